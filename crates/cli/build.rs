@@ -1,0 +1,34 @@
+//! Lists the files of the demo repository, so that the program carries them inside.
+
+use std::fmt::Write as _;
+use std::path::{Path, PathBuf};
+use std::{env, fs};
+
+fn main() -> Result<(), Box<dyn std::error::Error>> {
+    let demo = fs::canonicalize(Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo"))?;
+    println!("cargo::rerun-if-changed={}", demo.display());
+    let mut code = String::new();
+    for copy in ["healthy", "faulty"] {
+        let root = demo.join(copy);
+        let mut files = Vec::new();
+        collect(&root, &mut files)?;
+        files.sort();
+        writeln!(code, "/// The {copy} copy: paths and contents.\npub const {}: &[(&str, &str)] = &[", copy.to_uppercase())?;
+        for file in files {
+            let name = file.strip_prefix(&root)?.to_string_lossy().replace('\\', "/");
+            writeln!(code, "    ({name:?}, include_str!({:?})),", file.display().to_string())?;
+            println!("cargo::rerun-if-changed={}", file.display());
+        }
+        writeln!(code, "];")?;
+    }
+    fs::write(PathBuf::from(env::var("OUT_DIR")?).join("demo.rs"), code)?;
+    Ok(())
+}
+
+fn collect(dir: &Path, files: &mut Vec<PathBuf>) -> std::io::Result<()> {
+    for entry in fs::read_dir(dir)? {
+        let path = entry?.path();
+        if path.is_dir() { collect(&path, files)? } else { files.push(path) }
+    }
+    Ok(())
+}

@@ -1,0 +1,132 @@
+//! What can be typed.
+
+use std::path::PathBuf;
+
+use clap::{Parser, Subcommand, ValueEnum};
+use dulk_core::finding::Severity;
+use dulk_core::knowledge::Date;
+
+/// Tells, before the push, whether the CI pipeline files of this repository will build the site and publish it.
+///
+/// Without a command it runs `check`. It reads only this machine's disk, runs nothing of the repository, and sends nothing anywhere.
+#[derive(Debug, Parser)]
+#[command(name = "dulk", version, about, max_term_width = 100, args_conflicts_with_subcommands = true, after_help = EXAMPLES)]
+pub struct Args {
+    /// What to do.
+    #[command(subcommand)]
+    pub command: Option<Command>,
+    /// For `check` without its name.
+    #[command(flatten)]
+    pub check: CheckOptions,
+    /// The day to judge end dates by, as 2026-11-25, instead of today's.
+    #[arg(long, global = true, value_name = "DATE", value_parser = day, hide_short_help = true)]
+    pub today: Option<Date>,
+    /// Colours in the output.
+    #[arg(long, value_enum, default_value_t = Color::Auto, global = true, value_name = "WHEN")]
+    pub color: Color,
+}
+
+fn day(text: &str) -> Result<Date, String> {
+    Date::parse(text).ok_or_else(|| "a day is written as 2026-11-25".to_owned())
+}
+
+impl Args {
+    /// The day to judge by.
+    pub fn day(&self) -> Date {
+        self.today.or_else(|| Date::parse(&jiff::Timestamp::now().strftime("%Y-%m-%d").to_string())).unwrap_or_default()
+    }
+}
+
+const EXAMPLES: &str = "Examples:
+  dulk                                   check the repository around this folder
+  dulk check .github/workflows/site.yml  check one file
+  dulk check --fail-on warning           end with 1 on warnings too
+  dulk check --format json               for other programs
+  dulk facts                             what Dulk knows of this repository
+  dulk demo                              the whole tour, in a temporary folder
+
+Exit status: 0 nothing found, 1 something found, 2 the call or dulk.toml is wrong.";
+
+/// The commands.
+#[derive(Debug, Subcommand)]
+pub enum Command {
+    /// Tell what is wrong in the pipeline files of this repository
+    Check {
+        #[command(flatten)]
+        options: CheckOptions,
+        /// Files or folders to check; without any, all pipeline files of the repository
+        paths: Vec<PathBuf>,
+    },
+    /// Tell what Dulk knows of this repository, and from where; and what it could not know
+    Facts(FactsOptions),
+    /// Show the whole tour on a demo repository that ships inside the program
+    Demo {
+        /// Lay the demo out in this new folder and keep it
+        #[arg(long, value_name = "FOLDER")]
+        keep: Option<PathBuf>,
+    },
+}
+
+/// The options of `check`.
+#[derive(Clone, Debug, clap::Args)]
+pub struct CheckOptions {
+    /// The form of the output
+    #[arg(long, value_enum, default_value_t = Format::Text)]
+    pub format: Format,
+    /// End with 1 when something of this weight or more is found
+    #[arg(long, value_enum, default_value_t = Threshold::Error, value_name = "WEIGHT")]
+    pub fail_on: Threshold,
+}
+
+/// The options of `facts`.
+#[derive(Clone, Debug, clap::Args)]
+pub struct FactsOptions {
+    /// The form of the output
+    #[arg(long, value_enum, default_value_t = Format::Text)]
+    pub format: Format,
+    /// Add what is not known to dulk.toml, as commented lines
+    #[arg(long, conflicts_with = "format")]
+    pub write: bool,
+}
+
+/// Forms of output.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub enum Format {
+    /// For people
+    Text,
+    /// For programs; a stable contract
+    Json,
+}
+
+/// Weights that end the program with 1.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub enum Threshold {
+    /// It will not run, will fail, or publishes the wrong thing
+    Error,
+    /// Risky, fragile or wasteful
+    Warning,
+    /// A good habit
+    Advice,
+}
+
+impl Threshold {
+    /// As a severity.
+    pub fn severity(self) -> Severity {
+        match self {
+            Self::Error => Severity::Error,
+            Self::Warning => Severity::Warning,
+            Self::Advice => Severity::Advice,
+        }
+    }
+}
+
+/// When to use colours.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub enum Color {
+    /// On a terminal, unless NO_COLOR is set
+    Auto,
+    /// Always
+    Always,
+    /// Never
+    Never,
+}

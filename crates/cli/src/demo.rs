@@ -1,0 +1,67 @@
+//! `dulk demo`: the tour on a small repository that ships inside the program.
+
+use std::fs;
+use std::path::{Path, PathBuf};
+
+use anstyle::Style;
+use anyhow::Context;
+use dulk_core::knowledge::Date;
+use dulk_gather::{demo_repository, gather};
+
+use crate::Outcome;
+use crate::check::check;
+use crate::render::text;
+use crate::screen::{Screen, styled};
+
+include!(concat!(env!("OUT_DIR"), "/demo.rs"));
+
+const BOLD: Style = Style::new().bold();
+
+/// Lays the demo out and runs the tour.
+///
+/// # Errors
+/// When the folder cannot be written, or `keep` exists already.
+pub fn run(keep: Option<PathBuf>, today: Date, screen: &mut Screen) -> anyhow::Result<Outcome> {
+    let temporary = tempfile::tempdir().context("no temporary folder can be made")?;
+    let folder = match &keep {
+        Some(folder) => {
+            fs::create_dir(folder).with_context(|| format!("{} cannot be made", folder.display()))?;
+            folder.as_path()
+        }
+        None => temporary.path(),
+    };
+    screen.line("The timetable site of the Tarnsay ferry, a small island's boat: a page built with vite and published by");
+    screen.line("two workflow files. The demo holds it twice, as two git repositories: once in order, and once with the kind");
+    screen.line("of faults that creep in when a pipeline is copied and adapted by hand.");
+    for (name, files, before) in [
+        ("healthy", HEALTHY, "First the copy that is in order. Dulk has nothing to say, and the strips show what it looked at:"),
+        (
+            "faulty",
+            FAULTY,
+            "Now the copy with a dozen faults. Each finding shows what the file says, what speaks against it, and what to do:",
+        ),
+    ] {
+        let root = folder.join(name);
+        lay_out(&root, files)?;
+        screen.line("");
+        screen.line(&format!("{}  {before}", styled(BOLD, &format!("dulk check   ({name} copy)"))));
+        screen.line("");
+        text::show(&check(gather(&root, &[])?, today), screen);
+    }
+    screen.line("");
+    match keep {
+        Some(folder) => screen.line(&format!("The two copies are kept in {}. Go into one and type dulk.", folder.display())),
+        None => screen.line("The two copies are gone again; dulk demo --keep FOLDER leaves them for you to try things on."),
+    }
+    Ok(Outcome::Clean)
+}
+
+fn lay_out(root: &Path, files: &[(&str, &str)]) -> anyhow::Result<()> {
+    for (name, text) in files {
+        let path = root.join(name);
+        let parent = path.parent().unwrap_or(root);
+        fs::create_dir_all(parent).with_context(|| format!("{} cannot be made", parent.display()))?;
+        fs::write(&path, text).with_context(|| format!("{} cannot be written", path.display()))?;
+    }
+    demo_repository(root, files).map_err(|error| anyhow::anyhow!("the demo's git repository cannot be made: {error}"))
+}

@@ -1,0 +1,16 @@
+//! What was found, for people and for programs.
+
+pub mod json;
+pub mod text;
+
+use dulk_core::finding::WitnessSource;
+
+/// The word for where a witness is known from.
+pub fn source_word(source: &WitnessSource) -> &'static str {
+    match source {
+        WitnessSource::Git => "git",
+        WitnessSource::Files => "files",
+        WitnessSource::At(_) => "file",
+        WitnessSource::Catalog => "manual",
+    }
+}

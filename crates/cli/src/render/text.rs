@@ -1,0 +1,243 @@
+//! The view for people: each finding as says / but / do, and per file one strip in the order of work.
+
+use anstyle::{AnsiColor, Style};
+use dulk_core::finding::{Finding, Severity, WitnessSource};
+use dulk_core::mask::mask;
+use dulk_core::rules::FAMILIES;
+use dulk_core::text::{FileId, Place, Sources};
+use unicode_width::UnicodeWidthStr;
+
+use super::source_word;
+use crate::check::{Checked, CheckedFile};
+use crate::screen::{Screen, harmless, styled};
+
+const BOLD: Style = Style::new().bold();
+const DIM: Style = Style::new().dimmed();
+const MARK: Style = Style::new().bold().underline();
+const RED: Style = AnsiColor::Red.on_default().bold();
+const YELLOW: Style = AnsiColor::Yellow.on_default().bold();
+const CYAN: Style = AnsiColor::Cyan.on_default();
+const GREEN: Style = AnsiColor::Green.on_default();
+
+/// Before the columns of a finding.
+const INDENT: usize = 2;
+/// Between a word and its column.
+const LABEL: usize = 6;
+/// The column of places is no wider, so that a long path does not push the text away.
+const PLACE_LIMIT: usize = 44;
+
+/// Shows a check.
+pub fn show(checked: &Checked, screen: &mut Screen) {
+    let sources = &checked.repository.sources;
+    for file in &checked.files {
+        let mut findings: Vec<&Finding> = file.findings.iter().collect();
+        let order = |finding: &&Finding| FAMILIES.iter().position(|family| *family == finding.family());
+        findings.sort_by_key(order);
+        for finding in findings {
+            show_finding(finding, sources, screen);
+            screen.line("");
+        }
+    }
+    show_strips(checked, screen);
+    screen.line("");
+    screen.line(&summary(checked));
+}
+
+fn sign(severity: Severity) -> (&'static str, Style) {
+    match severity {
+        Severity::Error => ("✖", RED),
+        Severity::Warning => ("!", YELLOW),
+        Severity::Advice => ("•", CYAN),
+    }
+}
+
+/// A line of a finding: the word, where, and what.
+struct Row {
+    word: &'static str,
+    place: String,
+    text: String,
+}
+
+fn show_finding(finding: &Finding, sources: &Sources, screen: &mut Screen) {
+    let (sign, style) = sign(finding.severity);
+    let head = format!("{sign} {}  ", finding.rule);
+    let message = shown(&finding.message);
+    for (index, line) in wrap(&message, screen.width.saturating_sub(head.width())).iter().enumerate() {
+        if index == 0 {
+            screen.line(&format!("{}{line}", styled(style, &head)));
+        } else {
+            screen.line(&format!("{}{line}", " ".repeat(head.width())));
+        }
+    }
+    let mut rows = vec![Row { word: "says", place: place(finding.at, sources), text: String::new() }];
+    for witness in &finding.witnesses {
+        let place = match witness.source {
+            WitnessSource::At(at) => place(at, sources),
+            _ => source_word(&witness.source).to_owned(),
+        };
+        rows.push(Row { word: "but", place, text: shown(&witness.text) });
+    }
+    let column = rows.iter().map(|row| row.place.width()).filter(|width| *width <= PLACE_LIMIT).max().unwrap_or(0);
+    let room = screen.width.saturating_sub(INDENT + LABEL + column.max(rows[0].place.width()) + 3);
+    rows[0].text = excerpt(finding.at, sources, room);
+    for row in &rows {
+        show_row(row, column, screen);
+    }
+    let action = shown(&action(finding, sources));
+    for (index, line) in wrap(&action, screen.width.saturating_sub(INDENT + LABEL)).iter().enumerate() {
+        let word = if index == 0 { "do" } else { "" };
+        screen.line(&format!("{}{}{line}", " ".repeat(INDENT), styled(DIM, &format!("{word:<LABEL$}"))));
+    }
+}
+
+fn show_row(row: &Row, column: usize, screen: &mut Screen) {
+    let before = INDENT + LABEL + column + 3;
+    let padding = " ".repeat((column + 3).saturating_sub(row.place.width()).max(3));
+    let start = format!("{}{}{}{padding}", " ".repeat(INDENT), styled(DIM, &format!("{:<LABEL$}", row.word)), row.place);
+    // An excerpt is one line already; other text is wrapped under itself.
+    let lines = if row.word == "says" { vec![row.text.clone()] } else { wrap(&row.text, screen.width.saturating_sub(before)) };
+    for (index, line) in lines.iter().enumerate() {
+        let prefix = if index == 0 { start.clone() } else { " ".repeat(before) };
+        screen.line(format!("{prefix}{line}").trim_end());
+    }
+}
+
+/// What to do, with the line it is done on.
+fn action(finding: &Finding, sources: &Sources) -> String {
+    let title = &finding.mend.title;
+    let [edit] = finding.mend.edits.as_slice() else { return title.clone() };
+    let file = sources.get(edit.at.file);
+    let line = file.position(edit.at.span.start).line;
+    let elsewhere = if edit.at.file == finding.at.file { String::new() } else { format!(" of {}", file.path) };
+    format!("{title} on line {line}{elsewhere}")
+}
+
+/// Text that may hold parts of files.
+fn shown(text: &str) -> String {
+    harmless(&mask(text)).into_owned()
+}
+
+fn place(place: Place, sources: &Sources) -> String {
+    let file = sources.get(place.file);
+    if file.text.is_empty() {
+        return shown(&file.path);
+    }
+    format!("{}:{}", shown(&file.path), file.position(place.span.start).line)
+}
+
+/// The line of a place with the place marked, cut round it when it is longer than `room` columns.
+fn excerpt(place: Place, sources: &Sources, room: usize) -> String {
+    let room = room.max(30);
+    let file = sources.get(place.file);
+    let line = file.line_at(place.span.start);
+    let start = file.position(place.span.start).column as usize - 1;
+    let end_position = file.position(place.span.end);
+    let same_line = end_position.line == file.position(place.span.start).line;
+    let chars: Vec<char> = line.chars().collect();
+    let end = if same_line { end_position.column as usize - 1 } else { chars.len() };
+    let indent = chars.iter().take_while(|c| c.is_whitespace()).count().min(start);
+    let from = if end.saturating_sub(indent) > room { start.saturating_sub(8).max(indent) } else { indent };
+    let to = chars.len().min(from + room);
+    let (start, end) = (start.clamp(from, to), end.clamp(from, to));
+    let part = |range: std::ops::Range<usize>| chars[range].iter().collect::<String>();
+    // Masking looks at the whole line: a credential that is cut in two is still one.
+    if mask(line) != line {
+        return shown(line.trim());
+    }
+    let cut = |there: bool| if there { "…" } else { "" };
+    let marked = part(start..end);
+    let marked = if marked.is_empty() { marked } else { styled(MARK, &harmless(&marked)) };
+    format!(
+        "{}{}{marked}{}{}",
+        cut(from > indent),
+        harmless(&part(from..start)),
+        harmless(part(end..to).trim_end()),
+        cut(to < chars.len())
+    )
+}
+
+/// Breaks a text at spaces, or anywhere when a word is too long.
+fn wrap(text: &str, width: usize) -> Vec<String> {
+    let width = width.max(20);
+    let mut lines = vec![String::new()];
+    for word in text.split(' ') {
+        let last = lines.len() - 1;
+        let line = &mut lines[last];
+        if !line.is_empty() && line.width() + 1 + word.width() > width {
+            lines.push(word.to_owned());
+        } else {
+            if !line.is_empty() {
+                line.push(' ');
+            }
+            line.push_str(word);
+        }
+    }
+    lines
+}
+
+fn show_strips(checked: &Checked, screen: &mut Screen) {
+    let names: Vec<String> = checked.repository.pipelines.iter().map(|pipeline| name(pipeline.file, checked)).collect();
+    let column = names.iter().map(|name| name.width()).max().unwrap_or(0).min(PLACE_LIMIT);
+    for (file, name) in checked.files.iter().zip(&names) {
+        let padding = " ".repeat(column.saturating_sub(name.width()) + 3);
+        let mut line = format!("{}{padding}", styled(BOLD, name));
+        let mut used = column + 3;
+        for family in FAMILIES {
+            let cell = format!("{family} ✔  ");
+            if used + cell.width() > screen.width + 2 {
+                screen.line(line.trim_end());
+                line = " ".repeat(column + 3);
+                used = column + 3;
+            }
+            used += cell.width();
+            line.push_str(&strip_cell(file, family));
+        }
+        screen.line(line.trim_end());
+    }
+}
+
+/// The file's own name; its whole path where another file has the same name.
+fn name(file: FileId, checked: &Checked) -> String {
+    let sources = &checked.repository.sources;
+    let path = &sources.get(file).path;
+    let base = |path: &str| path.rsplit('/').next().unwrap_or_default().to_owned();
+    let same = checked.repository.pipelines.iter().filter(|other| base(&sources.get(other.file).path) == base(path)).count();
+    if same > 1 { shown(path) } else { shown(&base(path)) }
+}
+
+fn strip_cell(file: &CheckedFile, family: &str) -> String {
+    let worst = file.findings.iter().filter(|finding| finding.family() == family).map(|finding| finding.severity).max();
+    match worst {
+        Some(severity) => {
+            let (sign, style) = sign(severity);
+            format!("{}  ", styled(style, &format!("{family} {sign}")))
+        }
+        // Of a file that cannot be read to its end nothing more is known.
+        None if !file.whole => format!("{}  ", styled(DIM, &format!("{family} ?"))),
+        None => format!("{family} {}  ", styled(GREEN, "✔")),
+    }
+}
+
+fn summary(checked: &Checked) -> String {
+    let count = |severity: Severity| {
+        checked.files.iter().flat_map(|file| &file.findings).filter(|finding| finding.severity == severity).count()
+    };
+    let files = counted(checked.files.len(), "pipeline file", "pipeline files");
+    let parts: Vec<String> = [
+        (count(Severity::Error), "error", "errors"),
+        (count(Severity::Warning), "warning", "warnings"),
+        (count(Severity::Advice), "piece of advice", "pieces of advice"),
+    ]
+    .into_iter()
+    .filter(|(number, ..)| *number > 0)
+    .map(|(number, one, many)| counted(number, one, many))
+    .collect();
+    match parts.as_slice() {
+        [] => format!("Nothing wrong found in {files}."),
+        parts => format!("{} in {files}.", dulk_core::finding::listed(parts)),
+    }
+}
+
+fn counted(number: usize, one: &str, many: &str) -> String {
+    format!("{number} {}", if number == 1 { one } else { many })
+}

@@ -1,0 +1,116 @@
+use crate::house::{House, workflow};
+
+const PATH: &str = ".github/workflows/sail.yml";
+
+fn master_house() -> House {
+    let house = House::with_git(&[(PATH, &workflow("on:\n  push:\n    branches: [master]", "      - run: ls\n"))]);
+    house.git(&["branch", "winter-plan"]);
+    house.git(&["update-ref", "refs/remotes/origin/main", "HEAD"]);
+    house.git(&["remote", "add", "origin", "https://forge.example/tarnsay/timetable.git"]);
+    house.git(&["symbolic-ref", "refs/remotes/origin/HEAD", "refs/remotes/origin/main"]);
+    house
+}
+
+#[test]
+fn a_finding_says_but_and_do() {
+    let ran = master_house().dulk(&[]);
+    assert_eq!(ran.code, Some(1));
+    insta::assert_snapshot!(ran.out);
+}
+
+#[test]
+fn json_is_the_contract() {
+    let ran = master_house().dulk(&["check", "--format", "json"]);
+    assert_eq!(ran.code, Some(1));
+    insta::assert_snapshot!(ran.out);
+}
+
+#[test]
+fn it_works_from_a_subfolder_on_paths_and_without_git() {
+    let house = master_house();
+    house.write("docs/a.md", "");
+    assert_eq!(house.dulk_in("docs", &["check"]).code, Some(1));
+    assert_eq!(house.dulk_in("docs", &["check", "../.github"]).code, Some(1));
+    assert!(house.dulk(&["check", "docs"]).out.contains("No pipeline file found in docs"));
+    let plain = House::new(&[(PATH, &workflow("on: push", "      - run: ls\n"))]);
+    let ran = plain.dulk(&[]);
+    assert_eq!((ran.code, ran.out.contains("Nothing wrong found in 1 pipeline file.")), (Some(0), true), "{}", ran.out);
+}
+
+#[test]
+fn no_pipeline_file_is_told_and_is_no_fault() {
+    let ran = House::new(&[("package.json", "{}")]).dulk(&[]);
+    assert_eq!(ran.code, Some(0));
+    assert!(ran.out.contains("No pipeline file found here") && ran.out.contains(".github/workflows/*.yml"), "{}", ran.out);
+}
+
+#[test]
+fn a_repository_without_a_commit_is_checked() {
+    let house = House::new(&[(
+        PATH,
+        &workflow("on:\n  push:\n    branches: [master]", "      - uses: actions/checkout@v4\n      - run: npm ci\n"),
+    )]);
+    house.git(&["init", "-q", "-b", "main"]);
+    assert_eq!(house.dulk(&["check", "--format", "json"]).rules(), ["branch.absent", "site.absent-lockfile"]);
+}
+
+#[test]
+fn the_threshold_decides_the_exit_status() {
+    let house = House::new(&[(PATH, &workflow("on: push", "      - uses: actions/checkout@main\n"))]);
+    assert_eq!(house.dulk(&[]).code, Some(0));
+    assert_eq!(house.dulk(&["--fail-on", "warning"]).code, Some(1));
+    assert_eq!(house.dulk(&["check", "--fail-on", "error"]).code, Some(0));
+    house.write("dulk.toml", "[rules]\nupkeep.moving = \"error\"\n");
+    assert_eq!(house.dulk(&[]).code, Some(1));
+    house.write("dulk.toml", "[rules]\nupkeep.moving = \"off\"\n");
+    assert!(house.dulk(&["--fail-on", "advice"]).rules_text().is_empty());
+}
+
+impl crate::house::Ran {
+    /// The lines that name a rule.
+    fn rules_text(&self) -> Vec<&str> {
+        self.out.lines().filter(|line| line.starts_with(['✖', '!', '•'])).collect()
+    }
+}
+
+#[test]
+fn colours_are_for_terminals_and_for_those_who_ask() {
+    let house = master_house();
+    assert!(!house.dulk(&[]).out.contains('\x1b'));
+    assert!(house.dulk(&["--color", "always"]).out.contains('\x1b'));
+    assert!(!house.dulk(&["--color", "never"]).out.contains('\x1b'));
+}
+
+#[test]
+fn ignored_and_untracked_lockfiles_are_told_apart() {
+    let steps = "      - uses: actions/checkout@v4\n      - run: npm ci\n";
+    let house =
+        House::with_git(&[(PATH, &workflow("on: push", steps)), ("package.json", "{}"), (".gitignore", "package-lock.json\n")]);
+    house.write("package-lock.json", "{}");
+    assert_eq!(house.dulk(&["check", "--format", "json"]).rules(), ["site.absent-lockfile"]);
+    house.write(".gitignore", "");
+    assert!(house.dulk(&["check", "--format", "json"]).rules().is_empty());
+}
+
+#[test]
+fn branches_of_the_remote_count_and_a_partial_clone_proves_nothing() {
+    let house = House::with_git(&[(PATH, &workflow("on:\n  push:\n    branches: [harbour]", "      - run: ls\n"))]);
+    house.git(&["remote", "add", "origin", "https://forge.example/tarnsay/timetable.git"]);
+    assert_eq!(house.dulk(&["check", "--format", "json"]).rules(), ["branch.absent"]);
+    house.git(&["update-ref", "refs/remotes/origin/harbour", "HEAD"]);
+    assert!(house.dulk(&["check", "--format", "json"]).rules().is_empty());
+    house.git(&["update-ref", "-d", "refs/remotes/origin/harbour"]);
+    house.git(&["config", "remote.origin.fetch", "+refs/heads/main:refs/remotes/origin/main"]);
+    assert!(house.dulk(&["check", "--format", "json"]).rules().is_empty());
+}
+
+#[test]
+fn many_files_give_the_same_answer_every_time() {
+    let house = House::new(&[]);
+    for number in 0..40 {
+        house.write(&format!(".github/workflows/{number:02}.yml"), workflow("on: push", "      - uses: ferry/plan@main\n"));
+    }
+    let first = house.dulk(&["check", "--format", "json"]).out;
+    assert_eq!(first, house.dulk(&["check", "--format", "json"]).out);
+    assert_eq!(first.matches("upkeep.moving").count(), 40);
+}

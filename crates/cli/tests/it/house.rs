@@ -1,0 +1,92 @@
+//! A small repository in a temporary folder, and the program run in it.
+
+use std::fs;
+use std::path::{Path, PathBuf};
+use std::process::{Command, Output};
+
+use assert_cmd::cargo::cargo_bin;
+
+/// A folder that goes away with its value.
+pub struct House {
+    dir: tempfile::TempDir,
+}
+
+impl House {
+    /// With these files and no git.
+    pub fn new(files: &[(&str, &str)]) -> Self {
+        let dir = tempfile::tempdir().expect("a temporary folder");
+        let house = Self { dir };
+        for (name, text) in files {
+            house.write(name, text);
+        }
+        house
+    }
+
+    /// With these files in one commit of a git repository, on the branch main.
+    pub fn with_git(files: &[(&str, &str)]) -> Self {
+        let house = Self::new(files);
+        house.git(&["init", "-q", "-b", "main"]);
+        house.git(&["add", "-A"]);
+        house.git(&["commit", "-q", "--allow-empty", "-m", "first"]);
+        house
+    }
+
+    pub fn path(&self) -> &Path {
+        self.dir.path()
+    }
+
+    pub fn write(&self, name: &str, text: impl AsRef<[u8]>) -> PathBuf {
+        let path = self.path().join(name);
+        fs::create_dir_all(path.parent().expect("a parent")).expect("a folder");
+        fs::write(&path, text).expect("a file");
+        path
+    }
+
+    pub fn git(&self, args: &[&str]) {
+        let identity = ["-c", "user.name=Pier", "-c", "user.email=pier@tarnsay.example"];
+        let done = Command::new("git").args(identity).args(args).current_dir(self.path()).output().expect("git runs");
+        assert!(done.status.success(), "git {args:?}: {}", String::from_utf8_lossy(&done.stderr));
+    }
+
+    /// Runs the program at the top.
+    pub fn dulk(&self, args: &[&str]) -> Ran {
+        self.dulk_in("", args)
+    }
+
+    /// Runs the program in a subfolder.
+    pub fn dulk_in(&self, dir: &str, args: &[&str]) -> Ran {
+        let output =
+            Command::new(cargo_bin!("dulk")).args(args).current_dir(self.path().join(dir)).env_remove("NO_COLOR").output();
+        Ran::new(output.expect("dulk runs"))
+    }
+}
+
+/// What the program gave.
+pub struct Ran {
+    pub code: Option<i32>,
+    pub out: String,
+    pub err: String,
+}
+
+impl Ran {
+    fn new(output: Output) -> Self {
+        let text = |bytes: Vec<u8>| String::from_utf8(bytes).expect("UTF-8");
+        Self { code: output.status.code(), out: text(output.stdout), err: text(output.stderr) }
+    }
+
+    /// The JSON on standard output.
+    pub fn json(&self) -> serde_json::Value {
+        serde_json::from_str(&self.out).unwrap_or_else(|error| panic!("{error}: {}", self.out))
+    }
+
+    /// The rules of all findings, in their order.
+    pub fn rules(&self) -> Vec<String> {
+        let findings = self.json()["findings"].as_array().cloned().unwrap_or_default();
+        findings.iter().filter_map(|finding| finding["rule"].as_str().map(str::to_owned)).collect()
+    }
+}
+
+/// A workflow with one job of these steps, indented by six.
+pub fn workflow(head: &str, steps: &str) -> String {
+    format!("{head}\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n{steps}")
+}

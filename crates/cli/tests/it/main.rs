@@ -1,0 +1,6 @@
+//! The built program, driven on files in temporary folders.
+
+mod bad_input;
+mod check;
+mod demo;
+mod house;

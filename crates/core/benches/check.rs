@@ -1,0 +1,64 @@
+//! From bytes to findings, stage by stage.
+
+use std::fmt::Write as _;
+
+use dulk_core::case::Project;
+use dulk_core::facts::{Facts, FileList, Found, Origin};
+use dulk_core::model::Dialect;
+use dulk_core::read::prepare;
+use dulk_core::text::{FileId, SourceFile, Sources};
+use dulk_core::{check, tree};
+
+fn main() {
+    divan::main();
+}
+
+/// A workflow file of about 80 lines, as sites have them.
+fn workflow() -> String {
+    let mut text = String::from(include_str!("../../../demo/healthy/.github/workflows/sail.yml"));
+    for number in 0..4 {
+        let _ = write!(
+            text,
+            "\n  look-{number}:\n    needs: build\n    runs-on: ubuntu-latest\n    if: github.ref == 'refs/heads/main'\n    steps:\n      \
+             - uses: actions/checkout@v5\n      - run: |\n          npm ci && npm run build\n          cp -r dist/. out/\n"
+        );
+    }
+    text
+}
+
+fn scene(files: usize) -> (Sources, Vec<FileId>, Facts) {
+    let mut sources = Sources::default();
+    let ids =
+        (0..files).map(|number| sources.add(SourceFile::new(format!(".github/workflows/{number}.yml"), workflow()))).collect();
+    let package = sources.add(SourceFile::new("package.json", include_str!("../../../demo/healthy/package.json")));
+    let list = FileList::new(vec!["package.json".into(), "package-lock.json".into()], Vec::new());
+    let found =
+        Found { files: dulk_core::facts::Fact::Known(list, Origin::Files), companions: vec![package], ..Found::default() };
+    let facts = Facts::from_found(found, &sources);
+    (sources, ids, facts)
+}
+
+#[divan::bench]
+fn tree_of_80_lines(bencher: divan::Bencher<'_, '_>) {
+    let text = workflow();
+    bencher.counter(divan::counter::BytesCount::of_str(&text)).bench(|| tree::parse(&text).is_whole());
+}
+
+#[divan::bench]
+fn findings_of_80_lines(bencher: divan::Bencher<'_, '_>) {
+    let (sources, ids, facts) = scene(1);
+    bencher.bench(|| {
+        let prepared = [prepare(ids[0], sources.get(ids[0]), Dialect::Workflow)];
+        check(&Project::new(&prepared, &facts, &sources, None), 0).len()
+    });
+}
+
+#[divan::bench(sample_count = 5)]
+fn findings_of_1000_files(bencher: divan::Bencher<'_, '_>) {
+    let (sources, ids, facts) = scene(1_000);
+    bencher.bench(|| {
+        let prepared: Vec<_> = ids.iter().map(|id| prepare(*id, sources.get(*id), Dialect::Workflow)).collect();
+        let project = Project::new(&prepared, &facts, &sources, None);
+        (0..prepared.len()).map(|index| check(&project, index).len()).sum::<usize>()
+    });
+}

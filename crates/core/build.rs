@@ -1,0 +1,47 @@
+//! Turns the catalog's TOML files into JSON that the library includes: JSON reads several times faster at start.
+//!
+//! Files of one folder are joined: their lists of the same name become one list.
+
+use std::path::{Path, PathBuf};
+use std::{env, fs};
+
+fn main() -> Result<(), Box<dyn std::error::Error>> {
+    let catalog = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../catalog");
+    let out = PathBuf::from(env::var("OUT_DIR")?);
+    println!("cargo::rerun-if-changed={}", catalog.display());
+    for entry in fs::read_dir(&catalog)? {
+        let path = entry?.path();
+        let Some(name) = path.file_stem().and_then(|name| name.to_str()) else { continue };
+        let mut whole = toml::Table::new();
+        for file in toml_files(&path)? {
+            println!("cargo::rerun-if-changed={}", file.display());
+            let table: toml::Table =
+                fs::read_to_string(&file)?.parse().map_err(|error| format!("{}: {error}", file.display()))?;
+            join(&mut whole, table);
+        }
+        fs::write(out.join(format!("{name}.json")), serde_json::to_string(&whole)?)?;
+    }
+    Ok(())
+}
+
+fn toml_files(path: &Path) -> std::io::Result<Vec<PathBuf>> {
+    if path.is_file() {
+        return Ok(if path.extension().is_some_and(|end| end == "toml") { vec![path.to_owned()] } else { Vec::new() });
+    }
+    let mut files: Vec<PathBuf> = fs::read_dir(path)?.map(|entry| entry.map(|entry| entry.path())).collect::<Result<_, _>>()?;
+    files.retain(|file| file.extension().is_some_and(|end| end == "toml"));
+    files.sort();
+    Ok(files)
+}
+
+fn join(whole: &mut toml::Table, part: toml::Table) {
+    for (key, value) in part {
+        match (whole.get_mut(&key), value) {
+            (Some(toml::Value::Array(old)), toml::Value::Array(new)) => old.extend(new),
+            (Some(toml::Value::Table(old)), toml::Value::Table(new)) => old.extend(new),
+            (_, value) => {
+                whole.insert(key, value);
+            }
+        }
+    }
+}

@@ -1,0 +1,230 @@
+//! All that a rule may read of one pipeline.
+
+use std::sync::OnceLock;
+
+use crate::effects::{Effect, EffectAt, PipelineEffects};
+use crate::expression::Expr;
+use crate::facts::Facts;
+use crate::finding::WitnessSource;
+use crate::knowledge::Date;
+use crate::model::{Pipeline, Text, Work};
+use crate::read::Prepared;
+use crate::text::{Place, Sources};
+use crate::trail::Trail;
+
+/// A name in a dotted path, with its bytes in the text.
+pub type PathPart<'p> = (&'p str, std::ops::Range<usize>);
+
+/// Takes a job's number, a dotted path and the text that it stands in.
+pub type ReferenceVisitor<'v> = dyn FnMut(Option<usize>, &[PathPart<'_>], &Text) + 'v;
+
+/// All that is checked together.
+pub struct Project<'a> {
+    /// All texts.
+    pub sources: &'a Sources,
+    /// What is known of the repository.
+    pub facts: &'a Facts,
+    /// Every pipeline file after reading.
+    pub prepared: &'a [Prepared],
+    /// The day on which it is checked; without one, nothing goes out of use.
+    pub today: Option<Date>,
+    worked: Vec<OnceLock<Worked>>,
+}
+
+/// What is worked out of one pipeline, once, by whoever asks first.
+struct Worked {
+    effects: PipelineEffects,
+    trail: Trail,
+}
+
+impl<'a> Project<'a> {
+    /// Joins files with facts; nothing is worked out yet.
+    pub fn new(prepared: &'a [Prepared], facts: &'a Facts, sources: &'a Sources, today: Option<Date>) -> Self {
+        Self { sources, facts, prepared, today, worked: prepared.iter().map(|_| OnceLock::new()).collect() }
+    }
+
+    /// One of its pipelines with all that is known of it.
+    pub fn case(&self, index: usize) -> Case<'_> {
+        let worked = self.worked(index);
+        Case {
+            project: self,
+            index,
+            sources: self.sources,
+            facts: self.facts,
+            prepared: &self.prepared[index],
+            pipeline: &self.prepared[index].pipeline,
+            effects: &worked.effects,
+            trail: &worked.trail,
+        }
+    }
+
+    fn worked(&self, index: usize) -> &Worked {
+        self.worked[index].get_or_init(|| {
+            let pipeline = &self.prepared[index].pipeline;
+            let effects = PipelineEffects::of(pipeline, self.facts, &|path| self.action(path));
+            let trail = Trail::of(pipeline, &effects, self.facts);
+            Worked { effects, trail }
+        })
+    }
+
+    /// The path of a pipeline's file.
+    pub fn path(&self, index: usize) -> &'a str {
+        &self.sources.get(self.prepared[index].pipeline.file).path
+    }
+
+    /// The pipeline of a path, when it could be read whole.
+    pub fn find(&self, path: &str) -> Option<usize> {
+        (0..self.prepared.len()).find(|index| self.path(*index) == path && self.prepared[*index].whole)
+    }
+
+    /// The composite action that a step names by its folder, as `./.github/actions/build`.
+    pub fn action(&self, written: &str) -> Option<&'a Pipeline> {
+        let dir = crate::effects::normal(written.strip_prefix("./")?)?;
+        let index = ["action.yml", "action.yaml"]
+            .iter()
+            .find_map(|name| self.find(&if dir.is_empty() { (*name).to_owned() } else { format!("{dir}/{name}") }))?;
+        Some(&self.prepared[index].pipeline)
+    }
+}
+
+/// One pipeline, joined with everything known.
+pub struct Case<'a> {
+    /// What it is checked together with.
+    pub project: &'a Project<'a>,
+    /// Its number in the project.
+    pub index: usize,
+    /// All texts.
+    pub sources: &'a Sources,
+    /// What is known of the repository.
+    pub facts: &'a Facts,
+    /// The file after reading.
+    pub prepared: &'a Prepared,
+    /// Its model.
+    pub pipeline: &'a Pipeline,
+    /// What its steps do.
+    pub effects: &'a PipelineEffects,
+    /// The way of the files.
+    pub trail: &'a Trail,
+}
+
+impl<'a> Case<'a> {
+    /// Every effect with its job and its step.
+    pub fn all_effects(&self) -> impl Iterator<Item = (usize, usize, &EffectAt)> {
+        (0..self.pipeline.jobs.len()).flat_map(move |job| self.effects.of_job(job).map(move |(step, effect)| (job, step, effect)))
+    }
+
+    /// Whether this repository's files stand at the root of a job's workspace when a step begins.
+    pub fn has_own_root(&self, job: usize, step: usize) -> bool {
+        let at_root =
+            |effect: &EffectAt| matches!(&effect.effect, Effect::Checkout { into: Some(into), own: true } if into.is_empty());
+        self.effects.of_job(job).any(|(index, effect)| index < step && at_root(effect))
+    }
+
+    /// Every text of the pipeline with the job it belongs to; nothing for the file's own.
+    pub fn texts(&self) -> Vec<(Option<usize>, &Text)> {
+        let mut texts = Vec::new();
+        let file = self
+            .pipeline
+            .variables
+            .entries
+            .iter()
+            .map(|(_, value)| value)
+            .chain(self.pipeline.lock.iter().map(|lock| &lock.group));
+        texts.extend(file.map(|text| (None, text)));
+        for (index, job) in self.pipeline.jobs.iter().enumerate() {
+            texts.extend(self.job_texts(job).into_iter().map(|text| (Some(index), text)));
+        }
+        texts
+    }
+
+    fn job_texts<'t>(&self, job: &'t crate::model::Job) -> Vec<&'t Text> {
+        let mut texts: Vec<&Text> = Vec::new();
+        texts.extend(job.condition.iter().map(|condition| &condition.text));
+        texts.extend(job.environment.iter().chain(&job.container).chain(&job.runners));
+        texts.extend(job.lock.iter().map(|lock| &lock.group));
+        texts.extend(job.variables.entries.iter().chain(&job.outputs).map(|(_, value)| value));
+        texts.extend(job.matrix.iter().flat_map(|matrix| matrix.axes.iter().flat_map(|(_, values)| values)));
+        texts.extend(
+            job.call.iter().flat_map(|call| call.inputs.entries.iter().chain(&call.secrets.entries).map(|(_, value)| value)),
+        );
+        for step in &job.steps {
+            texts.extend(step.condition.iter().map(|condition| &condition.text));
+            texts.extend(step.name.iter().chain(&step.directory));
+            texts.extend(step.variables.entries.iter().map(|(_, value)| value));
+            match &step.work {
+                Work::Uses { inputs, .. } => texts.extend(inputs.entries.iter().map(|(_, value)| value)),
+                Work::Runs { script, .. } => texts.push(script),
+                Work::Nothing => {}
+            }
+        }
+        texts
+    }
+
+    /// Calls `visit` for every dotted path that the pipeline reads, such as `needs.build.outputs.page`: the job it stands in, its
+    /// parts with their bytes in the text, and the text.
+    pub fn references(&self, visit: &mut ReferenceVisitor<'_>) {
+        for (job, text) in self.texts() {
+            for hole in text.holes() {
+                if let Ok(expression) = &hole.inside {
+                    paths(expression, &mut |path| visit(job, path, text));
+                }
+            }
+        }
+        let conditions = self.pipeline.jobs.iter().enumerate().flat_map(|(index, job)| {
+            job.condition.iter().chain(job.steps.iter().flat_map(|step| &step.condition)).map(move |condition| (index, condition))
+        });
+        for (job, condition) in conditions.filter(|(_, condition)| !condition.text.is_dynamic()) {
+            if let Ok(expression) = crate::expression::parse(&condition.text.value, 0..condition.text.value.len()) {
+                paths(&expression, &mut |path| visit(Some(job), path, &condition.text));
+            }
+        }
+    }
+
+    /// The values that a text stands for, when it is one key of the job's matrix and nothing else.
+    pub fn matrix_values(&self, job: usize, text: &Text) -> Option<Vec<&'a Text>> {
+        let inside = text.value.trim().strip_prefix("${{")?.strip_suffix("}}")?.trim();
+        let key = inside.strip_prefix("matrix.")?;
+        let axes = &self.pipeline.jobs[job].matrix.as_ref()?.axes;
+        axes.iter().find(|(name, _)| name.value == key).map(|(_, values)| values.iter().collect())
+    }
+
+    /// "`id`", as a job is called in a message.
+    pub fn job_name(&self, job: usize) -> &str {
+        &self.pipeline.jobs[job].id.value
+    }
+}
+
+/// The longest dotted paths in an expression.
+fn paths(expression: &Expr, visit: &mut dyn FnMut(&[PathPart<'_>])) {
+    let mut inner: Vec<std::ops::Range<usize>> = Vec::new();
+    expression.walk(&mut |part| {
+        if inner.iter().any(|range| range.start <= part.range.start && part.range.end <= range.end) {
+            return;
+        }
+        if let Some(path) = part.path()
+            && path.len() > 1
+        {
+            inner.push(part.range.clone());
+            visit(&path);
+        }
+    });
+}
+
+/// A witness that stands in a file.
+pub fn at(place: Place) -> WitnessSource {
+    WitnessSource::At(place)
+}
+
+/// The names of the secrets that a pipeline reads, the forge's own token left out, in the order they stand.
+pub fn secrets_read(case: &Case<'_>) -> Vec<String> {
+    let mut names = Vec::new();
+    case.references(&mut |_, path, _| {
+        if let [(context, _), (name, _), ..] = path
+            && context.eq_ignore_ascii_case("secrets")
+            && !name.eq_ignore_ascii_case("GITHUB_TOKEN")
+        {
+            names.push(name.to_ascii_uppercase());
+        }
+    });
+    names
+}

@@ -1,0 +1,194 @@
+//! What ready-made actions do, after the catalog.
+
+use super::{ArtifactName, Effect, EffectAt, Folder, NeededGrant, StepEffects, UploadPath, join};
+use crate::facts::Origin;
+use crate::knowledge::{self, ActionGrant, Deed, Field};
+use crate::model::{Text, Variables};
+use crate::text::Place;
+
+/// The parts of `owner/name/path@version`.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct ActionName<'t> {
+    /// `owner/name/path`
+    pub name: &'t str,
+    /// After the `@`.
+    pub version: Option<&'t str>,
+}
+
+impl<'t> ActionName<'t> {
+    /// The name of an action that comes from elsewhere; nothing for a path in this repository or an image.
+    pub fn of(written: &'t str) -> Option<Self> {
+        if written.starts_with("./") || written.starts_with("../") || written.contains("://") || written.contains("${{") {
+            return None;
+        }
+        let (name, version) = match written.split_once('@') {
+            Some((name, version)) => (name, Some(version)),
+            None => (written, None),
+        };
+        name.contains('/').then_some(Self { name, version })
+    }
+}
+
+/// Whether a value is the job's own token rather than another credential. `None` when it cannot be told.
+pub fn own_token(text: &Text) -> Option<bool> {
+    let inside = text.value.trim().strip_prefix("${{")?.strip_suffix("}}")?.trim();
+    if inside.eq_ignore_ascii_case("secrets.GITHUB_TOKEN") || inside.eq_ignore_ascii_case("github.token") {
+        return Some(true);
+    }
+    let plain_secret = inside.to_ascii_lowercase().starts_with("secrets.") && !inside.contains("||");
+    plain_secret.then_some(false)
+}
+
+pub(super) fn effects(action: &Text, inputs: &Variables) -> StepEffects {
+    let given = Given { inputs, at: action.at };
+    let known = ActionName::of(&action.value).and_then(|name| knowledge::actions().get(name.name));
+    let Some(known) = known else {
+        return StepEffects {
+            effects: vec![EffectAt { effect: Effect::Unknown, at: action.at, perhaps: false }],
+            grants: Vec::new(),
+        };
+    };
+    let effects = known.does.iter().map(|deed| EffectAt { effect: given.effect(deed), at: action.at, perhaps: false }).collect();
+    let grants =
+        known.grants.iter().filter(|grant| given.needs(grant)).filter_map(|grant| NeededGrant::new(grant, action.at)).collect();
+    StepEffects { effects, grants }
+}
+
+/// The inputs of a step.
+struct Given<'s> {
+    inputs: &'s Variables,
+    at: Place,
+}
+
+impl Given<'_> {
+    fn text(&self, field: &Field) -> Option<&Text> {
+        let text = self.inputs.get(field.input.as_deref()?)?;
+        (!text.value.is_empty()).then_some(text)
+    }
+
+    fn maybe(&self, field: Option<&Field>) -> Option<Text> {
+        field.and_then(|field| self.text(field)).cloned()
+    }
+
+    /// The value when it is known, its default included.
+    fn value(&self, field: &Field) -> Option<String> {
+        match self.text(field) {
+            Some(text) => text.known().map(str::to_owned),
+            None => field.default.clone(),
+        }
+    }
+
+    fn folder(&self, field: &Field) -> Folder {
+        match self.text(field) {
+            Some(text) => join(&Some(String::new()), &text.value),
+            None => join(&Some(String::new()), field.default.as_deref()?),
+        }
+    }
+
+    fn artifact(&self, field: &Field) -> ArtifactName {
+        ArtifactName { given: self.text(field).cloned(), default: field.default.clone() }
+    }
+
+    fn has(&self, name: &str) -> bool {
+        self.inputs.get(name).is_some_and(|text| !text.value.is_empty())
+    }
+
+    fn needs(&self, grant: &ActionGrant) -> bool {
+        let token_is_own =
+            grant.token.as_ref().and_then(|input| self.inputs.get(input)).is_none_or(|text| own_token(text) == Some(true));
+        token_is_own
+            && !self.inputs.open
+            && grant.when.iter().all(|input| self.has(input))
+            && !grant.unless.iter().any(|input| self.has(input))
+    }
+
+    /// The lines of a value that holds one path each; those after `!` take away and are left out.
+    fn paths(&self, field: &Field) -> Vec<UploadPath> {
+        let Some(text) = self.text(field) else {
+            let written = field.default.clone().unwrap_or_default();
+            return vec![UploadPath { folder: join(&Some(String::new()), &written), at: self.at, written, glob: false }];
+        };
+        let mut found = Vec::new();
+        let mut start = 0;
+        for line in text.value.split_inclusive('\n') {
+            let trimmed = line.trim();
+            let offset = start + (line.len() - line.trim_start().len());
+            start += line.len();
+            if !trimmed.is_empty() && !trimmed.starts_with('!') {
+                found.push(upload_path(trimmed, text.place(offset..offset + trimmed.len())));
+            }
+        }
+        found
+    }
+
+    /// The place in words: the values of the inputs that name it, when all of them are known. Without any, the target alone.
+    fn place(&self, target: &str, fields: &[Field]) -> Option<String> {
+        let mut words = vec![target.to_owned()];
+        for field in fields {
+            words.push(self.value(field)?);
+        }
+        Some(words.join(" ").trim_end().to_owned()).filter(|_| !(fields.is_empty() && target != "pages"))
+    }
+
+    fn effect(&self, deed: &Deed) -> Effect {
+        match deed {
+            Deed::Checkout { into, reference, repository, .. } => {
+                let own = self.text(repository).is_none() && self.text(reference).is_none();
+                Effect::Checkout { into: self.folder(into), own }
+            }
+            Deed::SetUp { tool, version, version_file, cache, lockfiles } => Effect::SetUp {
+                tool: tool.clone(),
+                version: self.maybe(version.as_ref()),
+                version_file: self.maybe(version_file.as_ref()),
+                cache: self.maybe(cache.as_ref()),
+                lockfiles: self.maybe(lockfiles.as_ref()),
+            },
+            Deed::Cache { key, paths, .. } => Effect::RestoreCache { key: self.text(key).cloned(), paths: self.paths(paths) },
+            Deed::Build { generator, output, .. } => {
+                let origin = self.text(output).map_or(Origin::Catalog, |text| Origin::At(text.at));
+                Effect::Build { generator: generator.clone(), output: self.folder(output), origin }
+            }
+            Deed::Upload { name, paths } => Effect::Upload {
+                name: self.artifact(name),
+                paths: paths.as_ref().map(|paths| self.paths(paths)).unwrap_or_default(),
+            },
+            Deed::Download { name, into, pattern, elsewhere, .. } => Effect::Download {
+                name: self.artifact(name),
+                into: self.folder(into),
+                elsewhere: self.text(pattern).is_some() || elsewhere.iter().any(|input| self.has(input)),
+            },
+            Deed::Fetch { into } => Effect::Write { path: self.folder(into) },
+            Deed::Publish { target, folder, branch, artifact, place, creates_branch } => Effect::Publish {
+                target: target.clone(),
+                folder: folder
+                    .as_ref()
+                    .and_then(|folder| self.paths(folder).into_iter().next())
+                    .filter(|path| !path.written.is_empty()),
+                artifact: artifact.as_ref().map(|artifact| self.artifact(artifact)),
+                branch: branch.as_ref().and_then(|branch| self.value(branch)),
+                place: self.place(target, place),
+                creates_branch: *creates_branch,
+            },
+            Deed::Install { manager } => Effect::Install { manager: manager.clone(), frozen: false, dir: Some(String::new()) },
+            Deed::Test { tool } => Effect::Test { tool: tool.clone() },
+            Deed::Push => Effect::Push { branch: None },
+            Deed::Nothing => Effect::Nothing,
+            Deed::Anything => Effect::Unknown,
+        }
+    }
+}
+
+/// A path as it is written; the part before a `*` or the like is the folder it looks in.
+fn upload_path(written: &str, at: Place) -> UploadPath {
+    let first_glob = written.find(['*', '?', '[']);
+    let fixed = match first_glob {
+        Some(index) => written[..index].rsplit_once('/').map_or("", |(dir, _)| dir),
+        None => written,
+    };
+    let folder = if written.contains("${{") && join(&Some(String::new()), written).is_none() {
+        None
+    } else {
+        join(&Some(String::new()), fixed)
+    };
+    UploadPath { folder, at, written: written.to_owned(), glob: first_glob.is_some() }
+}

@@ -1,0 +1,63 @@
+//! Paths inside the workspace.
+
+use super::Folder;
+
+/// A path as it is written, from a folder: `.` and `..` worked out, slashes at the end dropped. `None` when it is not known, or
+/// leads out of the workspace.
+pub fn join(dir: &Folder, path: &str) -> Folder {
+    let path = path.trim();
+    if let Some(rest) = from_workspace(path) {
+        return normal(rest);
+    }
+    if path.starts_with(['/', '~', '$']) || path.contains("${{") || path.contains('$') || path.contains('\\') {
+        return None;
+    }
+    let dir = dir.as_ref()?;
+    normal(&format!("{dir}/{path}"))
+}
+
+/// What follows the workspace's own folder, where a path names it.
+fn from_workspace(path: &str) -> Option<&str> {
+    const NAMES: [&str; 4] = ["${{ github.workspace }}", "${{github.workspace}}", "$GITHUB_WORKSPACE", "${GITHUB_WORKSPACE}"];
+    let rest = NAMES.iter().find_map(|name| path.strip_prefix(name))?;
+    (rest.is_empty() || rest.starts_with('/')).then(|| rest.trim_start_matches('/')).filter(|rest| !rest.contains('$'))
+}
+
+/// Works out `.` and `..`; `None` when it leads out of the workspace.
+pub fn normal(path: &str) -> Folder {
+    let mut parts: Vec<&str> = Vec::new();
+    for part in path.split('/') {
+        match part {
+            "" | "." => {}
+            ".." => {
+                parts.pop()?;
+            }
+            name => parts.push(name),
+        }
+    }
+    Some(parts.join("/"))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn paths_are_worked_out_from_the_root() {
+        let dir = Some("apps/web".to_owned());
+        for (path, expected) in [
+            ("dist", Some("apps/web/dist")),
+            ("./dist/", Some("apps/web/dist")),
+            ("../../out", Some("out")),
+            ("../../../out", None),
+            ("/tmp/x", None),
+            ("~/x", None),
+            ("$DIR/x", None),
+            ("${{ github.workspace }}/dist", Some("dist")),
+            ("$GITHUB_WORKSPACE", Some("")),
+            ("a/${{ matrix.x }}", None),
+        ] {
+            assert_eq!(join(&dir, path).as_deref(), expected, "{path}");
+        }
+    }
+}

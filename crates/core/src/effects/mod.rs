@@ -1,0 +1,352 @@
+//! What the steps of a pipeline do. Every dialect's steps are reduced to effects, and rules read only those.
+
+mod action;
+mod folder;
+mod package_manager;
+mod publisher;
+mod script;
+
+pub use action::{ActionName as UsedAction, own_token};
+pub use folder::{join, normal};
+
+use crate::facts::{Facts, Origin};
+use crate::knowledge::ActionGrant;
+use crate::model::{Job, Pipeline, Step, Text, Variables, Work};
+use crate::text::Place;
+
+/// A folder or file of the workspace: relative to its root, with `/`, the root itself is "". `None` when it is not known.
+pub type Folder = Option<String>;
+
+/// One thing that a step does.
+#[derive(Clone, Debug)]
+pub enum Effect {
+    /// Brings this repository's or another's sources.
+    Checkout {
+        /// Into this folder.
+        into: Folder,
+        /// This repository, at the commit that started the run.
+        own: bool,
+    },
+    /// Makes a runtime or a manager ready.
+    SetUp {
+        /// Such as `node`.
+        tool: String,
+        /// As given.
+        version: Option<Text>,
+        /// The file that the version stands in.
+        version_file: Option<Text>,
+        /// The manager whose downloads it caches.
+        cache: Option<Text>,
+        /// The lockfiles that the cache's key is made of.
+        lockfiles: Option<Text>,
+    },
+    /// Installs packages.
+    Install {
+        /// Such as `npm`.
+        manager: String,
+        /// Exactly what the lockfile says, or it fails.
+        frozen: bool,
+        /// In this folder.
+        dir: Folder,
+    },
+    /// Brings back a cache.
+    RestoreCache {
+        /// Its key.
+        key: Option<Text>,
+        /// What it holds.
+        paths: Vec<UploadPath>,
+    },
+    /// Runs a script of a package; its own effects follow.
+    RunScript {
+        /// Such as `npm`.
+        manager: String,
+        /// The script.
+        name: String,
+        /// In this folder.
+        dir: Folder,
+        /// A missing script is no failure, or a program of that name may be meant.
+        lenient: bool,
+    },
+    /// Builds a site.
+    Build {
+        /// Such as `vite`.
+        generator: String,
+        /// The folder it writes, from the root.
+        output: Folder,
+        /// Where that is known from.
+        origin: Origin,
+    },
+    /// Looks at the sources, or tests them.
+    Test {
+        /// The program.
+        tool: String,
+    },
+    /// Writes files into a folder, or makes it.
+    Write {
+        /// The folder or file.
+        path: Folder,
+    },
+    /// Removes a folder or file.
+    Remove {
+        /// The folder or file.
+        path: Folder,
+    },
+    /// Copies or moves.
+    Copy {
+        /// From here.
+        from: Vec<Folder>,
+        /// To here.
+        to: Folder,
+        /// And removes the first.
+        moves: bool,
+    },
+    /// Hands files on to other jobs.
+    Upload {
+        /// Under this name.
+        name: ArtifactName,
+        /// What is handed on.
+        paths: Vec<UploadPath>,
+    },
+    /// Brings files that a job handed on.
+    Download {
+        /// Of this name; without one, all.
+        name: ArtifactName,
+        /// Into this folder.
+        into: Folder,
+        /// From another run, or chosen in a way that is not known.
+        elsewhere: bool,
+    },
+    /// Puts a site online.
+    Publish {
+        /// The kind of place.
+        target: String,
+        /// What is published.
+        folder: Option<UploadPath>,
+        /// The artifact that it takes instead of a folder.
+        artifact: Option<ArtifactName>,
+        /// The branch that it is committed to.
+        branch: Option<String>,
+        /// Where it goes, in words that are the same for the same place; nothing when that is not known, or it is a place of its own.
+        place: Option<String>,
+        /// It makes the branch when there is none.
+        creates_branch: bool,
+    },
+    /// Pushes commits.
+    Push {
+        /// To this branch, when it is known.
+        branch: Option<String>,
+    },
+    /// Nothing that matters to folders.
+    Nothing,
+    /// May have done anything to the workspace.
+    Unknown,
+}
+
+/// The name of an artifact.
+#[derive(Clone, Debug)]
+pub struct ArtifactName {
+    /// As given.
+    pub given: Option<Text>,
+    /// What it is when none is given; without that, no name means all.
+    pub default: Option<String>,
+}
+
+impl ArtifactName {
+    /// The name when it is known now.
+    pub fn known(&self) -> Option<&str> {
+        match &self.given {
+            Some(text) => text.known(),
+            None => self.default.as_deref(),
+        }
+    }
+}
+
+impl Effect {
+    /// The artifact that this takes, and whether it may come from elsewhere than this run.
+    pub fn takes(&self) -> Option<(&ArtifactName, bool)> {
+        match self {
+            Self::Download { name, elsewhere, .. } => Some((name, *elsewhere)),
+            Self::Publish { artifact: Some(name), .. } => Some((name, false)),
+            _ => None,
+        }
+    }
+}
+
+/// A path that is handed on or published.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct UploadPath {
+    /// From the root; `None` when it is not known.
+    pub folder: Folder,
+    /// As it is written, or where it is missing.
+    pub at: Place,
+    /// The words as written.
+    pub written: String,
+    /// It holds `*`, `?` or the like; `folder` is then the part before them.
+    pub glob: bool,
+}
+
+/// An effect and where it stands.
+#[derive(Clone, Debug)]
+pub struct EffectAt {
+    /// What is done.
+    pub effect: Effect,
+    /// Where it is written.
+    pub at: Place,
+    /// It may also not happen: it stands in a condition, or after another command's failure.
+    pub perhaps: bool,
+}
+
+/// What the job's token must be allowed for a step.
+#[derive(Clone, Debug)]
+pub struct NeededGrant {
+    /// The scope.
+    pub scope: String,
+    /// `read` or `write`.
+    pub level: crate::model::Level,
+    /// As the end of a sentence.
+    pub why: String,
+    /// A public repository works without.
+    pub visible_anyway: bool,
+    /// The step's name or command, where it is written.
+    pub at: Place,
+}
+
+/// What a step does, in order.
+#[derive(Clone, Debug, Default)]
+pub struct StepEffects {
+    /// The effects.
+    pub effects: Vec<EffectAt>,
+    /// What the token must be allowed.
+    pub grants: Vec<NeededGrant>,
+}
+
+/// The effects of all jobs' steps.
+#[derive(Clone, Debug, Default)]
+pub struct PipelineEffects {
+    /// By job, then by step.
+    pub jobs: Vec<Vec<StepEffects>>,
+}
+
+impl PipelineEffects {
+    /// Works them out.
+    pub fn of<'p>(pipeline: &Pipeline, facts: &Facts, actions: &dyn Fn(&str) -> Option<&'p Pipeline>) -> Self {
+        let around = Around { facts, actions, depth: 0 };
+        Self { jobs: pipeline.jobs.iter().map(|job| of_job(job, pipeline, &around)).collect() }
+    }
+
+    /// All effects of a job with the number of their step.
+    pub fn of_job(&self, job: usize) -> impl Iterator<Item = (usize, &EffectAt)> {
+        self.jobs
+            .get(job)
+            .into_iter()
+            .flatten()
+            .enumerate()
+            .flat_map(|(step, effects)| effects.effects.iter().map(move |effect| (step, effect)))
+    }
+}
+
+/// What surrounds a step's commands.
+struct Scene<'s> {
+    facts: &'s Facts,
+    /// The folder it starts in, as written.
+    directory: Option<&'s Text>,
+    /// The step's own, the job's and the file's, nearest first.
+    variables: Vec<&'s Variables>,
+    /// This repository's files stand at the root of the workspace, so that facts about them hold.
+    own_root: bool,
+}
+
+impl Scene<'_> {
+    /// A variable as the step sees it.
+    fn variable(&self, name: &str) -> Option<&Text> {
+        self.variables.iter().find_map(|variables| variables.get(name))
+    }
+}
+
+/// What the scripts of a package build when they are run by themselves: the script's name, the generator, and its folder from the
+/// repository's root.
+pub fn built_by_scripts(facts: &Facts, dir: &str) -> Vec<(String, String, String)> {
+    let Some(scripts) = facts.packages.get(dir).and_then(|package| package.scripts.as_ref()) else { return Vec::new() };
+    let scene = Scene { facts, directory: None, variables: Vec::new(), own_root: true };
+    let mut found = Vec::new();
+    for one in scripts {
+        for effect in script::of_package_script(&scene, dir, &one.name, &one.command, one.at).effects {
+            if let Effect::Build { generator, output: Some(output), .. } = effect.effect {
+                found.push((one.name.clone(), generator, output));
+            }
+        }
+    }
+    found
+}
+
+/// What is around a job.
+struct Around<'r, 'p> {
+    facts: &'r Facts,
+    /// Composite actions of the repository, by the path that a step names.
+    actions: &'r dyn Fn(&str) -> Option<&'p Pipeline>,
+    /// How many composite actions this stands in.
+    depth: usize,
+}
+
+/// Composite actions that take composite actions: deeper is a circle.
+const ACTION_DEPTH: usize = 8;
+
+fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEffects> {
+    let facts = around.facts;
+    let mut own_root = around.depth > 0;
+    let step = |step: &Step| {
+        let variables = vec![&step.variables, &job.variables, &pipeline.variables];
+        let scene = Scene { facts, directory: step.directory.as_ref(), variables, own_root };
+        let effects = of_composite(step, around).unwrap_or_else(|| of_step(&scene, step));
+        own_root |= effects
+            .effects
+            .iter()
+            .any(|effect| matches!(&effect.effect, Effect::Checkout { into: Some(into), own: true } if into.is_empty()));
+        effects
+    };
+    job.steps.iter().map(step).collect()
+}
+
+/// What a composite action of the repository does, as if the step did it. Its inputs are not filled in.
+fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
+    let Work::Uses { action, .. } = &step.work else { return None };
+    let pipeline = (around.actions)(&action.value).filter(|_| around.depth < ACTION_DEPTH)?;
+    let inner = Around { depth: around.depth + 1, ..*around };
+    let mut out = StepEffects::default();
+    for found in of_job(pipeline.jobs.first()?, pipeline, &inner) {
+        out.effects.extend(found.effects);
+        out.grants.extend(found.grants);
+    }
+    let conditional = step.condition.is_some() || step.may_fail.is_some();
+    out.effects.iter_mut().for_each(|effect| {
+        effect.at = action.at;
+        effect.perhaps |= conditional;
+    });
+    out.grants.iter_mut().for_each(|grant| grant.at = action.at);
+    Some(out)
+}
+
+fn of_step(scene: &Scene<'_>, step: &Step) -> StepEffects {
+    let mut out = match &step.work {
+        Work::Uses { action, inputs } => action::effects(action, inputs),
+        Work::Runs { script, posix: true } => script::effects(scene, script),
+        Work::Runs { script, posix: false } => {
+            StepEffects { effects: vec![EffectAt { effect: Effect::Unknown, at: script.at, perhaps: false }], grants: Vec::new() }
+        }
+        Work::Nothing => StepEffects::default(),
+    };
+    if step.condition.is_some() || step.may_fail.is_some() {
+        out.effects.iter_mut().for_each(|effect| effect.perhaps = true);
+    }
+    out
+}
+
+impl NeededGrant {
+    fn new(grant: &ActionGrant, at: Place) -> Option<Self> {
+        let level = crate::model::Level::of(&grant.level)?;
+        Some(Self { scope: grant.scope.clone(), level, why: grant.why.clone(), visible_anyway: grant.visible_anyway, at })
+    }
+}
+
+#[cfg(test)]
+mod tests;

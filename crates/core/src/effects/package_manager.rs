@@ -1,0 +1,156 @@
+//! `npm`, `pnpm`, `yarn` and `bun`: installs, scripts of package.json, programs of packages.
+
+use super::script::{Call, Run, Written};
+use super::{Effect, join};
+use crate::knowledge::{Manager, managers};
+use crate::shell::Word;
+
+/// A manager's words sorted by what they are.
+struct Sorted<'w> {
+    /// Words that are no options, up to `--`.
+    plain: Vec<(usize, &'w str)>,
+    options: Vec<&'w str>,
+    /// The folder that an option names; the inner `None` when it is not known.
+    directory: Option<Option<&'w str>>,
+    workspaces: bool,
+}
+
+fn sort<'w>(manager: &Manager, words: &'w [Word]) -> Sorted<'w> {
+    let mut sorted = Sorted { plain: Vec::new(), options: Vec::new(), directory: None, workspaces: false };
+    let mut index = 0;
+    while index < words.len() {
+        let word = &words[index];
+        if word.text == "--" {
+            break;
+        }
+        if !word.text.starts_with('-') {
+            sorted.plain.push((index, word.known().unwrap_or_default()));
+            // What follows a script's or a program's name mostly belongs to it.
+            if sorted.plain.len() >= 2 && !manager.options_after_name {
+                break;
+            }
+            index += 1;
+            continue;
+        }
+        let (name, joined) = word.text.split_once('=').map_or((word.text.as_str(), None), |(name, value)| (name, Some(value)));
+        let is = |list: &[String]| list.iter().any(|option| option == name);
+        let takes_value = joined.is_none() && is(&manager.value_options);
+        if is(&manager.directory_options) {
+            let value = if takes_value { words.get(index + 1).and_then(Word::known) } else { joined.filter(|_| !word.dynamic) };
+            sorted.directory = Some(value);
+        }
+        sorted.workspaces |= is(&manager.workspace_options);
+        sorted.options.push(name);
+        index += 1 + usize::from(takes_value);
+    }
+    sorted
+}
+
+impl Run<'_, '_> {
+    pub(super) fn package_manager(&mut self, manager: &'static Manager, call: &Call<'_>, written: &Written<'_>) {
+        let words = &call.words[1..];
+        let sorted = sort(manager, words);
+        let dir = match sorted.directory {
+            Some(Some(named)) => join(&call.dir, named),
+            Some(None) => None,
+            None => call.dir.clone(),
+        };
+        let word = sorted.plain.first().map_or("", |(_, word)| *word);
+        let is = |list: &[String]| list.iter().any(|known| known == word);
+        let has_option = |name: &str| words.iter().any(|given| given.text == name);
+        if sorted.plain.is_empty() && sorted.options.iter().any(|option| matches!(*option, "--version" | "-v" | "--help" | "-h"))
+        {
+            self.add(Effect::Nothing, call.at);
+        } else if sorted.workspaces || manager.workspace_options.iter().any(|option| option == word) {
+            self.add(Effect::Unknown, call.at);
+        } else if is(&manager.frozen) || is(&manager.install) {
+            if has_option("-g") || has_option("--global") {
+                self.add(Effect::Nothing, call.at);
+                return;
+            }
+            let frozen = is(&manager.frozen) || manager.frozen_options.iter().any(|option| has_option(option));
+            self.add(Effect::Install { manager: manager.id.clone(), frozen, dir }, call.at);
+        } else if is(&manager.run) {
+            match sorted.plain.get(1) {
+                Some((index, name)) => self.run_script(manager, name, &words[index + 1..], dir, call),
+                None => self.add(Effect::Nothing, call.at),
+            }
+        } else if is(&manager.script_words) {
+            let index = sorted.plain[0].0;
+            let name = if matches!(word, "t" | "tst") { "test" } else { word };
+            self.run_script(manager, name, &words[index + 1..], dir, call);
+        } else if is(&manager.exec) {
+            let rest = &words[sorted.plain[0].0 + 1..];
+            let rest = rest.split_at(rest.iter().take_while(|word| word.text.starts_with('-')).count()).1;
+            self.command(&Call { words: rest, dir, at: call.at, source: call.source }, written);
+        } else if manager.bare_words_run && !word.is_empty() && !is(&manager.other_words) {
+            self.bare_word(manager, word, &words[sorted.plain[0].0..], dir, call, written);
+        } else if is(&manager.other_words) {
+            self.add(Effect::Nothing, call.at);
+        } else {
+            self.add(Effect::Unknown, call.at);
+        }
+    }
+
+    /// `yarn build`: a script of that name, or else a program of a package.
+    fn bare_word(
+        &mut self,
+        manager: &'static Manager,
+        word: &str,
+        words: &[Word],
+        dir: super::Folder,
+        call: &Call<'_>,
+        written: &Written<'_>,
+    ) {
+        let facts = self.scene.facts;
+        let is_script =
+            dir.as_deref().and_then(|dir| facts.package_for(dir)).is_some_and(|(_, package)| package.script(word).is_some());
+        if is_script || managers().is_common_script(word) {
+            self.run_script(manager, word, &words[1..], dir, call);
+        } else {
+            self.command(&Call { words, dir, at: call.at, source: call.source }, written);
+        }
+    }
+
+    fn run_script(&mut self, manager: &Manager, name: &str, rest: &[Word], dir: super::Folder, call: &Call<'_>) {
+        let (Some(from), true, false) = (dir.as_deref(), self.scene.own_root, name.is_empty()) else {
+            self.add(Effect::Unknown, call.at);
+            return;
+        };
+        let lenient = call.words.iter().any(|word| manager.lenient_options.contains(&word.text))
+            || (manager.bins && !managers().is_common_script(name));
+        let run = Effect::RunScript { manager: manager.id.clone(), name: name.to_owned(), dir: dir.clone(), lenient };
+        self.add(run, call.at);
+        let facts = self.scene.facts;
+        let Some((package_dir, package)) = facts.package_for(from) else {
+            self.add(Effect::Unknown, call.at);
+            return;
+        };
+        let Some(script) = package.script(name) else {
+            // A script that is surely missing stops the step: it writes nothing.
+            if lenient || package.scripts.is_none() {
+                self.add(Effect::Unknown, call.at);
+            }
+            return;
+        };
+        for prefix in ["pre", "", "post"] {
+            let around = !prefix.is_empty();
+            let full = format!("{prefix}{name}");
+            let Some(found) = (if around { package.script(&full) } else { Some(script) }) else { continue };
+            let command = if around {
+                found.command.clone()
+            } else {
+                format!("{}{}", found.command, arguments(manager, rest, call.source))
+            };
+            self.follow(package_dir, &full, &command, call.at, around && !manager.pre_and_post);
+        }
+    }
+}
+
+/// What is handed to a script, as it is written; the `--` before it, and options before that, are the manager's.
+fn arguments(manager: &Manager, rest: &[Word], source: &str) -> String {
+    let split = rest.iter().position(|word| word.text == "--");
+    let (before, after) = split.map_or((rest, &rest[rest.len()..]), |index| (&rest[..index], &rest[index + 1..]));
+    let passed = before.iter().filter(|word| !(manager.options_after_name && word.text.starts_with('-')));
+    passed.chain(after).filter_map(|word| source.get(word.range.clone())).fold(String::new(), |line, word| line + " " + word)
+}

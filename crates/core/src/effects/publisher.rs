@@ -1,0 +1,154 @@
+//! Commands that put a site online.
+
+use super::script::{Call, Run, Written};
+use super::{Effect, NeededGrant, UploadPath, join};
+use crate::knowledge::{self, PublisherCommand};
+use crate::model::Level;
+use crate::shell::Word;
+
+/// The words of a command that the catalog knows, sorted.
+struct Sorted<'w> {
+    arguments: Vec<&'w Word>,
+    /// Options with the words that follow them, where those are their values.
+    options: Vec<(&'w str, Option<&'w Word>)>,
+    /// `--name=value`, with the value's text.
+    joined: Vec<(&'w str, &'w str)>,
+}
+
+fn sort<'w>(command: &PublisherCommand, words: &'w [Word]) -> Sorted<'w> {
+    let lists = [
+        &command.folder_options,
+        &command.branch_options,
+        &command.place_options,
+        &command.value_options,
+        &command.credential_options,
+    ];
+    let mut sorted = Sorted { arguments: Vec::new(), options: Vec::new(), joined: Vec::new() };
+    let mut index = 0;
+    while index < words.len() {
+        let word = &words[index];
+        if !word.text.starts_with('-') {
+            sorted.arguments.push(word);
+        } else if let Some((name, value)) = word.text.split_once('=').filter(|_| !word.dynamic) {
+            sorted.joined.push((name, value));
+        } else {
+            let takes_value = lists.iter().any(|list| list.contains(&word.text));
+            sorted.options.push((&word.text, takes_value.then(|| words.get(index + 1)).flatten()));
+            index += usize::from(takes_value);
+        }
+        index += 1;
+    }
+    sorted
+}
+
+impl Sorted<'_> {
+    fn has(&self, names: &[String]) -> bool {
+        self.options.iter().any(|(name, _)| names.iter().any(|known| known == name))
+            || self.joined.iter().any(|(name, _)| names.iter().any(|known| known == name))
+    }
+
+    /// The value of the first of these options: what it is, and its word when it is one of its own.
+    fn value(&self, names: &[String]) -> Option<(Option<&str>, Option<&Word>)> {
+        let apart = self.options.iter().find(|(name, _)| names.iter().any(|known| known == name));
+        if let Some((_, word)) = apart {
+            return word.map(|word| (word.known(), Some(word)));
+        }
+        self.joined.iter().find(|(name, _)| names.iter().any(|known| known == name)).map(|(_, value)| (Some(*value), None))
+    }
+}
+
+/// The publisher that a command is, and how many of its words name it.
+pub(super) fn matching(words: &[&str]) -> Option<(&'static PublisherCommand, usize)> {
+    let fits = |written: &str| {
+        let parts: Vec<&str> = written.split(' ').collect();
+        (words.len() >= parts.len()
+            && words.iter().zip(&parts).all(|(word, part)| super::script::program_name(word) == *part || word == part))
+        .then_some(parts.len())
+    };
+    let all = &knowledge::commands().publisher;
+    all.iter()
+        .filter_map(|publisher| Some((publisher, publisher.words.iter().filter_map(|written| fits(written)).max()?)))
+        .max_by_key(|(_, used)| *used)
+}
+
+impl Run<'_, '_> {
+    pub(super) fn publisher(
+        &mut self,
+        publisher: &'static PublisherCommand,
+        used: usize,
+        call: &Call<'_>,
+        written: &Written<'_>,
+    ) {
+        let sorted = sort(publisher, &call.words[used..]);
+        let first = sorted.arguments.first().map_or("", |word| word.text.as_str());
+        if publisher.other_words.iter().any(|word| word == first) || sorted.has(&publisher.dry_options) {
+            self.add(Effect::Nothing, call.at);
+            return;
+        }
+        let folder = sorted.value(&publisher.folder_options).or_else(|| {
+            publisher.folder_argument.and_then(|index| sorted.arguments.get(index)).map(|word| (word.known(), Some(*word)))
+        });
+        let place_argument = publisher.place_argument.and_then(|index| sorted.arguments.get(index)).copied();
+        // `aws s3 sync s3://bucket dist` brings files rather than publishing them.
+        if is_far(folder.and_then(|(text, _)| text).unwrap_or_default()) {
+            let into = place_argument.map_or(Some(String::new()), |word| join(&call.dir, &word.text));
+            self.add(Effect::Write { path: into }, call.at);
+            return;
+        }
+        let live = publisher.live_options.is_empty() || sorted.has(&publisher.live_options);
+        let branch = match sorted.value(&publisher.branch_options) {
+            Some((text, _)) => text.map(str::to_owned),
+            None => publisher.branch_default.clone(),
+        };
+        let named = sorted.value(&publisher.place_options).map(|(text, _)| text.map(str::to_owned));
+        let place = match (named, place_argument) {
+            (Some(named), _) => named,
+            (None, Some(word)) => word.known().map(|text| text.trim_end_matches('/').to_owned()),
+            (None, None) => publisher.place.clone().or_else(|| branch.as_ref().map(|branch| format!("branch {branch}"))),
+        };
+        if publisher.branch_default.is_some() && live {
+            self.out.grants.push(NeededGrant {
+                scope: "contents".into(),
+                level: Level::Write,
+                why: "to push the site to its branch".into(),
+                visible_anyway: false,
+                at: call.at,
+            });
+        }
+        let folder = folder.map(|(text, word)| match word {
+            Some(word) => self.published(word, call, written),
+            None => UploadPath {
+                folder: text.and_then(|text| join(&call.dir, text)),
+                at: call.at,
+                written: text.unwrap_or_default().to_owned(),
+                glob: false,
+            },
+        });
+        self.add(
+            Effect::Publish {
+                target: publisher.target.clone(),
+                folder,
+                artifact: None,
+                branch,
+                place: place.filter(|_| live),
+                creates_branch: publisher.branch_default.is_some(),
+            },
+            call.at,
+        );
+    }
+
+    /// A word that names what is published.
+    pub(super) fn published(&self, word: &Word, call: &Call<'_>, written: &Written<'_>) -> UploadPath {
+        let at = match written {
+            Written::In(text) => text.place(word.range.clone()),
+            Written::By(_) => call.at,
+        };
+        let folder = if word.dynamic { join(&call.dir, &word.text) } else { super::script::path_of(&call.dir, word) };
+        UploadPath { folder, at, written: word.text.clone(), glob: word.glob }
+    }
+}
+
+/// Another machine, or a store.
+fn is_far(path: &str) -> bool {
+    path.contains("://") || path.split('/').next().is_some_and(|first| first.contains(':'))
+}

@@ -1,0 +1,569 @@
+//! What the commands of a script do.
+
+use super::{Effect, EffectAt, Folder, NeededGrant, Scene, StepEffects, join};
+use crate::facts::config::{Found, Setting, Value};
+use crate::facts::{Facts, Origin, fits_package, output_suffix, site_output};
+use crate::knowledge::{self, Generator};
+use crate::model::{Level, Text};
+use crate::shell::{Command, Join, Script, Word, parse};
+use crate::text::Place;
+
+/// Scripts that call scripts: deeper is a circle or a maze.
+const DEPTH_LIMIT: usize = 8;
+/// More effects than any honest step has.
+const EFFECT_LIMIT: usize = 4_000;
+
+pub(super) fn effects(scene: &Scene<'_>, script: &Text) -> StepEffects {
+    let dir = match scene.directory {
+        Some(directory) => join(&Some(String::new()), &directory.value),
+        None => Some(String::new()),
+    };
+    let mut run = Run { scene, out: StepEffects::default(), visiting: Vec::new(), perhaps: false };
+    run.script(&script.value, &Written::In(script), dir);
+    run.out
+}
+
+/// The effects of a script of package.json by itself.
+pub(super) fn of_package_script(scene: &Scene<'_>, dir: &str, name: &str, command: &str, at: Place) -> StepEffects {
+    let mut run = Run { scene, out: StepEffects::default(), visiting: Vec::new(), perhaps: false };
+    run.follow(dir, name, command, at, false);
+    run.out
+}
+
+/// Where commands are written: in the step itself, or in a package's script that a command of the step runs.
+pub(super) enum Written<'t> {
+    /// Each command has a place of its own.
+    In(&'t Text),
+    /// All have the place of the command that runs them.
+    By(Place),
+}
+
+impl Written<'_> {
+    fn place(&self, range: std::ops::Range<usize>) -> Place {
+        match self {
+            Self::In(text) => text.place(range),
+            Self::By(place) => *place,
+        }
+    }
+}
+
+/// The work on one step.
+pub(super) struct Run<'r, 's> {
+    pub scene: &'r Scene<'s>,
+    pub out: StepEffects,
+    /// The scripts that are being followed, by folder and name.
+    pub visiting: Vec<(String, String)>,
+    perhaps: bool,
+}
+
+/// One command, ready to be understood.
+pub(super) struct Call<'c> {
+    pub words: &'c [Word],
+    pub dir: Folder,
+    pub at: Place,
+    pub source: &'c str,
+}
+
+impl Call<'_> {
+    /// The words that are known now; the rest are "".
+    pub fn known(&self) -> Vec<&str> {
+        self.words.iter().map(|word| word.known().unwrap_or_default()).collect()
+    }
+}
+
+impl Run<'_, '_> {
+    pub fn add(&mut self, effect: Effect, at: Place) {
+        if self.out.effects.len() < EFFECT_LIMIT {
+            self.out.effects.push(EffectAt { effect, at, perhaps: self.perhaps });
+        }
+    }
+
+    /// Follows a script from a folder.
+    pub fn script(&mut self, source: &str, written: &Written<'_>, dir: Folder) {
+        let Script { commands, torn } = parse(source);
+        let mut dirs: Vec<(u32, Folder)> = vec![(0, dir)];
+        let outer = self.perhaps;
+        for command in &commands {
+            enter_subshells(&mut dirs, &command.subshells);
+            let here = dirs.last().and_then(|(_, dir)| dir.clone());
+            self.perhaps = outer || command.guarded || command.join == Join::Or;
+            let at = written.place(command.range.clone());
+            if let Some(next) = change_of_folder(command, &here) {
+                if let Some((_, dir)) = dirs.last_mut() {
+                    *dir = if command.guarded { None } else { next };
+                }
+                continue;
+            }
+            self.redirects(command, &here, at);
+            if !command.words.is_empty() {
+                self.command(&Call { words: &command.words, dir: here, at, source }, written);
+            }
+        }
+        self.perhaps = outer;
+        if torn {
+            self.add(Effect::Unknown, written.place(0..source.len()));
+        }
+    }
+
+    fn redirects(&mut self, command: &Command, dir: &Folder, at: Place) {
+        for redirect in command.redirects.iter().filter(|redirect| redirect.writes) {
+            // What goes to a device or to a file named by a variable makes no folder of the site.
+            if redirect.target.known().is_some_and(|target| !target.starts_with("/dev/")) {
+                self.add(Effect::Write { path: join(dir, &redirect.target.text) }, at);
+            }
+        }
+    }
+
+    /// Understands one command, wrappers such as `npx` taken off first.
+    pub fn command(&mut self, call: &Call<'_>, written: &Written<'_>) {
+        let words = unwrap(call.words);
+        let call = Call { words, dir: call.dir.clone(), at: call.at, source: call.source };
+        let Some(name) = words.first().and_then(Word::known).map(program_name) else {
+            self.add(if words.is_empty() { Effect::Nothing } else { Effect::Unknown }, call.at);
+            return;
+        };
+        let commands = knowledge::commands();
+        if let Some(manager) = knowledge::managers().get(name) {
+            self.package_manager(manager, &call, written);
+        } else if let Some((publisher, used)) = super::publisher::matching(&call.known()) {
+            self.publisher(publisher, used, &call, written);
+        } else if let Some((generator, used)) = self.matching_generator(name, &call) {
+            self.generator(generator, used, &call);
+        } else if commands.installs(&call.known()) {
+            self.add(Effect::Install { manager: name.to_owned(), frozen: false, dir: call.dir.clone() }, call.at);
+        } else if let Some(tool) = commands.tool(name) {
+            self.add(Effect::Test { tool: name.to_owned() }, call.at);
+            for folder in &tool.writes {
+                self.add(Effect::Write { path: join(&call.dir, folder) }, call.at);
+            }
+        } else if name == "git" {
+            self.git(&call);
+        } else if commands.compiles(name) {
+            self.compiler(&call);
+        } else if commands.runs_scripts(name) {
+            self.script_runner(&call);
+        } else if commands.is_harmless(name) {
+            self.add(Effect::Nothing, call.at);
+        } else if !self.files(name, &call, written) {
+            self.add(Effect::Unknown, call.at);
+        }
+    }
+
+    /// The commands that make, move and remove files; gives whether it was one.
+    fn files(&mut self, name: &str, call: &Call<'_>, written: &Written<'_>) -> bool {
+        let arguments: Vec<&Word> =
+            call.words[1..].iter().filter(|word| !word.text.starts_with('-') || word.text == "-").collect();
+        let path = |word: &&Word| path_of(&call.dir, word);
+        match name {
+            "mkdir" | "mkdirp" | "touch" | "tee" => {
+                for word in &arguments {
+                    self.add(Effect::Write { path: path(word) }, call.at);
+                }
+            }
+            "rm" | "rmdir" | "rimraf" | "del-cli" => {
+                for word in &arguments {
+                    self.add(Effect::Remove { path: path(word) }, call.at);
+                }
+            }
+            "cp" | "mv" | "rsync" | "ln" | "scp" => {
+                let Some((to, from)) = arguments.split_last() else { return true };
+                // `host:folder` is another machine.
+                let far = |word: &Word| {
+                    word.text.split('/').next().is_some_and(|first| first.contains(':')) || word.text.starts_with("rsync://")
+                };
+                if far(to) {
+                    self.copy_to_machine(to, from, call, written);
+                    return true;
+                }
+                let effect = if from.iter().any(|word| far(word)) {
+                    Effect::Write { path: path(to) }
+                } else {
+                    Effect::Copy { from: from.iter().map(path).collect(), to: path(to), moves: name == "mv" }
+                };
+                self.add(effect, call.at);
+            }
+            "curl" | "wget" => {
+                let known = call.known();
+                let saves =
+                    name == "wget" || known.iter().any(|word| matches!(*word, "-o" | "-O" | "--output" | "--remote-name"));
+                let target = known
+                    .iter()
+                    .position(|word| matches!(*word, "-o" | "-O" | "--output"))
+                    .and_then(|index| call.words.get(index + 1));
+                match target {
+                    Some(word) if name == "curl" || known.contains(&"-O") => {
+                        self.add(Effect::Write { path: path(&word) }, call.at)
+                    }
+                    _ if saves => self.add(Effect::Write { path: call.dir.clone() }, call.at),
+                    _ => self.add(Effect::Nothing, call.at),
+                }
+            }
+            _ => return false,
+        }
+        true
+    }
+
+    /// `rsync dist/ host:folder`: the last word before the machine's is what is published, options and their values aside.
+    fn copy_to_machine(&mut self, to: &Word, from: &[&Word], call: &Call<'_>, written: &Written<'_>) {
+        let folder = from.last().map(|word| self.published(word, call, written));
+        let place = to.known().map(|text| text.trim_end_matches('/').to_owned());
+        let dry = call.known().iter().any(|word| matches!(*word, "--dry-run" | "-n"));
+        let publish = Effect::Publish {
+            target: "another machine".into(),
+            folder,
+            artifact: None,
+            branch: None,
+            place,
+            creates_branch: false,
+        };
+        self.add(if dry { Effect::Nothing } else { publish }, call.at);
+    }
+
+    /// A TypeScript compiler writes where its project files say, and nowhere with `noEmit`.
+    fn compiler(&mut self, call: &Call<'_>) {
+        let known = call.known();
+        let test = Effect::Test { tool: known[0].to_owned() };
+        if known.contains(&"--noEmit") {
+            self.add(test, call.at);
+            return;
+        }
+        let builds = known.iter().any(|word| matches!(*word, "-b" | "--build"));
+        let named =
+            known.iter().position(|word| matches!(*word, "-p" | "--project")).and_then(|index| known.get(index + 1).copied());
+        let argument = known[1..].iter().copied().find(|word| builds && !word.starts_with('-'));
+        let project = named.or(argument).unwrap_or("tsconfig.json");
+        let facts = self.scene.facts;
+        let path = join(&call.dir, project).filter(|_| self.scene.own_root);
+        match path.and_then(|path| compiled_folders(facts, &path, builds)) {
+            Some(folders) => {
+                self.add(test, call.at);
+                for folder in folders {
+                    self.add(Effect::Write { path: Some(folder) }, call.at);
+                }
+            }
+            None => self.add(Effect::Unknown, call.at),
+        }
+    }
+
+    /// `run-s a b:*`: scripts of the package, by name. A pattern is followed as every script that it may mean.
+    fn script_runner(&mut self, call: &Call<'_>) {
+        let facts = self.scene.facts;
+        let package = call.dir.as_deref().filter(|_| self.scene.own_root).and_then(|dir| facts.package_for(dir));
+        let Some((dir, package)) = package else {
+            self.add(Effect::Unknown, call.at);
+            return;
+        };
+        for word in call.words[1..].iter().take_while(|word| word.text != "--").filter(|word| !word.text.starts_with('-')) {
+            // Arguments stand in the same word as the name: "build {@}".
+            let name = word.text.split_whitespace().next().unwrap_or_default();
+            match package.script(name) {
+                Some(script) => self.follow(dir, name, &script.command, call.at, false),
+                None => self.add(Effect::Unknown, call.at),
+            }
+        }
+    }
+
+    fn git(&mut self, call: &Call<'_>) {
+        let known = call.known();
+        let mut words = known[1..].iter();
+        let mut elsewhere = false;
+        let word = loop {
+            match words.next() {
+                Some(&("-c" | "-C" | "--git-dir" | "--work-tree")) => {
+                    elsewhere = true;
+                    words.next();
+                }
+                Some(option) if option.starts_with('-') && !option.starts_with("--version") => {}
+                other => break other.copied().unwrap_or_default(),
+            }
+        };
+        match word {
+            "push" => self.git_push(call, elsewhere),
+            word if knowledge::commands().git_is_harmless(word) => self.add(Effect::Nothing, call.at),
+            _ => self.add(Effect::Unknown, call.at),
+        }
+    }
+
+    /// `git push` writes with the credential that the checkout left, unless an address or a key of its own is named.
+    fn git_push(&mut self, call: &Call<'_>, elsewhere: bool) {
+        let known = call.known();
+        let after = known.iter().position(|word| *word == "push").map_or(known.len(), |index| index + 1);
+        let arguments: Vec<(usize, &str)> = known
+            .iter()
+            .enumerate()
+            .skip(after)
+            .filter(|(_, word)| !word.starts_with('-'))
+            .map(|(index, word)| (index, *word))
+            .collect();
+        let remote_is_plain = arguments.first().is_none_or(|(_, remote)| *remote == "origin");
+        let branch = arguments.get(1).map(|(_, word)| *word).filter(|word| !word.is_empty());
+        let branch = branch
+            .map(|word| word.rsplit_once(':').map_or(word, |(_, target)| target))
+            .filter(|word| *word != "HEAD")
+            .map(str::to_owned);
+        self.add(Effect::Push { branch }, call.at);
+        if remote_is_plain && !elsewhere && !self.perhaps {
+            let why = "to push commits".to_owned();
+            self.out.grants.push(NeededGrant {
+                scope: "contents".into(),
+                level: Level::Write,
+                why,
+                visible_anyway: false,
+                at: call.at,
+            });
+        }
+    }
+
+    /// The generator that a command runs, and how many words name it; the longest match counts. Where several frameworks share a
+    /// command, the packages of the folder decide.
+    fn matching_generator(&self, name: &str, call: &Call<'_>) -> Option<(&'static Generator, usize)> {
+        let known = call.known();
+        let matches = |command: &str| {
+            let words: Vec<&str> = command.split(' ').collect();
+            let rest_fits = words[1..].iter().enumerate().all(|(index, word)| known.get(index + 1) == Some(word));
+            (words[0] == name && rest_fits).then_some(words.len())
+        };
+        let dir = call.dir.as_deref().filter(|_| self.scene.own_root);
+        let fits = |generator: &&Generator| fits_package(self.scene.facts, generator, dir);
+        let all = knowledge::generators().generator.iter().filter(fits);
+        all.filter_map(|generator| Some((generator, generator.commands.iter().filter_map(|command| matches(command)).max()?)))
+            .max_by_key(|(_, used)| *used)
+    }
+
+    fn generator(&mut self, generator: &'static Generator, used: usize, call: &Call<'_>) {
+        let options = Options { words: &call.words[used..], generator };
+        let first = options.arguments().next();
+        let other = first.is_some_and(|word| generator.other_words.contains(&word.text));
+        let stays = call.words.iter().any(|word| generator.not_with.iter().any(|option| word.text.starts_with(option.as_str())));
+        if other || stays || call.words.iter().any(|word| matches!(word.text.as_str(), "--help" | "--version")) {
+            self.add(Effect::Nothing, call.at);
+            return;
+        }
+        let (output, origin) = self.built_folder(&options, call);
+        for also in &generator.output_also {
+            self.add(Effect::Write { path: join(&call.dir, also) }, call.at);
+        }
+        self.add(Effect::Build { generator: generator.id.clone(), output, origin }, call.at);
+    }
+
+    fn built_folder(&self, options: &Options<'_>, call: &Call<'_>) -> (Folder, Origin) {
+        let generator = options.generator;
+        let written = Origin::At(call.at);
+        let mut root = call.dir.clone();
+        match options.value(&generator.root_options) {
+            Given::Known(word) => root = join(&root, word),
+            Given::Unknown => root = None,
+            Given::Absent => {}
+        }
+        if !matches!(options.value(&generator.root_option_unknown), Given::Absent) {
+            root = None;
+        }
+        match (generator.arguments.as_deref(), options.arguments().next()) {
+            (Some("source-output"), _) => {
+                // Without a known root the second word is no folder either.
+                let output = root.as_ref().and_then(|_| options.arguments().nth(1)).and_then(|word| path_of(&call.dir, word));
+                return (output, written);
+            }
+            (_, None) | (Some("ignored"), _) => {}
+            (Some("root"), Some(word)) => root = path_of(&root, word),
+            (_, Some(_)) => root = None,
+        }
+        let suffix = || match (&root, self.scene.own_root) {
+            (Some(dir), true) => output_suffix(self.scene.facts, generator, dir),
+            _ => generator.output_suffix.is_none().then(String::new),
+        };
+        match options.value(&generator.output_options) {
+            Given::Known(word) => return (suffix().and_then(|suffix| join(&join(&root, word), &suffix)), written),
+            Given::Unknown => return (None, written),
+            Given::Absent => {}
+        }
+        if let Some(text) = generator.output_variable.as_ref().and_then(|name| self.scene.variable(name)) {
+            return (text.known().and_then(|text| join(&root, text)), Origin::At(text.at));
+        }
+        let found = match (&root, self.scene.own_root) {
+            (Some(dir), true) => site_output(self.scene.facts, generator, dir),
+            _ => None,
+        };
+        match found {
+            Some(site) => (join(&root, &site.output), site.origin),
+            None => (None, Origin::Catalog),
+        }
+    }
+
+    /// Follows a script of a package, when it is not followed already.
+    pub fn follow(&mut self, dir: &str, name: &str, command: &str, at: Place, perhaps: bool) {
+        let key = (dir.to_owned(), name.to_owned());
+        if self.visiting.len() >= DEPTH_LIMIT || self.visiting.contains(&key) {
+            self.add(Effect::Unknown, at);
+            return;
+        }
+        self.visiting.push(key);
+        let outer = self.perhaps;
+        self.perhaps |= perhaps;
+        self.script(command, &Written::By(at), Some(dir.to_owned()));
+        self.perhaps = outer;
+        self.visiting.pop();
+    }
+}
+
+/// The folders that a TypeScript project and those it refers to write; `None` when that is not known.
+fn compiled_folders(facts: &Facts, project: &str, builds: bool) -> Option<Vec<String>> {
+    let path = if project.ends_with(".json") {
+        project.to_owned()
+    } else {
+        format!("{project}/tsconfig.json").trim_start_matches('/').to_owned()
+    };
+    let (_, setting) = facts.configs.get(&path)?;
+    let dir = Some(path.rsplit_once('/').map_or(String::new(), |(dir, _)| dir.to_owned()));
+    let mut folders = Vec::new();
+    let is_empty_shell =
+        matches!(setting.find("files"), Found::Here(Setting { value: Value::List(files), .. }) if files.is_empty());
+    match (setting.find("compilerOptions.noEmit"), setting.find("compilerOptions.outDir")) {
+        (Found::Here(Setting { value: Value::Bool(true), .. }), _) => {}
+        (_, Found::Here(found)) => folders.push(join(&dir, found.text()?)?),
+        // Without a folder of its own it writes beside the sources; a base that it extends may say otherwise.
+        (Found::Absent, Found::Absent) if is_empty_shell => {}
+        (Found::Absent, Found::Absent) if setting.find("extends") == Found::Absent => {}
+        _ => return None,
+    }
+    if !builds {
+        return Some(folders);
+    }
+    match setting.find("references") {
+        Found::Absent => {}
+        Found::Here(Setting { value: Value::List(items), .. }) => {
+            for item in items {
+                let Found::Here(path) = item.find("path") else { return None };
+                folders.extend(compiled_folders(facts, &join(&dir, path.text()?)?, false)?);
+            }
+        }
+        _ => return None,
+    }
+    Some(folders)
+}
+
+/// Keeps a folder for each subshell that is open; a new one starts where its parent is.
+fn enter_subshells(dirs: &mut Vec<(u32, Folder)>, subshells: &[u32]) {
+    let common = dirs[1..].iter().zip(subshells).take_while(|((open, _), wanted)| open == *wanted).count();
+    dirs.truncate(common + 1);
+    for id in &subshells[common..] {
+        let here = dirs.last().and_then(|(_, dir)| dir.clone());
+        dirs.push((*id, here));
+    }
+}
+
+/// The folder after `cd` and its kin; nothing for other commands.
+fn change_of_folder(command: &Command, here: &Folder) -> Option<Folder> {
+    match command.name()? {
+        "cd" => {
+            let target = command.words[1..].iter().find(|word| !matches!(word.text.as_str(), "--" | "-P" | "-L"));
+            Some(target.filter(|word| word.text != "-").and_then(|word| path_of(here, word)))
+        }
+        "pushd" | "popd" => Some(None),
+        _ => None,
+    }
+}
+
+/// The path of a word; for a pattern, the folder it looks in.
+pub(super) fn path_of(dir: &Folder, word: &Word) -> Folder {
+    if word.glob {
+        let fixed = word.text.split(['*', '?', '[']).next().unwrap_or_default();
+        return join(dir, fixed.rsplit_once('/').map_or("", |(folder, _)| folder));
+    }
+    join(dir, &word.text)
+}
+
+/// `./node_modules/.bin/vite` and `vite@5` are vite.
+pub(super) fn program_name(word: &str) -> &str {
+    let name = word.rsplit_once("node_modules/.bin/").map_or(word, |(_, name)| name);
+    match name.rfind('@') {
+        Some(index) if index > 0 => &name[..index],
+        _ => name,
+    }
+}
+
+/// Takes off `npx`, `bundle exec`, `env NAME=value` and their kin.
+fn unwrap(mut words: &[Word]) -> &[Word] {
+    for _ in 0..4 {
+        let Some(wrapper) = words.first().and_then(Word::known).and_then(|name| knowledge::commands().wrapper(name)) else {
+            return words;
+        };
+        let mut rest = &words[1..];
+        if let Some(wanted) = &wrapper.word {
+            if rest.first().and_then(Word::known) != Some(wanted) {
+                return words;
+            }
+            rest = &rest[1..];
+        }
+        while let Some(word) = rest.first() {
+            let option = word.text.starts_with('-');
+            let assignment = wrapper.assignments && word.text.contains('=');
+            if !option && !assignment {
+                break;
+            }
+            let takes_value = wrapper.value_options.contains(&word.text);
+            rest = &rest[(1 + usize::from(takes_value)).min(rest.len())..];
+        }
+        if rest.is_empty() {
+            return words;
+        }
+        words = rest;
+    }
+    words
+}
+
+/// The words after a generator's command.
+struct Options<'w> {
+    words: &'w [Word],
+    generator: &'static Generator,
+}
+
+enum Given<'w> {
+    Known(&'w str),
+    Unknown,
+    Absent,
+}
+
+impl<'w> Options<'w> {
+    fn value(&self, names: &[String]) -> Given<'w> {
+        for (index, word) in self.words.iter().enumerate() {
+            for name in names {
+                if word.text == *name {
+                    return self.words.get(index + 1).map_or(Given::Absent, given);
+                }
+                let joined = word.text.strip_prefix(name.as_str()).and_then(|rest| rest.strip_prefix('='));
+                if let Some(value) = joined {
+                    return if word.dynamic { Given::Unknown } else { Given::Known(value) };
+                }
+            }
+        }
+        Given::Absent
+    }
+
+    /// Words that are neither options nor the values of options that are known to take one.
+    fn arguments(&self) -> impl Iterator<Item = &'w Word> {
+        let generator = self.generator;
+        let takes_value = |word: &Word| {
+            let lists = [
+                &generator.output_options,
+                &generator.base_options,
+                &generator.root_options,
+                &generator.root_option_unknown,
+                &generator.value_options,
+            ];
+            lists.iter().any(|names| names.contains(&word.text))
+        };
+        let words = self.words;
+        words
+            .iter()
+            .enumerate()
+            .filter(move |(index, word)| {
+                !word.text.starts_with('-') && !index.checked_sub(1).is_some_and(|before| takes_value(&words[before]))
+            })
+            .map(|(_, word)| word)
+    }
+}
+
+fn given(word: &Word) -> Given<'_> {
+    word.known().map_or(Given::Unknown, Given::Known)
+}

@@ -1,0 +1,221 @@
+use super::*;
+use crate::rules::Slip;
+
+/// The effects of a script in a repository with these files, in short words.
+fn effects_of(script: &str, rest: &str) -> Vec<String> {
+    let lines: String = script.lines().map(|line| format!("          {line}\n")).collect();
+    let text = format!(
+        "{rest}== pipeline\non: push\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: |\n{lines}"
+    );
+    let scene = Slip::read(&text).scene();
+    let effects = PipelineEffects::of(&scene.prepared[0].pipeline, &scene.facts, &|_| None);
+    effects.jobs[0][1]
+        .effects
+        .iter()
+        .map(|effect| format!("{}{}", short(&effect.effect), if effect.perhaps { "?" } else { "" }))
+        .collect()
+}
+
+fn short(effect: &Effect) -> String {
+    let name = |folder: &Folder| folder.clone().unwrap_or_else(|| "?".into());
+    match effect {
+        Effect::Install { manager, frozen, dir } => format!("install {manager} {frozen} in {}", name(dir)),
+        Effect::RunScript { manager, name: script, dir, .. } => format!("{manager} runs {script} in {}", name(dir)),
+        Effect::Build { generator, output, .. } => format!("{generator} builds {}", name(output)),
+        Effect::Test { tool } => format!("test {tool}"),
+        Effect::Write { path } => format!("write {}", name(path)),
+        Effect::Remove { path } => format!("remove {}", name(path)),
+        Effect::Copy { from, to, moves } => format!(
+            "{} {} to {}",
+            if *moves { "move" } else { "copy" },
+            from.iter().map(name).collect::<Vec<_>>().join(" "),
+            name(to)
+        ),
+        Effect::Publish { folder, place, target, .. } => format!(
+            "publish {} to {}",
+            folder.as_ref().map_or("-".into(), |path| name(&path.folder)),
+            place.as_ref().unwrap_or(target)
+        ),
+        Effect::Push { branch } => format!("push {}", branch.clone().unwrap_or_else(|| "?".into())),
+        Effect::Nothing => "nothing".into(),
+        Effect::Unknown => "unknown".into(),
+        other => format!("{other:?}"),
+    }
+}
+
+#[test]
+fn commands_become_effects() {
+    for (script, expected) in [
+        ("npm ci", vec!["install npm true in "]),
+        ("npm install -g serve", vec!["nothing"]),
+        ("yarn", vec!["install yarn false in "]),
+        ("yarn install --immutable", vec!["install yarn true in "]),
+        ("pnpm i --frozen-lockfile", vec!["install pnpm true in "]),
+        ("npm --prefix docs ci", vec!["install npm true in docs"]),
+        ("npx vite build --outDir=../out docs", vec!["vite builds out"]),
+        ("npx --yes astro@4 build", vec!["astro builds dist"]),
+        ("hugo --minify -d site", vec!["hugo builds site"]),
+        ("hugo version", vec!["nothing"]),
+        ("bundle install && bundle exec jekyll build", vec!["install bundle false in ", "jekyll builds _site"]),
+        (
+            "cd docs && mkdir -p a/b && cp -r x/. ../y && cd .. && rm -rf z",
+            vec!["write docs/a/b", "copy docs/x to y", "remove z"],
+        ),
+        ("(cd docs; touch a); touch b", vec!["write docs/a", "write b"]),
+        ("if [ -d x ]; then mv a b; fi", vec!["nothing?", "move a to b?"]),
+        ("echo x > dist/CNAME", vec!["write dist/CNAME", "nothing"]),
+        ("scp -r dist host:/www", vec!["publish dist to host:/www"]),
+        ("scp -r host:/www old", vec!["write old"]),
+        ("rsync -a dist/ me@harbour.example:/www", vec!["publish dist to me@harbour.example:/www"]),
+        ("aws s3 sync out s3://ferry --delete", vec!["publish out to s3://ferry"]),
+        ("aws s3 sync out s3://ferry --dryrun", vec!["nothing"]),
+        ("npx gh-pages -d out", vec!["publish out to branch gh-pages"]),
+        ("npx surge out ferry.example", vec!["publish out to ferry.example"]),
+        ("git config user.name x && git push origin HEAD:pages", vec!["nothing", "push pages"]),
+        ("git checkout other", vec!["unknown"]),
+        (
+            "npx eslint . && npx playwright test",
+            vec!["test eslint", "test playwright", "write playwright-report", "write test-results", "write blob-report"],
+        ),
+        ("node make.js || true", vec!["unknown", "nothing?"]),
+        ("curl -o dist/a.json https://harbour.example/a", vec!["write dist/a.json"]),
+        ("cp -r $FROM ${{ env.TO }}", vec!["copy ? to ?"]),
+    ] {
+        assert_eq!(effects_of(script, "== files\nx\n"), expected, "{script}");
+    }
+}
+
+#[test]
+fn scripts_are_followed_into_package_json() {
+    let package = "== package.json\n{\"scripts\": {\"prebuild\": \"rm -rf dist\", \"build\": \"vite build\", \"all\": \"npm run build && npm run lint\", \"lint\": \"eslint .\", \"a\": \"npm run b\", \"b\": \"npm run a\"}}\n== files\nx\n";
+    for (script, expected) in [
+        ("npm run build -- --outDir out", vec!["npm runs build in ", "remove dist", "vite builds out"]),
+        (
+            "npm run all",
+            vec!["npm runs all in ", "npm runs build in ", "remove dist", "vite builds dist", "npm runs lint in ", "test eslint"],
+        ),
+        ("npm run a", vec!["npm runs a in ", "npm runs b in ", "npm runs a in ", "unknown"]),
+        ("pnpm build", vec!["pnpm runs build in ", "remove dist?", "vite builds dist"]),
+        ("yarn vite build", vec!["vite builds dist"]),
+        ("npm run none", vec!["npm runs none in "]),
+        ("npm run build -w app", vec!["unknown"]),
+    ] {
+        assert_eq!(effects_of(script, package), expected, "{script}");
+    }
+}
+
+#[test]
+fn a_literal_in_the_configuration_names_the_built_folder() {
+    for (config, expected) in [
+        ("export default { build: { outDir: 'public' } }", "vite builds public"),
+        ("export default { build: { outDir: dir() } }", "vite builds ?"),
+        ("export default { root: 'src' }", "vite builds ?"),
+        ("export default {}", "vite builds dist"),
+    ] {
+        assert_eq!(effects_of("npx vite build", &format!("== vite.config.js\n{config}\n== files\nx\n")), [expected], "{config}");
+    }
+    let declared = "== dulk.toml\n[site]\noutput = \"web\"\n== files\nx\n";
+    assert_eq!(effects_of("npx vite build", declared), ["vite builds web"]);
+}
+
+#[test]
+fn tokens_are_told_apart() {
+    let text = |value: &str| Text::straight(value, crate::text::FileId(0), crate::text::Span::default());
+    assert_eq!(own_token(&text("${{ secrets.github_token }}")), Some(true));
+    assert_eq!(own_token(&text("${{ github.token }}")), Some(true));
+    assert_eq!(own_token(&text("${{ secrets.DEPLOY }}")), Some(false));
+    assert_eq!(own_token(&text("${{ secrets.A || github.token }}")), None);
+}
+
+#[test]
+fn every_generator_writes_where_its_manual_says() {
+    for (script, files, expected) in [
+        (
+            "npx ng build",
+            "== angular.json\n{\"projects\": {\"t\": {\"architect\": {\"build\": {\"builder\": \"@angular/build:application\", \"options\": {\"outputPath\": \"dist/t\"}}}}}}\n",
+            "angular builds dist/t/browser",
+        ),
+        (
+            "npx ng build --output-path=out",
+            "== angular.json\n{\"projects\": {\"t\": {\"architect\": {\"build\": {\"builder\": \"@angular-devkit/build-angular:browser\"}}}}}\n",
+            "angular builds out",
+        ),
+        ("npx ng build", "", "angular builds ?"),
+        ("npx vue-cli-service build", "== vue.config.js\nmodule.exports = { outputDir: 'web' }\n", "vue-cli builds web"),
+        ("npx next build", "== next.config.mjs\nexport default { output: 'export' }\n", "next builds out"),
+        ("npx next build", "== next.config.mjs\nexport default { output: 'export', distDir: 'build' }\n", "next builds build"),
+        ("npx next build", "", "next builds .next"),
+        ("npx gatsby build", "", "gatsby builds public"),
+        (
+            "npx vite build",
+            "== package.json\n{\"devDependencies\": {\"@sveltejs/kit\": \"2\", \"@sveltejs/adapter-static\": \"3\", \"vite\": \"7\"}}\n",
+            "sveltekit builds build",
+        ),
+        (
+            "npx vite build",
+            "== package.json\n{\"devDependencies\": {\"@sveltejs/kit\": \"2\"}}\n== svelte.config.js\nexport default { kit: { adapter: adapter({ pages: 'www' }) } }\n",
+            "sveltekit builds www",
+        ),
+        ("npx vite build", "== package.json\n{\"devDependencies\": {\"@react-router/dev\": \"7\"}}\n", "unknown"),
+        ("npx vitepress build docs", "", "vitepress builds docs/.vitepress/dist"),
+        ("npx vuepress build docs", "", "vuepress builds docs/.vuepress/dist"),
+        ("npx hexo generate", "== _config.yml\npublic_dir: out\n", "hexo builds out"),
+        ("hugo --gc --minify", "== hugo.toml\npublishDir = 'docs'\n", "hugo builds docs"),
+        ("hugo -s site", "", "hugo builds site/public"),
+        ("bundle exec jekyll build -d _out", "", "jekyll builds _out"),
+        ("mkdocs build --strict", "== mkdocs.yml\nsite_name: Ferry\nsite_dir: html\n", "mkdocs builds html"),
+        ("mkdocs build -f docs/mkdocs.yml", "", "mkdocs builds ?"),
+        ("sphinx-build -b html docs docs/_build/html", "", "sphinx builds docs/_build/html"),
+        ("sphinx-build -M html docs out", "", "sphinx builds ?"),
+        ("pelican content -o out", "", "pelican builds out"),
+        ("zola build --output-dir=www", "", "zola builds www"),
+        ("mdbook build guide", "== guide/book.toml\n[build]\nbuild-dir = 'html'\n", "mdbook builds guide/html"),
+        ("lektor build -O out", "", "lektor builds out"),
+        ("npx parcel build src/index.html --public-url ./", "", "parcel builds dist"),
+        (
+            "npx webpack --mode production",
+            "== webpack.config.js\nmodule.exports = { output: { path: require('path').resolve('out') } }\n",
+            "webpack builds ?",
+        ),
+        ("npx webpack --mode production", "", "webpack builds dist"),
+        ("npx ember build -e production", "", "ember builds dist"),
+        ("dotnet publish Ferry.csproj -c Release -o release", "", "blazor builds release"),
+        ("npx storybook build", "", "storybook builds storybook-static"),
+        ("npx typedoc --out api src/main.ts", "", "typedoc builds api"),
+        ("npx docusaurus build", "", "docusaurus builds build"),
+        ("npx eleventy --input=src --output=www", "", "eleventy builds www"),
+        ("npx nuxi generate", "", "write dist"),
+        ("npx react-scripts build", "", "create-react-app builds build"),
+    ] {
+        let effects = effects_of(script, &format!("{files}== files\nx\n"));
+        assert_eq!(effects.first().map(String::as_str), Some(expected), "{script} with {files}");
+    }
+}
+
+#[test]
+fn compilers_and_script_runners_are_followed() {
+    let shell = "== tsconfig.json\n{ \"files\": [], \"references\": [{ \"path\": \"./tsconfig.app.json\" }] }\n";
+    for (files, script, expected) in [
+        (
+            format!("{shell}== tsconfig.app.json\n{{ \"compilerOptions\": {{ /* none */ \"noEmit\": true }} }}\n"),
+            "npx tsc -b && npx vite build",
+            vec!["test tsc", "vite builds dist"],
+        ),
+        (
+            format!("{shell}== tsconfig.app.json\n{{ \"compilerOptions\": {{ \"outDir\": \"lib\" }} }}\n"),
+            "npx tsc --build",
+            vec!["test tsc", "write lib"],
+        ),
+        (shell.to_owned(), "npx tsc -b", vec!["unknown"]),
+        (String::new(), "npx tsc --noEmit", vec!["test tsc"]),
+        (String::new(), "npx tsc", vec!["unknown"]),
+        (
+            "== package.json\n{\"scripts\": {\"clean\": \"rimraf dist\", \"make\": \"vite build\"}}\n".into(),
+            "npx run-s clean \"make {@}\" --",
+            vec!["remove dist", "vite builds dist"],
+        ),
+        ("== package.json\n{\"scripts\": {\"a:x\": \"vite build\"}}\n".into(), "npx run-p a:*", vec!["unknown"]),
+    ] {
+        assert_eq!(effects_of(script, &format!("{files}== files\nx\n")), expected, "{script} with {files}");
+    }
+}

@@ -1,0 +1,95 @@
+//! package.json as facts.
+
+use super::config::{Found, Setting, Value};
+use crate::text::{FileId, Place};
+
+/// A package.json.
+#[derive(Clone, Debug)]
+pub struct Package {
+    /// The file.
+    pub file: FileId,
+    /// Its scripts; `None` when they are written in a way that is not understood.
+    pub scripts: Option<Vec<Script>>,
+    /// Where the scripts stand, or the whole file.
+    pub scripts_at: Place,
+    /// Names of all packages it depends on, with their places.
+    pub dependencies: Vec<(String, Place)>,
+    /// The address it is published under.
+    pub homepage: Option<(String, Place)>,
+    /// The versions of node that it asks for (`engines.node`).
+    pub node: Option<(String, Place)>,
+    /// The manager that it asks for, with its version (`packageManager`).
+    pub manager: Option<(String, Place)>,
+    /// The folders of its workspaces, as patterns.
+    pub workspaces: Vec<(String, Place)>,
+}
+
+/// One line of `scripts`.
+#[derive(Clone, Debug)]
+pub struct Script {
+    /// Its name.
+    pub name: String,
+    /// Where the name stands.
+    pub at: Place,
+    /// The command.
+    pub command: String,
+}
+
+impl Package {
+    /// Reads what is written in the shape that the managers document; anything else is left unknown.
+    pub fn from_setting(file: FileId, setting: &Setting) -> Self {
+        let place = |span| Place { file, span };
+        let (scripts, scripts_at) = match setting.find("scripts") {
+            Found::Here(found) => (read_scripts(file, found), found.span),
+            Found::Absent if matches!(setting.value, Value::Map { .. }) => (Some(Vec::new()), setting.span),
+            _ => (None, setting.span),
+        };
+        let mut dependencies = Vec::new();
+        for key in ["dependencies", "devDependencies", "optionalDependencies", "peerDependencies"] {
+            if let Found::Here(found) = setting.find(key) {
+                dependencies.extend(found.entries().iter().map(|(name, span, _)| (name.clone(), place(*span))));
+            }
+        }
+        let text = |path: &str| match setting.find(path) {
+            Found::Here(found) => found.text().map(|text| (text.to_owned(), place(found.span))),
+            _ => None,
+        };
+        let workspaces =
+            [setting.find("workspaces.packages"), setting.find("workspaces")].into_iter().find_map(|found| match found {
+                Found::Here(Setting { value: Value::List(items), .. }) => {
+                    Some(items.iter().filter_map(|item| Some((item.text()?.to_owned(), place(item.span)))).collect())
+                }
+                _ => None,
+            });
+        Self {
+            file,
+            scripts,
+            scripts_at: place(scripts_at),
+            dependencies,
+            homepage: text("homepage"),
+            node: text("engines.node"),
+            manager: text("packageManager"),
+            workspaces: workspaces.unwrap_or_default(),
+        }
+    }
+
+    /// A script by its name.
+    pub fn script(&self, name: &str) -> Option<&Script> {
+        self.scripts.as_ref()?.iter().find(|script| script.name == name)
+    }
+
+    /// Where a dependency stands.
+    pub fn dependency(&self, name: &str) -> Option<Place> {
+        self.dependencies.iter().find(|(known, _)| known == name).map(|(_, at)| *at)
+    }
+}
+
+fn read_scripts(file: FileId, setting: &Setting) -> Option<Vec<Script>> {
+    if !matches!(setting.value, Value::Map { .. }) {
+        return None;
+    }
+    let script = |(name, span, command): &(String, crate::text::Span, Setting)| {
+        Some(Script { name: name.clone(), at: Place { file, span: *span }, command: command.text()?.to_owned() })
+    };
+    setting.entries().iter().map(script).collect()
+}

@@ -1,0 +1,201 @@
+//! What Dulk says: a contradiction between two places, and what to do about it.
+
+use serde::Serialize;
+
+use crate::text::{FileId, Place};
+
+/// How bad it is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Severity {
+    /// A good habit.
+    Advice,
+    /// Works now, but is risky, fragile or wasteful in a way that bites.
+    Warning,
+    /// Will not run, will fail, publishes the wrong thing or nothing, or leaks a credential.
+    Error,
+}
+
+impl Severity {
+    /// The word.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Advice => "advice",
+            Self::Warning => "warning",
+            Self::Error => "error",
+        }
+    }
+
+    /// The severity of a word.
+    pub fn of(word: &str) -> Option<Self> {
+        [Self::Advice, Self::Warning, Self::Error].into_iter().find(|severity| severity.word() == word)
+    }
+}
+
+/// One thing that is wrong.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Finding {
+    /// `family.name`
+    pub rule: &'static str,
+    /// After the user's settings.
+    pub severity: Severity,
+    /// What will happen, in plain words.
+    pub message: String,
+    /// The place that says it.
+    pub at: Place,
+    /// What speaks against it.
+    pub witnesses: Vec<Witness>,
+    /// What to do.
+    pub mend: Mend,
+}
+
+/// The other side of a contradiction.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Witness {
+    /// Where it is known from.
+    pub source: WitnessSource,
+    /// What it says.
+    pub text: String,
+}
+
+/// Where a witness stands.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum WitnessSource {
+    /// git's branches and tags.
+    Git,
+    /// The list of the repository's files.
+    Files,
+    /// A place in a file.
+    At(Place),
+    /// What is known of the world: a format's or an action's manual.
+    Catalog,
+}
+
+/// The next thing to do.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Mend {
+    /// In the imperative, as the end of "do …".
+    pub title: String,
+    /// The edits are surely right.
+    pub certain: bool,
+    /// Changes to the texts; none when a person has to decide.
+    pub edits: Vec<Edit>,
+}
+
+/// One change to a text.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Edit {
+    /// What is replaced.
+    pub at: Place,
+    /// By what.
+    pub text: String,
+}
+
+impl Edit {
+    /// Puts a text in the place of another.
+    pub fn replace(at: Place, text: impl Into<String>) -> Self {
+        Self { at, text: text.into() }
+    }
+}
+
+impl Mend {
+    /// Something that a person has to do.
+    pub fn by_hand(title: impl Into<String>) -> Self {
+        Self { title: title.into(), certain: false, edits: Vec::new() }
+    }
+
+    /// Edits that may be applied without asking.
+    pub fn certain(title: impl Into<String>, edits: impl Into<Vec<Edit>>) -> Self {
+        Self { title: title.into(), certain: true, edits: edits.into() }
+    }
+
+    /// Edits that are likely meant, and need a person's word.
+    pub fn likely(title: impl Into<String>, edits: impl Into<Vec<Edit>>) -> Self {
+        Self { title: title.into(), certain: false, edits: edits.into() }
+    }
+}
+
+impl Finding {
+    /// The part before the point.
+    pub fn family(&self) -> &'static str {
+        self.rule.split_once('.').map_or(self.rule, |(family, _)| family)
+    }
+
+    /// Adds a witness.
+    pub fn witness(&mut self, source: WitnessSource, text: impl Into<String>) -> &mut Self {
+        self.witnesses.push(Witness { source, text: text.into() });
+        self
+    }
+
+    /// Says what to do.
+    pub fn mend(&mut self, mend: Mend) -> &mut Self {
+        self.mend = mend;
+        self
+    }
+
+    /// Sets another severity than the rule's own, where what is known carries less.
+    pub fn severity(&mut self, severity: Severity) -> &mut Self {
+        self.severity = severity;
+        self
+    }
+}
+
+/// Collects what one rule says.
+#[derive(Debug)]
+pub struct Findings {
+    rule: &'static str,
+    severity: Severity,
+    found: Vec<Finding>,
+}
+
+impl Findings {
+    /// For a rule and its severity.
+    pub fn new(rule: &'static str, severity: Severity) -> Self {
+        Self { rule, severity, found: Vec::new() }
+    }
+
+    /// Adds a finding, to be completed by its witnesses and its mend.
+    pub fn add(&mut self, at: Place, message: impl Into<String>) -> &mut Finding {
+        let mend = Mend::by_hand(String::new());
+        let finding =
+            Finding { rule: self.rule, severity: self.severity, message: message.into(), at, witnesses: Vec::new(), mend };
+        self.found.push(finding);
+        let last = self.found.len() - 1;
+        &mut self.found[last]
+    }
+
+    /// All of them.
+    pub fn into_vec(self) -> Vec<Finding> {
+        self.found
+    }
+}
+
+/// Findings in the order they are read: by file, place, family and rule.
+pub fn sort(findings: &mut [Finding]) {
+    let key = |finding: &Finding| -> (FileId, u32, &'static str, u32) {
+        (finding.at.file, finding.at.span.start, finding.rule, finding.at.span.end)
+    };
+    findings.sort_by(|a, b| key(a).cmp(&key(b)).then_with(|| a.message.cmp(&b.message)));
+}
+
+/// "a", "a and b", "a, b and c".
+pub fn listed<T: AsRef<str>>(words: &[T]) -> String {
+    match words {
+        [] => String::new(),
+        [one] => one.as_ref().to_owned(),
+        [first @ .., last] => {
+            let first: Vec<&str> = first.iter().map(AsRef::as_ref).collect();
+            format!("{} and {}", first.join(", "), last.as_ref())
+        }
+    }
+}
+
+/// The same for many words: the first eight, and how many more there are.
+pub fn listed_short<T: AsRef<str>>(words: &[T]) -> String {
+    const SHOWN: usize = 8;
+    if words.len() <= SHOWN + 1 {
+        return listed(words);
+    }
+    let first: Vec<&str> = words[..SHOWN].iter().map(AsRef::as_ref).collect();
+    format!("{} and {} more", first.join(", "), words.len() - SHOWN)
+}

@@ -1,0 +1,119 @@
+//! The events that start a file: their names, keys and kinds.
+
+use super::FormIssueKind;
+use super::walk::Walker;
+use crate::knowledge::{EventEntry, Takes, nearest};
+use crate::tree::{Kind, NodeId, Style};
+
+impl Walker<'_, '_> {
+    pub(super) fn event_word(&mut self, node: NodeId) {
+        let Some(word) = self.tree.scalar(node).map(str::to_owned) else { return };
+        let quoted_null = matches!(self.tree.node(node).kind, Kind::Scalar(_, Style::Plain)) && word.is_empty();
+        if !quoted_null && self.grammar.event(&word).is_none() {
+            self.unknown_event(node, &word);
+        }
+    }
+
+    fn unknown_event(&mut self, node: NodeId, word: &str) {
+        let meant = self.grammar.mistaken_event.get(word).map(String::as_str).or_else(|| nearest(word, self.grammar.events()));
+        if meant.is_some() || self.strict {
+            self.add(self.at(node), FormIssueKind::UnknownEvent { name: word.to_owned(), meant: meant.map(str::to_owned) });
+        }
+    }
+
+    pub(super) fn event(&mut self, key: NodeId, word: &str, value: NodeId, depth: usize) {
+        let Some(event) = self.grammar.event(word) else {
+            self.unknown_event(key, word);
+            return;
+        };
+        if word == "schedule" {
+            for item in self.tree.items(value).to_vec() {
+                self.place(item, "schedule-entry", Some(key), None, depth + 1);
+            }
+            return;
+        }
+        if let Kind::Scalar(text, _) = &self.tree.node(self.tree.resolve(value)).kind
+            && self.strict
+            && !self.tree.is_null(value)
+        {
+            let found = format!("the word `{}`", text.chars().take(40).collect::<String>());
+            let wanted = "keys with values, such as `branches`".to_owned();
+            self.add(self.at(value), FormIssueKind::WrongShape { key: word.to_owned(), found, wanted, instead: None });
+            return;
+        }
+        if matches!(self.tree.node(self.tree.resolve(value)).kind, Kind::Sequence(..)) && self.strict {
+            let (found, wanted) = ("a list".to_owned(), "keys with values, such as `branches`".to_owned());
+            let kind = FormIssueKind::WrongShape { key: word.to_owned(), found, wanted, instead: None };
+            self.add(self.at(key), kind);
+            return;
+        }
+        let pairs = self.tree.pairs(value).to_vec();
+        self.repeated(&pairs);
+        for (inner, inner_value) in pairs {
+            let Some(name) = self.tree.scalar(inner).map(str::to_owned) else { continue };
+            self.event_key(event, word, (value, inner, &name, inner_value), depth);
+        }
+        let lacking: Vec<String> =
+            event.required.iter().filter(|required| self.tree.get(value, required).is_none()).cloned().collect();
+        for required in lacking {
+            self.add(self.at(key), FormIssueKind::MissingKey { keys: vec![required], within: format!("`{word}`") });
+        }
+    }
+
+    fn event_key(
+        &mut self,
+        event: &EventEntry,
+        word: &str,
+        (parent, inner, name, value): (NodeId, NodeId, &str, NodeId),
+        depth: usize,
+    ) {
+        if let Some(takes) = self.grammar.event_key(word, name) {
+            self.value(value, takes, inner, (None, true), depth + 1);
+        } else if is_filter(name) {
+            let takes = Takes::from("text|list(text)".to_owned());
+            if self.fits_shape(value, &takes, Some(inner)) && name == "types" && !event.open_types {
+                self.event_types(event, value);
+            }
+        } else if !event_takes(event, name) {
+            let known =
+                event.filters.iter().chain(&event.keys).map(String::as_str).chain((!event.types.is_empty()).then_some("types"));
+            let label = format!("`{word}`");
+            self.unknown(parent, inner, name, ("push", &label), known);
+        }
+    }
+
+    fn event_types(&mut self, event: &EventEntry, value: NodeId) {
+        let items = match self.tree.items(value) {
+            [] => vec![value],
+            items => items.to_vec(),
+        };
+        for item in items {
+            let Some(word) = self.tree.scalar(item).map(str::to_owned) else { continue };
+            if event.types.is_empty() || event.types.contains(&word) || word.contains("${{") {
+                continue;
+            }
+            let meant = nearest(&word, event.types.iter().map(String::as_str)).map(str::to_owned);
+            if meant.is_some() || self.strict {
+                let kind = FormIssueKind::UnknownName {
+                    name: word,
+                    what: "kind of this event".into(),
+                    meant,
+                    known: event.types.clone(),
+                    at: None,
+                    empty: false,
+                };
+                self.add(self.at(item), kind);
+            }
+        }
+    }
+}
+
+fn event_takes(event: &EventEntry, name: &str) -> bool {
+    event.filters.iter().chain(&event.keys).any(|key| key == name)
+        || (name == "types" && (event.open_types || !event.types.is_empty()))
+}
+
+/// A real filter under an event that does not take it is not a question of form: `trigger.stray-filter` speaks of it.
+fn is_filter(name: &str) -> bool {
+    matches!(name, "branches" | "branches-ignore" | "tags" | "tags-ignore" | "paths" | "paths-ignore" | "types")
+}

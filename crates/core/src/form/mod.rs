@@ -1,0 +1,183 @@
+//! The form of a file: its tree held against the grammar of its format, which is data.
+
+mod events;
+mod expressions;
+mod names;
+mod shape;
+mod walk;
+
+pub use names::Scope;
+pub use walk::walk;
+
+use crate::text::Place;
+
+/// Something that does not fit the grammar.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct FormIssue {
+    /// Where.
+    pub at: Place,
+    /// What.
+    pub kind: FormIssueKind,
+}
+
+/// What does not fit.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum FormIssueKind {
+    /// The text is no YAML.
+    Unreadable {
+        /// In plain words.
+        reason: String,
+    },
+    /// The file could not even be opened as a text.
+    Refused {
+        /// In plain words.
+        reason: String,
+    },
+    /// Nothing is in the file, or under a key that needs something.
+    Empty {
+        /// The key; nothing for the whole file.
+        key: Option<String>,
+        /// What it takes.
+        wanted: String,
+    },
+    /// No forge reads a file of this name.
+    Misplaced {
+        /// Where it would be read.
+        wanted: String,
+        /// In plain words.
+        reason: String,
+    },
+    /// A key that the place does not take.
+    UnknownKey {
+        /// As written.
+        key: String,
+        /// How people call the place.
+        within: String,
+        /// The keys that it takes.
+        known: Vec<String>,
+        /// The one that is surely meant.
+        meant: Option<String>,
+        /// Places that do take it.
+        belongs: Vec<String>,
+    },
+    /// None of these keys is there.
+    MissingKey {
+        /// One of them is needed.
+        keys: Vec<String>,
+        /// How people call the place, with its name.
+        within: String,
+    },
+    /// No event of this name exists.
+    UnknownEvent {
+        /// As written.
+        name: String,
+        /// The one that is meant.
+        meant: Option<String>,
+    },
+    /// A value of another shape than its key takes.
+    WrongShape {
+        /// The key.
+        key: String,
+        /// What stands there, in words.
+        found: String,
+        /// What the key takes, in words.
+        wanted: String,
+        /// What to write instead, where that is certain.
+        instead: Option<String>,
+    },
+    /// A key that stands twice.
+    RepeatedKey {
+        /// The key.
+        key: String,
+        /// Where it stands first.
+        first: Place,
+    },
+    /// Two keys that cannot stand together.
+    ExclusiveKeys {
+        /// The one that rules the other out.
+        one: String,
+        /// Where it stands.
+        first: Place,
+        /// The other.
+        other: String,
+        /// How people call the place.
+        within: String,
+    },
+    /// A name that is no name.
+    BadName {
+        /// As written.
+        name: String,
+        /// What it names.
+        what: &'static str,
+        /// A name that would do.
+        instead: String,
+    },
+    /// Two steps of one job with the same id.
+    RepeatedId {
+        /// The id.
+        id: String,
+        /// Where it stands first.
+        first: Place,
+    },
+    /// A version that is read as a shorter number.
+    NumberTrap {
+        /// As written.
+        written: String,
+        /// As it is read.
+        read: String,
+    },
+    /// A word for yes or no that is only a word.
+    YesNoTrap {
+        /// As written.
+        written: String,
+        /// What is meant.
+        meant: &'static str,
+        /// The key.
+        key: String,
+    },
+    /// An expression that does not parse.
+    Expression {
+        /// In plain words.
+        reason: String,
+        /// It is the double quotes.
+        quotes: bool,
+        /// The text with single quotes, where that mends it.
+        instead: Option<String>,
+    },
+    /// A context, property or function that does not exist.
+    UnknownName {
+        /// As written.
+        name: String,
+        /// `context`, `function`, or what it is looked for in.
+        what: String,
+        /// The one that is meant.
+        meant: Option<String>,
+        /// What is there.
+        known: Vec<String>,
+        /// Where those stand, when they stand in this file.
+        at: Option<Place>,
+        /// It is read as empty rather than refused.
+        empty: bool,
+    },
+    /// A context or function that exists, and not here.
+    OutOfPlace {
+        /// As written.
+        name: String,
+        /// It is a function.
+        function: bool,
+        /// What is available here.
+        available: Vec<String>,
+    },
+    /// A function with too few or too many arguments, or a value that cannot be compared.
+    WrongType {
+        /// In plain words.
+        reason: String,
+    },
+    /// A condition that is always true by mistake.
+    FixedCondition {
+        /// The condition as it is meant, where that is certain.
+        instead: Option<String>,
+        /// In plain words.
+        reason: String,
+    },
+}

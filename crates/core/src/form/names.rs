@@ -1,0 +1,130 @@
+//! The names that an expression can use, as far as the file itself says: jobs, steps, matrix keys, inputs.
+
+use crate::expression::Expr;
+use crate::knowledge::{self, Grammar};
+use crate::model::{Job, Pipeline, Text, Work};
+use crate::text::Place;
+
+/// A pipeline as the place where names are looked up.
+#[derive(Clone, Copy, Debug)]
+pub struct Scope<'p> {
+    pipeline: &'p Pipeline,
+}
+
+/// What is wrong with a path.
+pub(super) struct WrongName {
+    /// The part of the path.
+    pub part: usize,
+    /// What it is looked for in.
+    pub what: String,
+    pub meant: Option<String>,
+    pub known: Vec<String>,
+    pub at: Option<Place>,
+}
+
+impl<'p> Scope<'p> {
+    /// Of one pipeline.
+    pub fn new(pipeline: &'p Pipeline) -> Self {
+        Self { pipeline }
+    }
+
+    /// The number of a job by the id as it is written.
+    pub(super) fn job_of(&self, id: &str) -> Option<usize> {
+        self.pipeline.jobs.iter().position(|job| job.id.value == id)
+    }
+
+    /// Looks a dotted path up; nothing when it fits, or nobody can know.
+    pub(super) fn look(
+        &self,
+        grammar: &'static Grammar,
+        job: Option<usize>,
+        path: &[(&str, std::ops::Range<usize>)],
+    ) -> Option<WrongName> {
+        let [(context, _), (name, _), ..] = path else { return None };
+        let own = job.and_then(|job| self.pipeline.jobs.get(job));
+        match context.to_ascii_lowercase().as_str() {
+            "needs" => self.look_in("the jobs of this file", self.pipeline.jobs.iter().map(|job| &job.id).collect(), name),
+            "steps" => {
+                let ids = own?.steps.iter().filter_map(|step| step.id.as_ref()).collect();
+                self.look_in("the ids of this job's steps", ids, name)
+            }
+            "matrix" => {
+                let matrix = own?.matrix.as_ref().filter(|matrix| !matrix.open)?;
+                self.look_in("the matrix of this job", matrix.names.iter().collect(), name)
+            }
+            "inputs" => {
+                let inputs = self.pipeline.inputs()?;
+                self.look_in("the inputs of this file", inputs.iter().map(|input| &input.name).collect(), name)
+            }
+            "env" => self.look_in_env(own, name),
+            context => fixed(grammar, context, name),
+        }
+    }
+
+    fn look_in(&self, what: &str, known: Vec<&Text>, name: &str) -> Option<WrongName> {
+        if known.iter().any(|text| text.value.eq_ignore_ascii_case(name) || text.is_dynamic()) {
+            return None;
+        }
+        let words: Vec<String> = known.iter().map(|text| text.value.clone()).collect();
+        let meant = knowledge::nearest(name, words.iter().map(String::as_str)).map(str::to_owned);
+        let at = known.iter().find(|text| meant.as_deref().is_none_or(|meant| text.value == meant)).map(|text| text.inner());
+        Some(WrongName { part: 1, what: what.to_owned(), meant, known: words, at })
+    }
+
+    /// A variable may also be set by a step; only a slip of a declared name is sure.
+    fn look_in_env(&self, job: Option<&Job>, name: &str) -> Option<WrongName> {
+        let job = job?;
+        let steps = job.steps.iter().flat_map(|step| step.variables.entries.iter());
+        let known: Vec<&Text> =
+            self.pipeline.variables.entries.iter().chain(&job.variables.entries).chain(steps).map(|(name, _)| name).collect();
+        let set_by_step = job.steps.iter().any(|step| match &step.work {
+            Work::Runs { script, .. } => script.value.contains(name),
+            Work::Uses { .. } => name.contains("PATH"),
+            Work::Nothing => false,
+        });
+        let mut wrong = self.look_in("the variables that are set here", known, name)?;
+        wrong.meant.as_ref()?;
+        wrong.part = 1;
+        (!set_by_step).then_some(wrong)
+    }
+
+    /// Whether an expression is surely `true` or `false` rather than a text.
+    pub(super) fn is_boolean(&self, expression: &Expr) -> bool {
+        let Some(path) = expression.path() else { return false };
+        let [(context, _), (name, _)] = path.as_slice() else { return false };
+        context.eq_ignore_ascii_case("inputs")
+            && self.input_types(name).all(|kind| kind == "boolean")
+            && self.input_types(name).count() > 0
+    }
+
+    fn input_types(&self, name: &str) -> impl Iterator<Item = &'p str> {
+        let name = name.to_owned();
+        self.pipeline
+            .triggers
+            .iter()
+            .flat_map(|trigger| &trigger.inputs)
+            .filter(move |input| input.name.value.eq_ignore_ascii_case(&name))
+            .map(|input| input.details.get("type").map_or("string", |text| text.value.as_str()))
+    }
+
+    /// Whether an expression is surely a text: outputs and variables always are.
+    pub(super) fn is_text(&self, expression: &Expr) -> bool {
+        let Some(path) = expression.path() else { return false };
+        let words: Vec<&str> = path.iter().map(|(word, _)| *word).collect();
+        matches!(
+            words.as_slice(),
+            ["steps" | "needs", _, "outputs", _] | ["env" | "vars" | "secrets", _] | ["github", "event", "inputs", _]
+        )
+    }
+}
+
+/// A name below a context that has a fixed set of them. Only a slip, or a name that people are known to write, is sure: the set grows.
+fn fixed(grammar: &'static Grammar, context: &str, name: &str) -> Option<WrongName> {
+    let known = grammar.names.properties.get(context)?;
+    if known.iter().any(|known| known.eq_ignore_ascii_case(name)) {
+        return None;
+    }
+    let mistaken = grammar.names.mistaken.get(context).and_then(|words| words.get(&name.to_ascii_lowercase()));
+    let meant = mistaken.map(String::as_str).or_else(|| knowledge::nearest(name, known.iter().map(String::as_str)))?;
+    Some(WrongName { part: 1, what: format!("`{context}`"), meant: Some(meant.to_owned()), known: known.clone(), at: None })
+}

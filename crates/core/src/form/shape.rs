@@ -1,0 +1,197 @@
+//! The shapes of values: what a key takes, keys that stand twice, names, versions that are numbers.
+
+use super::FormIssueKind;
+use super::walk::Walker;
+use crate::knowledge::Takes;
+use crate::text::Place;
+use crate::tree::{Core, Kind, NodeId, Style, resolve_plain};
+
+impl Walker<'_, '_> {
+    /// Whether a value has a shape that its key takes; says so when it has not.
+    pub(super) fn fits_shape(&mut self, node: NodeId, takes: &Takes, owner: Option<NodeId>) -> bool {
+        let resolved = self.tree.resolve(node);
+        let key = owner.and_then(|owner| self.tree.scalar(owner)).unwrap_or("the file").to_owned();
+        let (fits, found) = match &self.tree.node(resolved).kind {
+            Kind::Absent => (takes.null, "nothing"),
+            Kind::Alias(_) => return false,
+            Kind::Scalar(value, style) => return self.fits_scalar(node, (value, *style), takes, owner, &key),
+            Kind::Sequence(items, _) => (takes.list.is_some() || takes.nested || (items.is_empty() && takes.null), "a list"),
+            Kind::Mapping(pairs, _) => {
+                (takes.map.is_some() || takes.place.is_some() || (pairs.is_empty() && takes.null), "keys with values")
+            }
+        };
+        if fits {
+            return self.is_not_empty(node, takes, owner, &key);
+        }
+        if found == "nothing" {
+            self.empty(node, takes, owner, &key);
+        } else if self.strict {
+            self.wrong_shape(node, key, found, takes, None);
+        }
+        false
+    }
+
+    fn fits_scalar(
+        &mut self,
+        node: NodeId,
+        (value, style): (&str, Style),
+        takes: &Takes,
+        owner: Option<NodeId>,
+        key: &str,
+    ) -> bool {
+        let plain = if style == Style::Plain { resolve_plain(value) } else { Core::Text };
+        if plain == Core::Null {
+            if !takes.null {
+                self.empty(node, takes, owner, key);
+            }
+            return false;
+        }
+        let hole = value.contains("${{");
+        let numeric = matches!(plain, Core::Integer | Core::Float);
+        let fits = takes.text
+            || takes.event
+            || takes.nested
+            || hole
+            || (takes.number && (numeric || value.trim().parse::<f64>().is_ok()))
+            || (takes.boolean && (matches!(plain, Core::Bool(_)) || is_word(value, &["true", "false"])))
+            || takes.words.iter().any(|word| word == value);
+        if fits || !self.strict {
+            return fits;
+        }
+        let meant = yes_or_no(value).filter(|_| takes.boolean);
+        if let Some(meant) = meant {
+            let kind = FormIssueKind::YesNoTrap { written: value.to_owned(), meant, key: key.to_owned() };
+            self.add(self.at(node), kind);
+        } else if takes.words.is_empty() || takes.list.is_none() {
+            let instead = crate::knowledge::nearest(value, takes.words.iter().map(String::as_str)).map(str::to_owned);
+            let found = format!("the word `{}`", value.chars().take(40).collect::<String>());
+            self.wrong_shape(node, key.to_owned(), &found, takes, instead);
+        }
+        false
+    }
+
+    fn is_not_empty(&mut self, node: NodeId, takes: &Takes, owner: Option<NodeId>, key: &str) -> bool {
+        let empty = match &self.tree.node(self.tree.resolve(node)).kind {
+            Kind::Sequence(items, _) => items.is_empty(),
+            Kind::Mapping(pairs, _) => pairs.is_empty() && key == "jobs",
+            _ => false,
+        };
+        if empty && !takes.null && self.strict {
+            self.empty(node, takes, owner, key);
+            return false;
+        }
+        true
+    }
+
+    fn empty(&mut self, node: NodeId, takes: &Takes, owner: Option<NodeId>, key: &str) {
+        if self.strict {
+            let at = self.at(owner.unwrap_or(node));
+            self.add(at, FormIssueKind::Empty { key: Some(key.to_owned()), wanted: takes.words_for() });
+        }
+    }
+
+    fn wrong_shape(&mut self, node: NodeId, key: String, found: &str, takes: &Takes, instead: Option<String>) {
+        let kind = FormIssueKind::WrongShape { key, found: found.to_owned(), wanted: takes.words_for(), instead };
+        self.add(self.first_line(node), kind);
+    }
+
+    /// Of a value of many lines only the first, which is enough to find it.
+    fn first_line(&self, node: NodeId) -> Place {
+        let mut at = self.at(node);
+        let source = self.tree.source();
+        let text = source.get(at.span.range()).unwrap_or_default();
+        if let Some(length) = text.find('\n') {
+            at.span.end = at.span.start + u32::try_from(text[..length].trim_end().len()).unwrap_or(0);
+        }
+        at
+    }
+
+    /// Keys that stand twice: a forge refuses them.
+    pub(super) fn repeated(&mut self, pairs: &[(NodeId, NodeId)]) {
+        let mut seen: std::collections::HashMap<&str, NodeId> = std::collections::HashMap::with_capacity(pairs.len());
+        let mut found = Vec::new();
+        for (key, _) in pairs {
+            let Some(word) = self.tree.scalar(*key) else { continue };
+            match seen.get(word) {
+                Some(first) if word != "<<" => {
+                    let kind = FormIssueKind::RepeatedKey { key: word.to_owned(), first: self.at(*first) };
+                    found.push((self.at(*key), kind));
+                }
+                _ => {
+                    seen.insert(word, *key);
+                }
+            }
+        }
+        found.into_iter().for_each(|(at, kind)| self.add(at, kind));
+    }
+
+    /// A key that is a list or a mapping.
+    pub(super) fn no_text(&mut self, key: NodeId) {
+        if self.strict && !matches!(self.tree.node(key).kind, Kind::Alias(_)) {
+            let takes = Takes { text: true, ..Takes::default() };
+            self.wrong_shape(key, "a key".into(), "a list or keys with values", &takes, None);
+        }
+    }
+
+    /// Letters, digits, `-` and `_`, a letter or `_` first.
+    pub(super) fn name(&mut self, node: NodeId, name: &str, what: &'static str) {
+        let first = name.chars().next().is_some_and(|c| c.is_ascii_alphabetic() || c == '_');
+        let rest = name.chars().all(|c| c.is_ascii_alphanumeric() || matches!(c, '-' | '_'));
+        if (first && rest) || !self.strict || name.contains("${{") || name == "<<" {
+            return;
+        }
+        let mut instead: String =
+            name.chars().map(|c| if c.is_ascii_alphanumeric() || matches!(c, '-' | '_') { c } else { '-' }).collect();
+        if !first {
+            instead.insert(0, '_');
+        }
+        self.add(self.at(node), FormIssueKind::BadName { name: name.to_owned(), what, instead });
+    }
+
+    /// The ids of a job's steps.
+    pub(super) fn step_ids(&mut self, steps: &[NodeId]) {
+        let mut seen: std::collections::HashMap<String, Place> = std::collections::HashMap::new();
+        for step in steps {
+            let Some(node) = self.tree.value(*step, "id") else { continue };
+            let Some(id) = self.tree.scalar(node).map(str::to_owned) else { continue };
+            self.name(node, &id, "step");
+            let at = self.at(node);
+            match seen.get(&id.to_ascii_lowercase()) {
+                Some(first) => self.add(at, FormIssueKind::RepeatedId { id, first: *first }),
+                None => {
+                    seen.insert(id.to_ascii_lowercase(), at);
+                }
+            }
+        }
+    }
+
+    /// `3.10` without quotes is the number 3.1. A version is meant where the key says so.
+    pub(super) fn number_trap(&mut self, key: NodeId, value: NodeId) {
+        let Some(word) = self.tree.scalar(key) else { return };
+        let word = word.to_ascii_lowercase();
+        let named = ["version", "node", "python", "ruby", "php", "java", "go", "hugo", "dotnet"]
+            .iter()
+            .any(|part| word.split(['-', '_']).any(|one| one == *part || one.trim_end_matches('s') == *part));
+        let Kind::Scalar(written, Style::Plain) = &self.tree.node(self.tree.resolve(value)).kind else { return };
+        let digits = |text: &str| !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit());
+        let Some((whole, fraction)) = written.split_once('.').filter(|_| named) else { return };
+        if !digits(whole) || !digits(fraction) || !fraction.ends_with('0') || fraction.bytes().all(|byte| byte == b'0') {
+            return;
+        }
+        let read = format!("{whole}.{}", fraction.trim_end_matches('0'));
+        let kind = FormIssueKind::NumberTrap { written: written.to_string(), read };
+        self.add(self.at(value), kind);
+    }
+}
+
+fn is_word(value: &str, words: &[&str]) -> bool {
+    words.iter().any(|word| value.eq_ignore_ascii_case(word))
+}
+
+fn yes_or_no(value: &str) -> Option<&'static str> {
+    match value.to_ascii_lowercase().as_str() {
+        "yes" | "y" | "on" => Some("true"),
+        "no" | "n" | "off" => Some("false"),
+        _ => None,
+    }
+}

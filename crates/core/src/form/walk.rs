@@ -1,0 +1,281 @@
+//! Walks a tree along the grammar.
+
+use super::names::Scope;
+use super::{FormIssue, FormIssueKind};
+use crate::knowledge::{Grammar, PlaceEntry, Takes, nearest};
+use crate::text::{FileId, Place};
+use crate::tree::{Kind, NodeId, Tree};
+
+/// Deeper than the grammar of any format.
+pub(super) const DEPTH_LIMIT: usize = 40;
+/// Nobody reads more of one file.
+const ISSUE_LIMIT: usize = 200;
+
+/// Holds a tree against the grammar from the place `start` on. With `strict` off, only what is close to a known word is an issue.
+/// `root` is the document that holds the pipeline.
+pub fn walk(
+    tree: &Tree<'_>,
+    root: Option<NodeId>,
+    file: FileId,
+    grammar: &'static Grammar,
+    start: &str,
+    strict: bool,
+    scope: &Scope<'_>,
+) -> Vec<FormIssue> {
+    let mut walker = Walker { tree, file, grammar, strict, scope, job: None, step: None, issues: Vec::new() };
+    match root {
+        Some(root) if !tree.is_null(root) => {
+            let takes = Takes { place: Some(start.to_owned()), ..Takes::default() };
+            if walker.fits_shape(root, &takes, None) {
+                walker.place(root, start, None, None, 0);
+            }
+        }
+        _ => {
+            let kind = FormIssueKind::Empty { key: None, wanted: String::new() };
+            walker.add(Place { file, span: crate::text::Span::default() }, kind);
+        }
+    }
+    walker.issues
+}
+
+pub(super) struct Walker<'t, 'a> {
+    pub tree: &'t Tree<'a>,
+    pub file: FileId,
+    pub grammar: &'static Grammar,
+    pub strict: bool,
+    pub scope: &'t Scope<'t>,
+    /// The job that is walked, by its place in the model.
+    pub job: Option<usize>,
+    /// The step that is walked.
+    pub step: Option<usize>,
+    pub issues: Vec<FormIssue>,
+}
+
+impl Walker<'_, '_> {
+    pub fn add(&mut self, at: Place, kind: FormIssueKind) {
+        if self.issues.len() < ISSUE_LIMIT {
+            self.issues.push(FormIssue { at, kind });
+        }
+    }
+
+    pub fn at(&self, node: NodeId) -> Place {
+        Place { file: self.file, span: self.tree.node(node).span }
+    }
+
+    /// Walks a mapping; `owner` is the key it stands under.
+    pub fn place(&mut self, node: NodeId, name: &str, owner: Option<NodeId>, contexts: Option<&'static str>, depth: usize) {
+        let Some(place) = self.grammar.place(name) else { return };
+        if depth > DEPTH_LIMIT || !matches!(self.tree.node(self.tree.resolve(node)).kind, Kind::Mapping(..)) {
+            return;
+        }
+        let pairs = self.tree.pairs(node).to_vec();
+        self.repeated(&pairs);
+        let outer_job = self.job;
+        for (index, (key, value)) in pairs.iter().enumerate() {
+            let Some(word) = self.tree.scalar(*key).map(str::to_owned) else {
+                self.no_text(*key);
+                continue;
+            };
+            if place.named {
+                self.name(*key, &word, "job");
+                self.job = self.scope.job_of(&word).or(Some(index));
+            }
+            if place.events {
+                self.event(*key, &word, *value, depth);
+            } else if let Some(takes) = place.keys.get(&word).or(place.free.as_ref()) {
+                self.value(*value, takes, *key, (contexts, !place.no_holes.contains(&word)), depth + 1);
+            } else {
+                self.unknown(node, *key, &word, (name, &place.label), place.keys.keys().map(String::as_str));
+            }
+        }
+        self.job = outer_job;
+        self.apart(node, place);
+        self.missing(node, place, owner);
+    }
+
+    pub fn unknown<'k>(
+        &mut self,
+        parent: NodeId,
+        key: NodeId,
+        word: &str,
+        (place, label): (&str, &str),
+        known: impl Iterator<Item = &'k str>,
+    ) {
+        // A merge key is YAML's own; a hole for a key is filled in before the file is read.
+        if word == "<<" || word.contains("${{") {
+            return;
+        }
+        let known: Vec<&str> = known.collect();
+        // A word that already stands beside it is not what is meant.
+        let free = |meant: &&str| self.tree.get(parent, meant).is_none();
+        let meant = self.grammar.meant(place, word).or_else(|| nearest(word, known.iter().copied())).filter(free);
+        if meant.is_none() && !self.strict {
+            return;
+        }
+        let belongs = if meant.is_some() { Vec::new() } else { self.grammar.places_with(word) };
+        let kind = FormIssueKind::UnknownKey {
+            key: word.to_owned(),
+            within: label.to_owned(),
+            known: known.iter().map(|key| (*key).to_owned()).collect(),
+            meant: meant.map(str::to_owned),
+            belongs: belongs.into_iter().map(str::to_owned).collect(),
+        };
+        self.add(self.at(key), kind);
+    }
+
+    /// Keys that rule each other out.
+    fn apart(&mut self, node: NodeId, place: &PlaceEntry) {
+        for (one, others) in &place.apart {
+            let Some((first, _)) = self.tree.get(node, one) else { continue };
+            for other in others {
+                let Some((key, _)) = self.tree.get(node, other) else { continue };
+                let kind = FormIssueKind::ExclusiveKeys {
+                    one: one.clone(),
+                    first: self.at(first),
+                    other: other.clone(),
+                    within: place.label.clone(),
+                };
+                self.add(self.at(key), kind);
+            }
+        }
+    }
+
+    fn missing(&mut self, node: NodeId, place: &PlaceEntry, owner: Option<NodeId>) {
+        let has = |key: &str| self.tree.get(node, key).is_some();
+        // A key that is only misspelt is said once, as that.
+        let slips: Vec<String> = self
+            .issues
+            .iter()
+            .filter_map(|issue| match &issue.kind {
+                FormIssueKind::UnknownKey { meant: Some(meant), .. }
+                    if self.tree.pairs(node).iter().any(|(key, _)| self.at(*key) == issue.at) =>
+                {
+                    Some(meant.clone())
+                }
+                _ => None,
+            })
+            .collect();
+        let misspelt = |key: &str| slips.iter().any(|slip| slip == key);
+        let mut wanted: Vec<Vec<String>> =
+            place.required.iter().filter(|key| !has(key) && !misspelt(key)).map(|key| vec![key.clone()]).collect();
+        if !place.one_of.is_empty() && !place.one_of.iter().any(|key| has(key) || misspelt(key)) {
+            wanted.push(place.one_of.clone());
+        }
+        for (key, others) in &place.together {
+            if has(key) {
+                wanted.extend(others.iter().filter(|other| !has(other) && !misspelt(other)).map(|other| vec![other.clone()]));
+            }
+        }
+        if self.tree.get(node, "<<").is_some() {
+            return;
+        }
+        let name = owner.and_then(|owner| self.tree.scalar(owner));
+        let within = match name {
+            Some(name) if !place.label.contains(&format!("`{name}`")) => {
+                format!("{} `{name}`", place.label.replacen("a ", "the ", 1))
+            }
+            _ => place.label.clone(),
+        };
+        let first_key = self.tree.pairs(node).first().map(|(key, _)| *key);
+        let at = self.at(owner.or(first_key).unwrap_or(node));
+        for keys in wanted {
+            self.add(at, FormIssueKind::MissingKey { keys, within: within.clone() });
+        }
+    }
+
+    /// Walks a value along what its key takes. `contexts` are those of the place it stands in, where the key has none of its own, and
+    /// whether the whole value may be a hole.
+    pub fn value(
+        &mut self,
+        node: NodeId,
+        takes: &'static Takes,
+        owner: NodeId,
+        (contexts, holes): (Option<&'static str>, bool),
+        depth: usize,
+    ) {
+        if depth > DEPTH_LIMIT {
+            return;
+        }
+        let contexts = takes.contexts.as_deref().or(contexts);
+        if takes.any {
+            self.anything(node, owner, contexts, depth);
+            return;
+        }
+        let whole_hole = holes && self.tree.scalar(node).is_some_and(is_whole_hole);
+        if !whole_hole && !self.fits_shape(node, takes, Some(owner)) {
+            return;
+        }
+        match &self.tree.node(self.tree.resolve(node)).kind {
+            Kind::Mapping(pairs, _) => {
+                if let Some(place) = &takes.place {
+                    self.place(node, place, Some(owner), contexts, depth);
+                } else if let Some(inner) = &takes.map {
+                    let pairs = pairs.clone();
+                    self.repeated(&pairs);
+                    for (key, value) in pairs {
+                        self.number_trap(key, value);
+                        self.value(value, inner, key, (contexts, true), depth + 1);
+                    }
+                }
+            }
+            Kind::Sequence(items, _) => {
+                let Some(inner) = takes.list.as_deref() else { return };
+                let items = items.clone();
+                self.items(&items, inner, owner, contexts, depth);
+            }
+            Kind::Scalar(..) if takes.event => self.event_word(node),
+            Kind::Scalar(..) => self.expressions(node, contexts),
+            _ => {}
+        }
+    }
+
+    fn items(&mut self, items: &[NodeId], inner: &'static Takes, owner: NodeId, contexts: Option<&'static str>, depth: usize) {
+        let steps = inner.place.as_deref().is_some_and(|place| place.ends_with("step"));
+        for (index, item) in items.iter().enumerate() {
+            if steps {
+                self.step = Some(index);
+            }
+            match &inner.place {
+                Some(place) if !inner.null => {
+                    if self.fits_shape(*item, inner, Some(owner)) {
+                        self.place(*item, place, None, contexts, depth);
+                    }
+                }
+                _ => self.value(*item, inner, owner, (contexts, true), depth + 1),
+            }
+        }
+        if steps {
+            self.step = None;
+            self.step_ids(items);
+        }
+    }
+
+    /// Scalars below a value of which no more is known still hold expressions.
+    fn anything(&mut self, node: NodeId, owner: NodeId, contexts: Option<&'static str>, depth: usize) {
+        if depth > DEPTH_LIMIT {
+            return;
+        }
+        match &self.tree.node(self.tree.resolve(node)).kind {
+            Kind::Mapping(pairs, _) => {
+                for (key, value) in pairs.clone() {
+                    self.number_trap(key, value);
+                    self.anything(value, key, contexts, depth + 1);
+                }
+            }
+            Kind::Sequence(items, _) => {
+                for item in items.clone() {
+                    self.number_trap(owner, item);
+                    self.anything(item, owner, contexts, depth + 1);
+                }
+            }
+            Kind::Scalar(..) => self.expressions(node, contexts),
+            _ => {}
+        }
+    }
+}
+
+/// `${{ … }}` and nothing else.
+pub(super) fn is_whole_hole(text: &str) -> bool {
+    let text = text.trim();
+    text.starts_with("${{") && text.ends_with("}}")
+}

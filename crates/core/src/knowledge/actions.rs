@@ -1,0 +1,230 @@
+//! Well-known actions as data.
+
+use std::collections::{BTreeMap, HashMap};
+
+use serde::Deserialize;
+
+/// `catalog/actions/`.
+#[derive(Debug, Deserialize)]
+#[serde(from = "ActionList")]
+pub struct Actions {
+    by_name: HashMap<String, Action>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct ActionList {
+    action: Vec<Action>,
+}
+
+impl From<ActionList> for Actions {
+    fn from(list: ActionList) -> Self {
+        Self { by_name: list.action.into_iter().map(|action| (action.uses.to_ascii_lowercase(), action)).collect() }
+    }
+}
+
+impl Actions {
+    /// The names of all of them.
+    pub fn names(&self) -> impl Iterator<Item = &str> {
+        self.by_name.values().map(|action| action.uses.as_str())
+    }
+
+    /// The action of a name without its version; upper and lower case do not matter.
+    pub fn get(&self, name: &str) -> Option<&Action> {
+        self.by_name.get(&name.to_ascii_lowercase())
+    }
+}
+
+/// One action.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct Action {
+    /// `owner/name`, without version.
+    pub uses: String,
+    /// What it does, in order.
+    #[serde(default)]
+    pub does: Vec<Deed>,
+    /// What the job's token must be allowed for it.
+    #[serde(default)]
+    pub grants: Vec<ActionGrant>,
+    /// Its manual tells to use a branch.
+    #[serde(default)]
+    pub moving_is_meant: bool,
+    /// The newest major version known here.
+    pub newest: Option<u32>,
+    /// Majors that no longer run.
+    #[serde(default)]
+    pub retired: Vec<u32>,
+    /// Majors made for a runtime that has ended.
+    #[serde(default)]
+    pub ageing: Vec<u32>,
+    /// What it takes.
+    #[serde(default)]
+    pub inputs: Vec<String>,
+    /// It takes and gives nothing else.
+    #[serde(default)]
+    pub complete: bool,
+    /// Inputs that must be given.
+    #[serde(default)]
+    pub required: Vec<String>,
+    /// Old names of inputs and the new ones; "" for those that are gone.
+    #[serde(default)]
+    pub retired_inputs: BTreeMap<String, String>,
+    /// What it gives.
+    #[serde(default)]
+    pub outputs: Vec<String>,
+    /// Groups of inputs, or of variables as `env:NAME`: of each group one must be given.
+    #[serde(default)]
+    pub credentials: Vec<Vec<String>>,
+}
+
+impl Action {
+    /// Whether an input is the same as another one, upper and lower case aside.
+    pub fn takes(&self, input: &str) -> bool {
+        self.inputs.iter().any(|known| known.eq_ignore_ascii_case(input))
+    }
+
+    /// The new name of an old input.
+    pub fn renamed(&self, input: &str) -> Option<&str> {
+        self.retired_inputs.iter().find(|(old, _)| old.eq_ignore_ascii_case(input)).map(|(_, new)| new.as_str())
+    }
+}
+
+/// The major number of a version such as `v4`, `4.2.1` or `v3-beta`.
+pub fn major(version: &str) -> Option<u32> {
+    let digits = version.strip_prefix('v').unwrap_or(version);
+    let length = digits.bytes().take_while(u8::is_ascii_digit).count();
+    let rest = &digits[length..];
+    (length > 0 && length < 5 && (rest.is_empty() || rest.starts_with(['.', '-'])))
+        .then(|| digits[..length].parse().ok())
+        .flatten()
+}
+
+/// A permission that an action needs.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct ActionGrant {
+    /// The scope.
+    pub scope: String,
+    /// `read` or `write`.
+    pub level: String,
+    /// The input that carries the token; another credential there and the grant is not needed.
+    pub token: Option<String>,
+    /// The variable that carries the token.
+    pub env_token: Option<String>,
+    /// Inputs that must be given.
+    #[serde(default)]
+    pub when: Vec<String>,
+    /// Inputs that must not be given.
+    #[serde(default)]
+    pub unless: Vec<String>,
+    /// A public repository works without it.
+    #[serde(default)]
+    pub visible_anyway: bool,
+    /// What it is for, as the end of a sentence.
+    pub why: String,
+}
+
+/// One thing that an action does.
+#[derive(Debug, Deserialize)]
+#[serde(tag = "what", rename_all = "kebab-case", rename_all_fields = "kebab-case", deny_unknown_fields)]
+#[allow(missing_docs, reason = "the fields are named as the inputs they stand for; see catalog/actions")]
+pub enum Deed {
+    /// Brings sources.
+    Checkout {
+        into: Field,
+        #[serde(rename = "ref")]
+        reference: Field,
+        repository: Field,
+        submodules: Field,
+    },
+    /// Makes a runtime or a manager ready.
+    SetUp { tool: String, version: Option<Field>, version_file: Option<Field>, cache: Option<Field>, lockfiles: Option<Field> },
+    /// Brings back a cache.
+    Cache { key: Field, paths: Field, fallback: Field },
+    /// Builds a site.
+    Build { generator: String, source: Field, output: Field },
+    /// Hands files on.
+    Upload { name: Field, paths: Option<Field> },
+    /// Brings files that a job handed on.
+    Download { name: Field, into: Field, pattern: Field, merge: Field, elsewhere: Vec<String> },
+    /// Brings files from somewhere that is not this run.
+    Fetch { into: Field },
+    /// Puts a site online.
+    Publish {
+        target: String,
+        folder: Option<Field>,
+        branch: Option<Field>,
+        artifact: Option<Field>,
+        #[serde(default)]
+        place: Vec<Field>,
+        #[serde(default)]
+        creates_branch: bool,
+    },
+    /// Installs packages.
+    Install { manager: String },
+    /// Looks at the sources, or tests them.
+    Test { tool: String },
+    /// Pushes commits.
+    Push,
+    /// Nothing to the folders.
+    Nothing,
+    /// May do anything to the folders.
+    Anything,
+}
+
+/// A value that an input gives.
+#[derive(Clone, Debug, PartialEq, Eq, Deserialize)]
+#[serde(from = "String")]
+pub struct Field {
+    /// The input; without one, the value is always the same.
+    pub input: Option<String>,
+    /// The value when the input is not given.
+    pub default: Option<String>,
+}
+
+impl From<String> for Field {
+    fn from(text: String) -> Self {
+        let Some(rest) = text.strip_prefix('<') else { return Self { input: None, default: Some(text) } };
+        let (input, default) = rest.split_once('>').unwrap_or((rest, ""));
+        Self { input: Some(input.to_owned()), default: default.strip_prefix('|').map(str::to_owned) }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn fields_name_an_input_and_what_it_is_otherwise() {
+        let read = |text: &str| Field::from(text.to_owned());
+        assert_eq!(read("<path>|."), Field { input: Some("path".into()), default: Some(".".into()) });
+        assert_eq!(read("<name>"), Field { input: Some("name".into()), default: None });
+        assert_eq!(read("pages"), Field { input: None, default: Some("pages".into()) });
+    }
+
+    #[test]
+    fn majors_are_read_from_versions_only() {
+        for (version, expected) in [
+            ("v4", Some(4)),
+            ("4.2.1", Some(4)),
+            ("v3-beta", Some(3)),
+            ("main", None),
+            ("8f4b7f84864484a7bf31", None),
+            ("v", None),
+        ] {
+            assert_eq!(major(version), expected, "{version}");
+        }
+    }
+
+    #[test]
+    fn grants_name_scopes_and_levels_that_exist() {
+        let scopes = &crate::knowledge::workflow().scope;
+        for action in crate::knowledge::actions().by_name.values() {
+            for grant in &action.grants {
+                assert!(scopes.iter().any(|scope| scope.id == grant.scope), "{}: {}", action.uses, grant.scope);
+                assert!(crate::model::Level::of(&grant.level).is_some(), "{}: {}", action.uses, grant.level);
+            }
+        }
+    }
+}

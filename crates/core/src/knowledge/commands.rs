@@ -1,0 +1,213 @@
+//! Package managers and shell commands as data.
+
+use std::collections::HashMap;
+
+use serde::Deserialize;
+
+/// `catalog/managers.toml`.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct Managers {
+    /// The managers.
+    pub manager: Vec<Manager>,
+    setup_cache: HashMap<String, HashMap<String, SetUpCache>>,
+    common: Common,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+struct Common {
+    script_names: Vec<String>,
+}
+
+impl Managers {
+    /// A manager by its id, which is also its command.
+    pub fn get(&self, id: &str) -> Option<&Manager> {
+        self.manager.iter().find(|manager| manager.id == id)
+    }
+
+    /// The files that a set-up step's cache needs.
+    pub fn set_up_cache(&self, tool: &str, cache: &str) -> Option<&SetUpCache> {
+        self.setup_cache.get(tool)?.get(cache)
+    }
+
+    /// Whether no package has a program of this name.
+    pub fn is_common_script(&self, name: &str) -> bool {
+        name.contains(':') || self.common.script_names.iter().any(|common| common == name)
+    }
+}
+
+/// What the cache of a set-up step needs.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct SetUpCache {
+    /// At least one of these.
+    pub files: Vec<String>,
+    /// In any folder, rather than at the root.
+    #[serde(default)]
+    pub anywhere: bool,
+}
+
+/// One package manager.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct Manager {
+    /// Its name and command.
+    pub id: String,
+    /// Its lockfiles, the usual one first.
+    pub lockfiles: Vec<String>,
+    /// Words that install; an empty one stands for no word at all.
+    pub install: Vec<String>,
+    /// Words that install exactly what the lockfile says.
+    pub frozen: Vec<String>,
+    /// Options that make an install do so.
+    #[serde(default)]
+    pub frozen_options: Vec<String>,
+    /// Such an install fails without a lockfile.
+    pub frozen_needs_lockfile: bool,
+    /// Words before a script's name.
+    pub run: Vec<String>,
+    /// Words that are themselves scripts.
+    pub script_words: Vec<String>,
+    /// Words before a program's name.
+    pub exec: Vec<String>,
+    /// A command of its own for that.
+    pub exec_command: Option<String>,
+    /// Options that name the folder to work in.
+    pub directory_options: Vec<String>,
+    /// Options that make it work in other packages.
+    pub workspace_options: Vec<String>,
+    /// Options that make a missing script no failure.
+    pub lenient_options: Vec<String>,
+    /// Options whose value is the next word.
+    pub value_options: Vec<String>,
+    /// Its own words that leave the folders of the site as they are.
+    #[serde(default)]
+    pub other_words: Vec<String>,
+    /// Options behind a script's name are its own, up to `--`.
+    #[serde(default)]
+    pub options_after_name: bool,
+    /// It runs `preNAME` and `postNAME` round a script.
+    #[serde(default)]
+    pub pre_and_post: bool,
+    /// A word of its own may be a script.
+    #[serde(default)]
+    pub bare_words_run: bool,
+    /// A script's name may also be a program of a package.
+    #[serde(default)]
+    pub bins: bool,
+}
+
+/// `catalog/commands.toml`.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct Commands {
+    harmless: Vec<String>,
+    compilers: Vec<String>,
+    script_runners: Vec<String>,
+    tool: Vec<Tool>,
+    wrapper: Vec<Wrapper>,
+    git: Git,
+    install: Install,
+    /// Commands that put a site online.
+    pub publisher: Vec<PublisherCommand>,
+}
+
+/// A command that puts a site online; catalog/commands.toml says what the fields mean.
+#[derive(Debug, Default, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields, default)]
+#[allow(missing_docs, reason = "the fields are described once, in catalog/commands.toml")]
+pub struct PublisherCommand {
+    pub words: Vec<String>,
+    pub target: String,
+    pub folder_options: Vec<String>,
+    pub folder_argument: Option<usize>,
+    pub folder_default: Option<String>,
+    pub branch_options: Vec<String>,
+    pub branch_default: Option<String>,
+    pub place_options: Vec<String>,
+    pub place_argument: Option<usize>,
+    pub place: Option<String>,
+    pub live_options: Vec<String>,
+    pub dry_options: Vec<String>,
+    pub other_words: Vec<String>,
+    pub value_options: Vec<String>,
+    pub credentials: Vec<Vec<String>>,
+    pub credential_options: Vec<String>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Install {
+    words: Vec<String>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+struct Git {
+    harmless: Vec<String>,
+}
+
+/// Programs that look at the sources or test them.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct Tool {
+    names: Vec<String>,
+    /// `check` or `test`.
+    pub kind: String,
+    /// The folders of its reports.
+    #[serde(default)]
+    pub writes: Vec<String>,
+}
+
+/// A command that runs the command after it.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct Wrapper {
+    name: String,
+    /// The word that must follow.
+    pub word: Option<String>,
+    /// Options whose value is the next word.
+    #[serde(default)]
+    pub value_options: Vec<String>,
+    /// `NAME=value` words follow.
+    #[serde(default)]
+    pub assignments: bool,
+}
+
+impl Commands {
+    /// Whether a command leaves all folders as they are.
+    pub fn is_harmless(&self, name: &str) -> bool {
+        self.harmless.iter().any(|known| known == name)
+    }
+
+    /// Whether a command is a TypeScript compiler.
+    pub fn compiles(&self, name: &str) -> bool {
+        self.compilers.iter().any(|known| known == name)
+    }
+
+    /// Whether a command runs scripts of package.json by their names.
+    pub fn runs_scripts(&self, name: &str) -> bool {
+        self.script_runners.iter().any(|known| known == name)
+    }
+
+    /// The tool of a name.
+    pub fn tool(&self, name: &str) -> Option<&Tool> {
+        self.tool.iter().find(|tool| tool.names.iter().any(|known| known == name))
+    }
+
+    /// The wrapper of a name.
+    pub fn wrapper(&self, name: &str) -> Option<&Wrapper> {
+        self.wrapper.iter().find(|wrapper| wrapper.name == name)
+    }
+
+    /// Whether a command's first words install something that is not published.
+    pub fn installs(&self, words: &[&str]) -> bool {
+        self.install.words.iter().any(|known| known.split(' ').enumerate().all(|(index, word)| words.get(index) == Some(&word)))
+    }
+
+    /// Whether a word of git leaves all folders as they are.
+    pub fn git_is_harmless(&self, word: &str) -> bool {
+        self.git.harmless.iter().any(|known| known == word)
+    }
+}

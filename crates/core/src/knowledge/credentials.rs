@@ -1,0 +1,31 @@
+//! How credentials look, as data.
+
+use serde::Deserialize;
+
+/// `catalog/credentials.toml`.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Credentials {
+    /// Known formats.
+    pub credential: Vec<Credential>,
+    /// Names of values.
+    pub names: Names,
+}
+
+/// One format.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Credential {
+    /// How it starts.
+    pub prefix: String,
+    /// How many characters follow at least.
+    pub rest: usize,
+}
+
+/// Names whose value is taken for a credential.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Names {
+    /// In lower case.
+    pub parts: Vec<String>,
+}

@@ -1,0 +1,320 @@
+//! The grammar of a format as data: its places, what each key takes, and which names an expression may use there.
+
+use std::collections::{BTreeMap, HashMap};
+
+use serde::Deserialize;
+
+/// The grammar of one format.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct Grammar {
+    /// Events by name.
+    #[serde(default)]
+    pub event: BTreeMap<String, EventEntry>,
+    /// Words written for an event, and the event that is meant.
+    #[serde(default)]
+    pub mistaken_event: HashMap<String, String>,
+    /// The place to start with, by what a file is.
+    start: HashMap<String, String>,
+    place: HashMap<String, PlaceEntry>,
+    #[serde(default)]
+    event_key: HashMap<String, HashMap<String, Takes>>,
+    #[serde(default)]
+    mistaken: HashMap<String, HashMap<String, String>>,
+    /// Which names expressions may use, by the name that keys refer to.
+    #[serde(default)]
+    contexts: HashMap<String, Contexts>,
+    /// What is known of the names that expressions use.
+    #[serde(default)]
+    pub names: Names,
+}
+
+/// One event.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct EventEntry {
+    /// The neutral event.
+    pub is: Option<String>,
+    /// Filters that it takes.
+    #[serde(default)]
+    pub filters: Vec<String>,
+    /// Its kinds.
+    #[serde(default)]
+    pub types: Vec<String>,
+    /// The kinds that count when none is written; without any, all.
+    #[serde(default)]
+    pub default_types: Vec<String>,
+    /// Its kinds are made up by the repository's owner, or not known here.
+    #[serde(default)]
+    pub open_types: bool,
+    /// Other keys that it takes.
+    #[serde(default)]
+    pub keys: Vec<String>,
+    /// Keys that must be there.
+    #[serde(default)]
+    pub required: Vec<String>,
+}
+
+/// A place of the grammar.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct PlaceEntry {
+    /// How people call it.
+    pub label: String,
+    /// Keys and what they take.
+    #[serde(default)]
+    pub keys: BTreeMap<String, Takes>,
+    /// Keys that must be there.
+    #[serde(default)]
+    pub required: Vec<String>,
+    /// One of these must be there.
+    #[serde(default)]
+    pub one_of: Vec<String>,
+    /// With the first key, the others must be there.
+    #[serde(default)]
+    pub together: BTreeMap<String, Vec<String>>,
+    /// With the first key, none of the others may be there.
+    #[serde(default)]
+    pub apart: BTreeMap<String, Vec<String>>,
+    /// What any other key takes.
+    pub free: Option<Takes>,
+    /// Its keys are the events.
+    #[serde(default)]
+    pub events: bool,
+    /// Keys whose value cannot be a hole.
+    #[serde(default)]
+    pub no_holes: Vec<String>,
+    /// Its keys are names: letters, digits, `-` and `_`, a letter or `_` first.
+    #[serde(default)]
+    pub named: bool,
+}
+
+/// Which names an expression may use in a place.
+#[derive(Debug, Default, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Contexts {
+    /// Contexts.
+    pub names: Vec<String>,
+    /// Functions beside those that go everywhere.
+    #[serde(default)]
+    pub functions: Vec<String>,
+    /// The whole value is a condition, with or without braces round it.
+    #[serde(default)]
+    pub condition: bool,
+}
+
+/// What is known of the names that expressions use.
+#[derive(Debug, Default, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct Names {
+    /// The names below a context that has a fixed set of them.
+    #[serde(default)]
+    pub properties: HashMap<String, Vec<String>>,
+    /// All contexts.
+    #[serde(default)]
+    pub contexts: Vec<String>,
+    /// Functions with the least and the most arguments; 255 stands for any number.
+    #[serde(default)]
+    pub functions: BTreeMap<String, (u8, u8)>,
+    /// Names that people write below a context, and the one they mean.
+    #[serde(default)]
+    pub mistaken: HashMap<String, HashMap<String, String>>,
+    /// Functions that go everywhere.
+    #[serde(default)]
+    pub everywhere: Vec<String>,
+}
+
+/// What a key takes; catalog/workflow/grammar.toml says how it is written.
+#[derive(Clone, Debug, Default, Deserialize)]
+#[serde(from = "String")]
+pub struct Takes {
+    /// Not looked into.
+    pub any: bool,
+    /// Any scalar.
+    pub text: bool,
+    /// A number.
+    pub number: bool,
+    /// `true` or `false`.
+    pub boolean: bool,
+    /// Nothing at all.
+    pub null: bool,
+    /// A name of an event.
+    pub event: bool,
+    /// Texts in lists in lists.
+    pub nested: bool,
+    /// One of these words.
+    pub words: Vec<String>,
+    /// A list of these.
+    pub list: Option<Box<Takes>>,
+    /// A mapping with free keys and these values.
+    pub map: Option<Box<Takes>>,
+    /// A mapping with the keys of a place.
+    pub place: Option<String>,
+    /// The names that an expression in it may use.
+    pub contexts: Option<String>,
+}
+
+impl From<String> for Takes {
+    fn from(written: String) -> Self {
+        let (alternatives, contexts) = match written.rsplit_once('#') {
+            Some((before, name)) if !name.contains([')', '|']) => (before, Some(name.to_owned())),
+            _ => (written.as_str(), None),
+        };
+        let mut takes = Self { contexts, ..Self::default() };
+        for one in split(alternatives) {
+            let inside = |name: &str| one.strip_prefix(name)?.strip_prefix('(')?.strip_suffix(')');
+            match one {
+                "any" => takes.any = true,
+                "text" => takes.text = true,
+                "number" => takes.number = true,
+                "bool" => takes.boolean = true,
+                "null" => takes.null = true,
+                "event" => takes.event = true,
+                "nested" => takes.nested = true,
+                _ => {
+                    if let Some(inner) = inside("list") {
+                        takes.list = Some(Box::new(inner.to_owned().into()));
+                    } else if let Some(inner) = inside("map") {
+                        takes.map = Some(Box::new(inner.to_owned().into()));
+                    } else if let Some(inner) = inside("one") {
+                        takes.words = inner.split(',').map(str::to_owned).collect();
+                    } else {
+                        takes.place = one.strip_prefix('@').map(str::to_owned);
+                    }
+                }
+            }
+        }
+        takes
+    }
+}
+
+/// The alternatives of what a key takes, brackets kept together.
+fn split(takes: &str) -> impl Iterator<Item = &str> {
+    let mut depth = 0usize;
+    takes.split(move |c: char| {
+        match c {
+            '(' => depth += 1,
+            ')' => depth = depth.saturating_sub(1),
+            _ => {}
+        }
+        c == '|' && depth == 0
+    })
+}
+
+impl Takes {
+    /// In words, as the end of "it takes …".
+    pub fn words_for(&self) -> String {
+        let mut parts: Vec<String> = Vec::new();
+        if !self.words.is_empty() {
+            parts.push(format!("one of {}", self.words.join(", ")));
+        }
+        if self.text || self.event {
+            parts.push("a text".into());
+        } else if self.number {
+            parts.push("a number".into());
+        } else if self.boolean {
+            parts.push("true or false".into());
+        }
+        if self.list.is_some() || self.nested {
+            parts.push("a list".into());
+        }
+        if self.map.is_some() || self.place.is_some() {
+            parts.push("keys with values".into());
+        }
+        parts.join(", or ")
+    }
+}
+
+impl Grammar {
+    /// The place that a kind of file starts with.
+    pub fn start(&'static self, kind: &str) -> Option<&'static str> {
+        self.start.get(kind).map(String::as_str)
+    }
+
+    /// A place by its name.
+    pub fn place(&'static self, name: &str) -> Option<&'static PlaceEntry> {
+        self.place.get(name)
+    }
+
+    /// Names and labels of the places that take a key.
+    pub fn places_with(&'static self, key: &str) -> Vec<&'static str> {
+        let mut labels: Vec<_> =
+            self.place.values().filter(|place| place.keys.contains_key(key)).map(|place| place.label.as_str()).collect();
+        labels.sort_unstable();
+        labels.dedup();
+        labels
+    }
+
+    /// What an event's own key takes.
+    pub fn event_key(&'static self, event: &str, key: &str) -> Option<&'static Takes> {
+        self.event_key.get(key)?.get(event)
+    }
+
+    /// The event of a name.
+    pub fn event(&'static self, name: &str) -> Option<&'static EventEntry> {
+        self.event.get(name)
+    }
+
+    /// The names of all events.
+    pub fn events(&'static self) -> impl Iterator<Item = &'static str> {
+        self.event.keys().map(String::as_str)
+    }
+
+    /// The key that is meant by a word that people write at a place.
+    pub fn meant(&'static self, place: &str, word: &str) -> Option<&'static str> {
+        self.mistaken.get(place)?.get(word).map(String::as_str)
+    }
+
+    /// The names that may be used, by the name that keys refer to.
+    pub fn contexts(&'static self, name: &str) -> Option<&'static Contexts> {
+        self.contexts.get(name)
+    }
+
+    /// Every reference of the data to another part of it that is not there, for the test of the catalog.
+    #[cfg(test)]
+    pub(super) fn loose_ends(&'static self) -> Vec<String> {
+        fn walk(grammar: &Grammar, takes: &Takes, from: &str, loose: &mut Vec<String>) {
+            if let Some(place) = takes.place.as_ref().filter(|place| !grammar.place.contains_key(*place)) {
+                loose.push(format!("{from}: no place {place}"));
+            }
+            if let Some(name) = takes.contexts.as_ref().filter(|name| !grammar.contexts.contains_key(*name)) {
+                loose.push(format!("{from}: no contexts {name}"));
+            }
+            for inner in takes.list.iter().chain(&takes.map) {
+                walk(grammar, inner, from, loose);
+            }
+        }
+        let mut loose = Vec::new();
+        for (name, place) in &self.place {
+            for (key, takes) in
+                place.keys.iter().map(|(key, takes)| (key.as_str(), takes)).chain(place.free.iter().map(|free| ("*", free)))
+            {
+                walk(self, takes, &format!("{name}.{key}"), &mut loose);
+            }
+        }
+        for (key, events) in &self.event_key {
+            events.iter().for_each(|(event, takes)| walk(self, takes, &format!("{event}.{key}"), &mut loose));
+        }
+        loose
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::Takes;
+
+    #[test]
+    fn what_a_key_takes_is_read_with_its_brackets() {
+        let takes = Takes::from("text|list(text|map(null))|@job#step".to_owned());
+        assert!(takes.text && takes.place.as_deref() == Some("job") && takes.contexts.as_deref() == Some("step"));
+        let inner = takes.list.unwrap_or_default();
+        assert!(inner.text && inner.map.is_some_and(|map| map.null));
+        assert_eq!(Takes::from("bool|one(a,b)".to_owned()).words, ["a", "b"]);
+        assert_eq!(Takes::from("map(text#env)".to_owned()).contexts, None);
+    }
+
+    #[test]
+    fn the_data_refers_only_to_what_is_there() {
+        assert_eq!(crate::knowledge::workflow().grammar.loose_ends(), Vec::<String>::new());
+    }
+}

@@ -1,0 +1,115 @@
+//! What Dulk knows of the world: the catalog, read once from the data that is built in.
+
+mod actions;
+mod commands;
+mod credentials;
+mod date;
+mod grammar;
+mod sites;
+mod upkeep;
+mod workflow;
+
+use std::sync::LazyLock;
+
+pub use actions::{Action, ActionGrant, Deed, Field, major};
+pub use commands::{Commands, Manager, PublisherCommand, SetUpCache, Tool, Wrapper};
+pub use date::Date;
+pub use grammar::{Contexts, EventEntry, Grammar, Names, PlaceEntry, Takes};
+pub use sites::{Generator, Hosting, SettingIs};
+pub use workflow::{Host, RetiredCommand, Scope, Workflow};
+
+/// One part of the catalog. The data is checked by a test, so that a part can always be read.
+fn read<T: serde::de::DeserializeOwned>(name: &str, json: &str) -> T {
+    match serde_json::from_str(json) {
+        Ok(part) => part,
+        Err(error) => panic!("the catalog's part {name} is broken: {error}"),
+    }
+}
+
+macro_rules! parts {
+    ($($(#[$doc:meta])* $name:ident: $type:ty = $file:literal;)*) => {
+        $($(#[$doc])*
+        pub fn $name() -> &'static $type {
+            static PART: LazyLock<$type> = LazyLock::new(|| read($file, include_str!(concat!(env!("OUT_DIR"), "/", $file, ".json"))));
+            &PART
+        })*
+
+        #[cfg(test)]
+        #[test]
+        fn every_part_can_be_read() {
+            $(let _ = $name();)*
+        }
+    };
+}
+
+parts! {
+    /// The workflow format: events, grammar, hosts, permission scopes.
+    workflow: Workflow = "workflow";
+    /// Well-known actions.
+    actions: actions::Actions = "actions";
+    /// Package managers.
+    managers: commands::Managers = "managers";
+    /// Shell commands.
+    commands: Commands = "commands";
+    /// What goes out of use.
+    upkeep: upkeep::Upkeep = "upkeep";
+    /// How credentials look.
+    credentials: credentials::Credentials = "credentials";
+    /// Site generators.
+    generators: sites::Generators = "generators";
+    /// Hosts' files and runtimes' files.
+    hostings: sites::Hostings = "hosting";
+}
+
+/// The values that a run knows of itself, by event, in a format.
+pub fn run_values(
+    dialect: crate::model::Dialect,
+) -> &'static std::collections::BTreeMap<String, std::collections::BTreeMap<String, String>> {
+    use crate::model::Dialect;
+    match dialect {
+        Dialect::Workflow | Dialect::Action => &workflow().run,
+    }
+}
+
+/// Whether the conditions of a format read variables by their bare names.
+pub fn reads_variables(_: crate::model::Dialect) -> bool {
+    false
+}
+
+/// The nearest of some words, when it is near enough to be a slip of the fingers or a plural.
+pub fn nearest<'w>(word: &str, words: impl IntoIterator<Item = &'w str>) -> Option<&'w str> {
+    let folded = fold(word);
+    let limit = match word.chars().count() {
+        0..=2 => return None,
+        3..=4 => 1,
+        5..=8 => 2,
+        _ => 3,
+    };
+    let distance = |other: &str| strsim::damerau_levenshtein(&folded, &fold(other));
+    words
+        .into_iter()
+        .map(|other| (distance(other), other))
+        .filter(|(distance, other)| *distance <= limit && *distance < other.chars().count())
+        .min_by_key(|(distance, _)| *distance)
+        .map(|(_, other)| other)
+}
+
+/// Without case, and with the ways to join words made one.
+fn fold(word: &str) -> String {
+    word.chars().take(80).filter(|c| !matches!(c, '-' | '_' | ' ')).flat_map(char::to_lowercase).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::nearest;
+
+    #[test]
+    fn the_nearest_word_is_a_slip_away() {
+        let words = ["branches", "runs-on", "steps", "env"];
+        assert_eq!(nearest("branch", words), Some("branches"));
+        assert_eq!(nearest("runs_on", words), Some("runs-on"));
+        assert_eq!(nearest("step", words), Some("steps"));
+        assert_eq!(nearest("harbour", words), None);
+        assert_eq!(nearest("on", words), None);
+    }
+}

@@ -1,0 +1,64 @@
+//! The workflow format as data.
+
+use std::collections::{BTreeMap, HashMap};
+
+use serde::Deserialize;
+
+use super::Grammar;
+
+/// `catalog/workflow/`.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct Workflow {
+    /// Places, keys, events, names.
+    pub grammar: Grammar,
+    /// The folders that files are read from.
+    pub host: Vec<Host>,
+    /// Permission scopes.
+    pub scope: Vec<Scope>,
+    /// What a token gets without a block, by the repository's setting.
+    pub default_grant: HashMap<String, Vec<String>>,
+    /// Values of the run, by event.
+    pub run: BTreeMap<String, BTreeMap<String, String>>,
+    /// Commands that a script writes to its output for the runner, and what has become of them.
+    pub retired_command: Vec<RetiredCommand>,
+}
+
+/// A command to the runner that has been switched off or is about to be.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct RetiredCommand {
+    /// As it starts, such as `::set-env`.
+    pub start: String,
+    /// It fails now.
+    #[serde(default)]
+    pub fails: bool,
+    /// What to write instead; `NAME` and `VALUE` stand for its parts.
+    pub instead: String,
+}
+
+/// A folder that workflow files are read from.
+#[derive(Debug, Deserialize)]
+pub struct Host {
+    /// Relative to the repository's root.
+    pub folder: String,
+    /// It refuses keys that it does not know.
+    pub strict: bool,
+}
+
+/// A permission scope.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct Scope {
+    /// As it is written.
+    pub id: String,
+    /// It knows no `read`.
+    #[serde(default)]
+    pub only_write: bool,
+    /// It knows no `write`.
+    #[serde(default)]
+    pub only_read: bool,
+    /// Not granted unless a block names it.
+    #[serde(default)]
+    pub never_by_default: bool,
+}

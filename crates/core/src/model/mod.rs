@@ -1,0 +1,377 @@
+//! The neutral model of a pipeline. Every dialect is read into it, and nothing after that knows a format's keys.
+
+mod text;
+mod trigger;
+
+pub use text::{Text, TextMap};
+pub use trigger::{Event, Filter, FilterOf, FilterSide, Input, Pattern, PatternSyntax, Trigger};
+
+use crate::text::{FileId, Place, Span};
+
+/// Which format a file is written in; only for telling people, never for deciding.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Dialect {
+    /// `.github/workflows/*.yml` and its kin.
+    Workflow,
+    /// A composite `action.yml` in the repository.
+    Action,
+}
+
+impl Dialect {
+    /// The name in JSON output and in texts.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Workflow | Self::Action => "workflow",
+        }
+    }
+}
+
+/// A whole pipeline file.
+#[derive(Clone, Debug)]
+pub struct Pipeline {
+    /// The file it stands in.
+    pub file: FileId,
+    /// The format.
+    pub dialect: Dialect,
+    /// Its title.
+    pub name: Option<Text>,
+    /// What starts it.
+    pub triggers: Vec<Trigger>,
+    /// What its jobs' tokens may do, where a job does not say.
+    pub permissions: Option<Grant>,
+    /// Variables of all jobs.
+    pub variables: Variables,
+    /// Whether a run starts at all, as a list of which the first that fits decides; without any, the triggers alone do.
+    pub choices: Vec<Choice>,
+    /// What keeps runs apart.
+    pub lock: Option<Lock>,
+    /// In the order they are written.
+    pub jobs: Vec<Job>,
+    /// What it takes from a caller, and gives it; nothing when it cannot be called.
+    pub interface: Option<Interface>,
+    /// The forge that runs it follows the format's manual to the letter. Others share the format and differ in what a token may
+    /// do and in what they refuse.
+    pub exact: bool,
+}
+
+impl Pipeline {
+    /// The job of an id; ids do not mind upper and lower case.
+    pub fn job(&self, id: &str) -> Option<usize> {
+        self.jobs.iter().position(|job| job.id.value.eq_ignore_ascii_case(id))
+    }
+
+    /// Whether other pipelines start it as one of their jobs.
+    pub fn is_called(&self) -> bool {
+        self.triggers.iter().any(|trigger| trigger.event == Event::Called)
+    }
+
+    /// The values that whoever starts it may give; nothing when it takes none, or they are not known.
+    pub fn inputs(&self) -> Option<Vec<&Input>> {
+        let starts = self.triggers.iter().filter(|trigger| matches!(trigger.event, Event::Hand | Event::Called));
+        let own = self.interface.iter().filter(|_| self.dialect == Dialect::Action).flat_map(|interface| &interface.inputs);
+        let inputs: Vec<&Input> = starts.flat_map(|trigger| &trigger.inputs).chain(own).collect();
+        (!inputs.is_empty()).then_some(inputs)
+    }
+
+    /// The jobs that a job waits for, near and far, itself left out. Unknown names are passed over; cycles end.
+    pub fn upstream(&self, job: usize) -> Vec<usize> {
+        let mut seen = vec![false; self.jobs.len()];
+        let mut queue = vec![job];
+        let mut found = Vec::new();
+        while let Some(current) = queue.pop() {
+            for need in &self.jobs[current].needs {
+                let Some(next) = self.job(&need.value) else { continue };
+                if !seen[next] && next != job {
+                    seen[next] = true;
+                    found.push(next);
+                    queue.push(next);
+                }
+            }
+        }
+        found
+    }
+}
+
+/// What a pipeline takes from its caller, and gives it.
+#[derive(Clone, Debug, Default)]
+pub struct Interface {
+    /// Values handed in.
+    pub inputs: Vec<Input>,
+    /// Secrets handed in, and whether each is needed.
+    pub secrets: Vec<(Text, bool)>,
+    /// Values given back: name and value.
+    pub outputs: Vec<(Text, Option<Text>)>,
+}
+
+/// A job, or the call of another pipeline in its place.
+#[derive(Clone, Debug)]
+pub struct Job {
+    /// The name by which others wait for it.
+    pub id: Text,
+    /// All that is written of it under its id.
+    pub body: Place,
+    /// The ids of the jobs it waits for.
+    pub needs: Vec<Text>,
+    /// Where they stand, when anything is written.
+    pub needs_at: Option<Place>,
+    /// Some of what it waits for is only known when it runs.
+    pub needs_unknown: bool,
+    /// When it runs.
+    pub condition: Option<Condition>,
+    /// When it runs, as a list of which the first that fits decides; without any, `condition` alone does.
+    pub choices: Vec<Choice>,
+    /// It runs only when someone starts it, or never, whatever else is said.
+    pub then: Then,
+    /// What its token may do; replaces the file's grant whole.
+    pub permissions: Option<Grant>,
+    /// The environment it deploys to.
+    pub environment: Option<Text>,
+    /// What keeps runs apart.
+    pub lock: Option<Lock>,
+    /// Variables of all its steps.
+    pub variables: Variables,
+    /// Names and values it hands to jobs that wait for it.
+    pub outputs: Vec<(Text, Text)>,
+    /// It runs once for each combination of these.
+    pub matrix: Option<Matrix>,
+    /// The machines it asks for.
+    pub runners: Vec<Text>,
+    /// In the order they run.
+    pub steps: Vec<Step>,
+    /// The pipeline it calls, when it is a call.
+    pub call: Option<Call>,
+    /// Runs inside an image of its own.
+    pub container: Option<Text>,
+    /// Its failure does not fail the run.
+    pub may_fail: Option<Text>,
+    /// Time limit.
+    pub time_limit: Option<Text>,
+}
+
+/// A condition as it is written.
+#[derive(Clone, Debug)]
+pub struct Condition {
+    /// The text, holes included.
+    pub text: Text,
+    /// How it is read.
+    pub language: Language,
+}
+
+/// How a condition is read.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Language {
+    /// Contexts and functions, with or without `${{ }}` round them.
+    Contexts,
+    /// Variables: `$NAME == "text"`, `=~ /pattern/`.
+    Variables,
+}
+
+impl Condition {
+    /// The expression; nothing when it cannot be read, or holes stand inside a longer text.
+    pub fn expression(&self) -> Option<crate::expression::Expr> {
+        let value = self.text.value.as_str();
+        match self.language {
+            Language::Variables => crate::expression::parse_variables(value).ok(),
+            Language::Contexts if !self.text.is_dynamic() => crate::expression::parse(value, 0..value.len()).ok(),
+            Language::Contexts => {
+                let mut holes = self.text.holes().into_iter();
+                let only = holes.next().filter(|hole| holes.next().is_none() && hole.range.len() == value.trim().len())?;
+                only.inside.ok()
+            }
+        }
+    }
+}
+
+/// One of several conditions, of which the first that fits decides.
+#[derive(Clone, Debug)]
+pub struct Choice {
+    /// Where it stands.
+    pub at: Place,
+    /// It fits when this is true; without one, always.
+    pub condition: Option<Condition>,
+    /// And when one of these paths changed.
+    pub changes: Option<Vec<Pattern>>,
+    /// And when one of these files is there.
+    pub exists: Option<Vec<Pattern>>,
+    /// What follows.
+    pub then: Then,
+    /// Variables that it sets.
+    pub variables: Variables,
+    /// Its failure does not fail the run.
+    pub may_fail: bool,
+}
+
+/// When a job runs.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Then {
+    /// After those it waits for have succeeded.
+    Run,
+    /// Whatever happened before.
+    Always,
+    /// Only after a failure.
+    OnFailure,
+    /// When someone starts it.
+    Hand,
+    /// After a while.
+    Later,
+    /// Never.
+    Never,
+}
+
+/// A call of another pipeline.
+#[derive(Clone, Debug)]
+pub struct Call {
+    /// The path or address of the pipeline.
+    pub target: Text,
+    /// Values handed in.
+    pub inputs: Variables,
+    /// Secrets handed in by name.
+    pub secrets: Variables,
+    /// All secrets are handed in.
+    pub all_secrets: bool,
+}
+
+/// The combinations a job runs for.
+#[derive(Clone, Debug)]
+pub struct Matrix {
+    /// Where it stands.
+    pub at: Place,
+    /// Keys and their values; values that are not plain words are left out and marked in `dynamic`.
+    pub axes: Vec<(Text, Vec<Text>)>,
+    /// The combinations are only known when it runs, or hold more than plain words.
+    pub dynamic: bool,
+    /// Every name that a combination may hold.
+    pub names: Vec<Text>,
+    /// There may be more names.
+    pub open: bool,
+    /// How many combinations there are, when that is known.
+    pub legs: Option<usize>,
+}
+
+/// What keeps two runs from going on at once.
+#[derive(Clone, Debug)]
+pub struct Lock {
+    /// Where it stands.
+    pub at: Place,
+    /// Runs of the same group wait for each other.
+    pub group: Text,
+    /// A new run ends the one that goes on.
+    pub cancels: Option<Text>,
+}
+
+/// One step of a job.
+#[derive(Clone, Debug)]
+pub struct Step {
+    /// Where it stands, from its first key to its end.
+    pub at: Place,
+    /// The name by which others read its outputs.
+    pub id: Option<Text>,
+    /// Its title.
+    pub name: Option<Text>,
+    /// When it runs.
+    pub condition: Option<Condition>,
+    /// What it does.
+    pub work: Work,
+    /// Variables of this step alone.
+    pub variables: Variables,
+    /// The folder it works in, file and job defaults included.
+    pub directory: Option<Text>,
+    /// Its failure does not fail the job.
+    pub may_fail: Option<Text>,
+}
+
+/// What a step does.
+#[derive(Clone, Debug)]
+pub enum Work {
+    /// Runs a ready-made action.
+    Uses {
+        /// The action with its version.
+        action: Text,
+        /// What it is given.
+        inputs: Variables,
+    },
+    /// Runs a script.
+    Runs {
+        /// The commands.
+        script: Text,
+        /// Understood as a POSIX shell; other languages are not looked into.
+        posix: bool,
+    },
+    /// Neither, which is a fault of form.
+    Nothing,
+}
+
+/// Names with values, in the order they are written.
+#[derive(Clone, Debug, Default)]
+pub struct Variables {
+    /// The pairs.
+    pub entries: Vec<(Text, Text)>,
+    /// There may be more than stands here.
+    pub open: bool,
+}
+
+impl Variables {
+    /// The value of a name; upper and lower case do not matter, as for a step's inputs.
+    pub fn get(&self, name: &str) -> Option<&Text> {
+        self.entries.iter().find(|(key, _)| key.value.eq_ignore_ascii_case(name)).map(|(_, value)| value)
+    }
+}
+
+/// What a token may do.
+#[derive(Clone, Debug)]
+pub struct Grant {
+    /// The value, or the block.
+    pub at: Place,
+    /// The key before it.
+    pub key: Place,
+    /// What it says.
+    pub kind: GrantKind,
+}
+
+/// The ways to grant.
+#[derive(Clone, Debug)]
+pub enum GrantKind {
+    /// One level for all scopes.
+    All(Level),
+    /// A level for each scope that is named, none for all others.
+    Scopes(Vec<(Text, Text)>),
+    /// Written in a way that is not understood.
+    Unknown,
+}
+
+/// How much may be done.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Level {
+    /// Nothing.
+    None,
+    /// Look.
+    Read,
+    /// Look and change.
+    Write,
+}
+
+impl Level {
+    /// The level of a word.
+    pub fn of(word: &str) -> Option<Self> {
+        match word {
+            "none" => Some(Self::None),
+            "read" => Some(Self::Read),
+            "write" => Some(Self::Write),
+            _ => None,
+        }
+    }
+
+    /// The word of a level.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::None => "none",
+            Self::Read => "read",
+            Self::Write => "write",
+        }
+    }
+}
+
+/// A place of nothing but its file, for what has no better one.
+pub fn whole_file(file: FileId) -> Place {
+    Place { file, span: Span::default() }
+}

@@ -1,0 +1,69 @@
+//! A value of a pipeline with the way back to its bytes.
+
+use std::ops::Range;
+
+use crate::expression::{Hole, holes};
+use crate::text::{FileId, Place, Span};
+use crate::tree::OffsetMap;
+
+/// A text as the pipeline's runner reads it.
+#[derive(Clone, Debug)]
+pub struct Text {
+    /// After quotes, escapes and folding.
+    pub value: String,
+    /// The bytes of the whole value.
+    pub at: Place,
+    /// Written without quotes, so that a program may read it as a number or a word.
+    pub plain: bool,
+    map: TextMap,
+}
+
+/// How offsets in the value map to the file.
+#[derive(Clone, Debug)]
+pub enum TextMap {
+    /// The value stands in the file as it is, from this byte.
+    Straight(u32),
+    /// Quotes, indentation or folding are between.
+    Mapped(Box<OffsetMap>),
+}
+
+impl Text {
+    /// A text with its map.
+    pub fn new(value: String, at: Place, plain: bool, map: TextMap) -> Self {
+        Self { value, at, plain, map }
+    }
+
+    /// A text that stands in the file as it is.
+    pub fn straight(value: impl Into<String>, file: FileId, span: Span) -> Self {
+        Self { value: value.into(), at: Place { file, span }, plain: true, map: TextMap::Straight(span.start) }
+    }
+
+    /// The place of a part of the value, given as bytes in it.
+    pub fn place(&self, range: Range<usize>) -> Place {
+        let span = match &self.map {
+            TextMap::Straight(start) => Span::new(*start as usize + range.start, *start as usize + range.end),
+            TextMap::Mapped(map) => map.span(range),
+        };
+        Place { file: self.at.file, span }
+    }
+
+    /// The bytes of the value without quotes round it.
+    pub fn inner(&self) -> Place {
+        self.place(0..self.value.len())
+    }
+
+    /// Whether a hole makes the value known only when it runs.
+    pub fn is_dynamic(&self) -> bool {
+        self.value.contains("${{")
+    }
+
+    /// The value when it is known now.
+    pub fn known(&self) -> Option<&str> {
+        (!self.is_dynamic()).then_some(self.value.as_str())
+    }
+
+    /// The holes in it.
+    pub fn holes(&self) -> Vec<Hole> {
+        if self.is_dynamic() { holes(&self.value) } else { Vec::new() }
+    }
+}

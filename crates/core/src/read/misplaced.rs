@@ -1,0 +1,86 @@
+//! Pipeline files under names that no forge reads.
+
+use crate::form::FormIssueKind;
+use crate::knowledge;
+use crate::tree::Tree;
+
+/// Words in a folder's name that say a file is kept there on purpose.
+const KEPT_ON_PURPOSE: [&str; 12] =
+    ["disabled", "archive", "old", "template", "example", "backup", "bak", "unused", "draft", "sample", "test", "fixture"];
+/// Slips of the ending that forges read.
+const NEAR_ENDINGS: [&str; 4] = ["ym", "ymal", "yalm", "yam"];
+
+/// Where a file of this path would be read, and why it is not; nothing for a path that says nothing.
+pub fn misplaced(path: &str) -> Option<(String, String)> {
+    let lower = path.to_ascii_lowercase();
+    if KEPT_ON_PURPOSE.iter().any(|word| lower.contains(word)) {
+        return None;
+    }
+    let (dir, name) = path.rsplit_once('/').unwrap_or(("", path));
+    let (stem, ending) = name.rsplit_once('.')?;
+    knowledge::workflow().host.iter().find_map(|host| {
+        let (top, leaf) = host.folder.split_once('/')?;
+        let wanted = |name: &str| format!("{}/{name}", host.folder);
+        let read = format!("the forge reads *.yml and *.yaml directly in {}", host.folder);
+        if !matches!(ending, "yml" | "yaml") {
+            let near = dir == host.folder && NEAR_ENDINGS.contains(&ending);
+            return near.then(|| (wanted(&format!("{stem}.yml")), format!("its name ends with .{ending}; {read}")));
+        }
+        if let Some(below) = dir.strip_prefix(&format!("{}/", host.folder)) {
+            let flat = format!("{}-{name}", below.replace('/', "-"));
+            return Some((wanted(&flat), format!("it lies in a folder of its own; {read}")));
+        }
+        let slipped = match dir.split_once('/') {
+            Some((first, rest)) => first == top && rest != leaf && knowledge::nearest(rest, [leaf]).is_some(),
+            None => dir == top || dir == leaf,
+        };
+        let without_point = dir == host.folder.trim_start_matches('.');
+        (slipped || without_point).then(|| (wanted(name), format!("it lies in {dir}; {read}")))
+    })
+}
+
+/// Whether a text is a pipeline, whatever its name.
+pub fn is_pipeline(tree: &Tree<'_>) -> bool {
+    let Some(root) = tree.documents.first() else { return false };
+    let jobs = tree.value(*root, "jobs").map(|jobs| tree.pairs(jobs)).unwrap_or_default();
+    let is_job = |node| ["runs-on", "uses", "steps"].iter().any(|key| tree.get(node, key).is_some());
+    tree.get(*root, "on").is_some() && jobs.iter().any(|(_, job)| is_job(*job))
+}
+
+/// What is wrong with the place of a file, if anything.
+pub(super) fn issue(path: &str, tree: &Tree<'_>) -> Option<FormIssueKind> {
+    let (wanted, reason) = misplaced(path).filter(|_| is_pipeline(tree))?;
+    Some(FormIssueKind::Misplaced { wanted, reason })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::misplaced;
+
+    #[test]
+    fn only_slips_of_a_place_are_misplaced() {
+        for path in [
+            ".github/workflow/a.yml",
+            ".github/Workflows/a.yml",
+            ".github/a.yaml",
+            "github/workflows/a.yml",
+            "workflows/a.yml",
+            ".github/workflows/site/a.yml",
+            ".github/workflows/a.ymal",
+        ] {
+            assert!(misplaced(path).is_some(), "{path}");
+        }
+        for path in [
+            ".github/workflows/a.yml",
+            ".github/ISSUE_TEMPLATE/a.yml",
+            ".github/workflows/disabled/a.yml",
+            ".github/workflows/a.yml.off",
+            ".gitea/workflows/a.yml",
+            "docs/a.yml",
+            "a.yml",
+            ".github/actions/build/action.yml",
+        ] {
+            assert!(misplaced(path).is_none(), "{path}");
+        }
+    }
+}

@@ -1,0 +1,57 @@
+//! Dialect readers: from a tree to the neutral model, one file per format.
+
+mod misplaced;
+mod nodes;
+mod workflow;
+
+pub use misplaced::{is_pipeline, misplaced};
+
+use crate::form::{self, FormIssue, FormIssueKind};
+use crate::knowledge;
+use crate::model::{Dialect, Pipeline};
+use crate::text::{FileId, Place, SourceFile};
+use crate::tree;
+
+/// A pipeline file after reading: what it holds, and what of its form does not fit.
+#[derive(Clone, Debug)]
+pub struct Prepared {
+    /// The model; empty where nothing could be read.
+    pub pipeline: Pipeline,
+    /// In the order they stand.
+    pub form: Vec<FormIssue>,
+    /// The whole text could be read; otherwise nothing but `form` is sure.
+    pub whole: bool,
+}
+
+/// Reads one file. It needs no facts, so that files can be read at the same time.
+pub fn prepare(file: FileId, source: &SourceFile, dialect: Dialect) -> Prepared {
+    let tree = tree::parse(&source.text);
+    let host = knowledge::workflow().host.iter().find(|host| source.path.starts_with(&host.folder));
+    let strict = host.is_none_or(|host| host.strict);
+    let pipeline = workflow::read(&tree, file, dialect, strict);
+    let mut form: Vec<FormIssue> = tree
+        .errors
+        .iter()
+        .map(|error| FormIssue {
+            at: Place { file, span: error.span },
+            kind: FormIssueKind::Unreadable { reason: error.reason.clone() },
+        })
+        .collect();
+    let whole = tree.is_whole();
+    if whole {
+        let start = Place { file, span: crate::text::Span::default() };
+        form.extend(misplaced::issue(&source.path, &tree).map(|kind| FormIssue { at: start, kind }));
+        let grammar = &knowledge::workflow().grammar;
+        let start = if dialect == Dialect::Action { "action" } else { "workflow" };
+        let (start, scope) = (grammar.start(start).unwrap_or(start), form::Scope::new(&pipeline));
+        form.extend(form::walk(&tree, tree.documents.first().copied(), file, grammar, start, strict, &scope));
+    }
+    Prepared { pipeline, form, whole }
+}
+
+/// A file that could not be opened as a text.
+pub fn refused(file: FileId, reason: String, dialect: Dialect) -> Prepared {
+    let pipeline = workflow::read(&tree::parse(""), file, dialect, true);
+    let at = Place { file, span: crate::text::Span::default() };
+    Prepared { pipeline, form: vec![FormIssue { at, kind: FormIssueKind::Refused { reason } }], whole: false }
+}

@@ -1,0 +1,69 @@
+//! From nodes of a tree to texts of the model.
+
+use crate::model::{Text, TextMap, Variables};
+use crate::text::{FileId, Place, Span};
+use crate::tree::{Kind, NodeId, Style, Tree};
+
+/// A tree and the file it came from.
+#[derive(Clone, Copy)]
+pub(super) struct Nodes<'t, 'a> {
+    pub tree: &'t Tree<'a>,
+    pub file: FileId,
+}
+
+impl Nodes<'_, '_> {
+    pub fn at(&self, node: NodeId) -> Place {
+        Place { file: self.file, span: self.tree.node(node).span }
+    }
+
+    /// From the start of one node to the end of another.
+    pub fn between(&self, first: NodeId, last: NodeId) -> Place {
+        let (first, last) = (self.tree.node(first).span, self.tree.node(last).span);
+        Place { file: self.file, span: Span { start: first.start, end: last.end.max(first.end) } }
+    }
+
+    /// The text of a scalar; nothing for lists, mappings and absent values. An alias keeps the place of what it stands for.
+    pub fn text(&self, node: NodeId) -> Option<Text> {
+        let node = self.tree.resolve(node);
+        let Kind::Scalar(value, style) = &self.tree.node(node).kind else { return None };
+        let span = self.tree.node(node).span;
+        let straight = *style == Style::Plain && span.range().len() == value.len();
+        let map = if straight { TextMap::Straight(span.start) } else { TextMap::Mapped(Box::new(self.tree.offsets(node))) };
+        Some(Text::new(value.clone().into_owned(), Place { file: self.file, span }, *style == Style::Plain, map))
+    }
+
+    pub fn text_at(&self, node: NodeId, key: &str) -> Option<Text> {
+        self.text(self.tree.value(node, key)?)
+    }
+
+    /// One word or a list of words; whether something else stood among them.
+    pub fn words(&self, node: NodeId) -> (Vec<Text>, bool) {
+        if let Some(text) = self.text(node) {
+            return (vec![text], false);
+        }
+        let items = self.tree.items(node);
+        let texts: Vec<Text> = items.iter().filter_map(|item| self.text(*item)).collect();
+        let odd = texts.len() != items.len() || (items.is_empty() && !self.tree.pairs(node).is_empty());
+        (texts, odd)
+    }
+
+    /// A mapping of names to scalars; anything else in it makes it open.
+    pub fn variables(&self, node: NodeId) -> Variables {
+        let mut variables = Variables { entries: Vec::new(), open: self.tree.scalar(node).is_some() };
+        for (key, value) in self.tree.pairs(node) {
+            let (Some(name), value) = (self.text(*key), *value) else {
+                variables.open = true;
+                continue;
+            };
+            match self.text(value) {
+                Some(text) => variables.entries.push((name, text)),
+                None if self.tree.is_null(value) => {
+                    let empty = Text::straight("", self.file, self.tree.node(value).span);
+                    variables.entries.push((name, empty));
+                }
+                None => variables.open = true,
+            }
+        }
+        variables
+    }
+}

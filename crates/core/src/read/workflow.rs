@@ -1,0 +1,346 @@
+//! Reads workflow files (`.github/workflows/*.yml` and its kin) after the format's page "Workflow syntax".
+
+use super::nodes::Nodes;
+use crate::knowledge;
+use crate::model::{
+    Call, Condition, Dialect, Event, Filter, FilterOf, FilterSide, Grant, GrantKind, Input, Interface, Job, Language, Level,
+    Lock, Matrix, Pattern, PatternSyntax, Pipeline, Step, Text, Then, Trigger, Variables, Work,
+};
+use crate::text::FileId;
+use crate::tree::{Kind, NodeId, Tree};
+
+/// Reads a tree. Whatever does not fit is left out: the grammar speaks of it.
+pub(super) fn read(tree: &Tree<'_>, file: FileId, dialect: Dialect, exact: bool) -> Pipeline {
+    let nodes = Nodes { tree, file };
+    let mut pipeline = Pipeline {
+        file,
+        dialect,
+        name: None,
+        triggers: Vec::new(),
+        permissions: None,
+        variables: Variables::default(),
+        choices: Vec::new(),
+        lock: None,
+        jobs: Vec::new(),
+        interface: None,
+        exact,
+    };
+    let Some(root) = tree.documents.first().copied() else { return pipeline };
+    let reader = Reader { nodes };
+    pipeline.name = nodes.text_at(root, "name");
+    if let Some(on) = tree.value(root, "on") {
+        pipeline.triggers = reader.triggers(on);
+        pipeline.interface = reader.called_interface(on);
+    }
+    pipeline.permissions = reader.grant(root);
+    pipeline.variables = reader.variables_at(root, "env");
+    pipeline.lock = reader.lock(root);
+    let defaults = reader.defaults(root, &Defaults::default());
+    if dialect == Dialect::Action {
+        reader.action(root, &mut pipeline);
+    } else if let Some(jobs) = tree.value(root, "jobs") {
+        pipeline.jobs = tree.pairs(jobs).iter().filter_map(|(key, value)| reader.job(*key, *value, &defaults)).collect();
+    }
+    pipeline
+}
+
+/// What steps inherit for their scripts.
+#[derive(Clone, Default)]
+struct Defaults {
+    directory: Option<Text>,
+    shell: Option<Text>,
+}
+
+struct Reader<'t, 'a> {
+    nodes: Nodes<'t, 'a>,
+}
+
+impl Reader<'_, '_> {
+    fn tree(&self) -> &Tree<'_> {
+        self.nodes.tree
+    }
+
+    fn variables_at(&self, node: NodeId, key: &str) -> Variables {
+        self.tree().value(node, key).map(|value| self.nodes.variables(value)).unwrap_or_default()
+    }
+
+    fn triggers(&self, on: NodeId) -> Vec<Trigger> {
+        let (words, _) = self.nodes.words(on);
+        if !words.is_empty() {
+            return words.into_iter().map(|name| self.trigger(name, on, None)).collect();
+        }
+        let pairs = self.tree().pairs(on);
+        pairs.iter().filter_map(|(key, value)| Some(self.trigger(self.nodes.text(*key)?, *key, Some(*value)))).collect()
+    }
+
+    fn trigger(&self, name: Text, key: NodeId, value: Option<NodeId>) -> Trigger {
+        let entry = knowledge::workflow().grammar.event(&name.value);
+        let event = match entry.map(|entry| entry.is.as_deref()) {
+            None => Event::Unknown(name.value.clone()),
+            Some(None) => Event::Other(name.value.clone()),
+            Some(Some(is)) => event_of(is),
+        };
+        let at = value.map_or(name.at, |value| self.nodes.between(key, value));
+        let mut trigger = Trigger {
+            event,
+            name,
+            at,
+            filters: Vec::new(),
+            types: Vec::new(),
+            usual: true,
+            times: Vec::new(),
+            after: Vec::new(),
+            inputs: Vec::new(),
+        };
+        let Some(value) = value else { return trigger };
+        trigger.times = self.tree().items(value).iter().filter_map(|item| self.nodes.text_at(*item, "cron")).collect();
+        for (key, value) in self.tree().pairs(value) {
+            let Some(name) = self.nodes.text(*key) else { continue };
+            match name.value.as_str() {
+                "types" => {
+                    trigger.types = self.nodes.words(*value).0;
+                    let usual = entry.map(|entry| entry.default_types.as_slice()).unwrap_or_default();
+                    trigger.usual = usual.is_empty() || trigger.types.iter().any(|kind| usual.contains(&kind.value));
+                }
+                "workflows" => trigger.after = self.nodes.words(*value).0,
+                "inputs" => trigger.inputs = self.inputs(*value),
+                _ => trigger.filters.extend(self.filter(name, *value)),
+            }
+        }
+        trigger
+    }
+
+    fn filter(&self, key: Text, value: NodeId) -> Option<Filter> {
+        let (of, side) = match key.value.as_str() {
+            "branches" => (FilterOf::Branches, FilterSide::Include),
+            "branches-ignore" => (FilterOf::Branches, FilterSide::Exclude),
+            "tags" => (FilterOf::Tags, FilterSide::Include),
+            "tags-ignore" => (FilterOf::Tags, FilterSide::Exclude),
+            "paths" => (FilterOf::Paths, FilterSide::Include),
+            "paths-ignore" => (FilterOf::Paths, FilterSide::Exclude),
+            _ => return None,
+        };
+        let patterns = self.nodes.words(value).0.into_iter().map(|text| Pattern { text, syntax: PatternSyntax::Glob }).collect();
+        Some(Filter { of, side, key, patterns })
+    }
+
+    fn inputs(&self, node: NodeId) -> Vec<Input> {
+        let input = |(key, value): &(NodeId, NodeId)| {
+            let required = self.nodes.text_at(*value, "required").is_some_and(|text| text.value == "true");
+            let default = self.nodes.text_at(*value, "default");
+            Some(Input { name: self.nodes.text(*key)?, required, default, details: self.nodes.variables(*value) })
+        };
+        self.tree().pairs(node).iter().filter_map(input).collect()
+    }
+
+    /// What a caller hands in and gets back; `None` when nobody calls this file.
+    fn called_interface(&self, on: NodeId) -> Option<Interface> {
+        let is_called = self.nodes.words(on).0.iter().any(|word| word.value == "workflow_call");
+        let call = self.tree().get(on, "workflow_call").map(|(_, value)| value);
+        let Some(call) = call else { return is_called.then(Interface::default) };
+        let secret = |(key, value): &(NodeId, NodeId)| {
+            let required = self.nodes.text_at(*value, "required").is_some_and(|text| text.value == "true");
+            Some((self.nodes.text(*key)?, required))
+        };
+        let pairs = |key: &str| self.tree().value(call, key).map(|node| self.tree().pairs(node)).unwrap_or_default();
+        Some(Interface {
+            inputs: self.tree().value(call, "inputs").map(|node| self.inputs(node)).unwrap_or_default(),
+            secrets: pairs("secrets").iter().filter_map(secret).collect(),
+            outputs: self.outputs(call),
+        })
+    }
+
+    /// Names and values that are given back to a caller.
+    fn outputs(&self, node: NodeId) -> Vec<(Text, Option<Text>)> {
+        let pairs = self.tree().value(node, "outputs").map(|node| self.tree().pairs(node)).unwrap_or_default();
+        pairs.iter().filter_map(|(key, value)| Some((self.nodes.text(*key)?, self.nodes.text_at(*value, "value")))).collect()
+    }
+
+    /// A composite action as one job whose steps are the action's.
+    fn action(&self, root: NodeId, pipeline: &mut Pipeline) {
+        pipeline.interface = Some(Interface {
+            inputs: self.tree().value(root, "inputs").map(|node| self.inputs(node)).unwrap_or_default(),
+            secrets: Vec::new(),
+            outputs: self.outputs(root),
+        });
+        let Some((key, runs)) = self.tree().get(root, "runs") else { return };
+        if self.nodes.text_at(runs, "using").is_some_and(|using| using.value == "composite") {
+            pipeline.jobs.extend(self.job(key, runs, &Defaults::default()));
+        }
+    }
+
+    fn grant(&self, node: NodeId) -> Option<Grant> {
+        let (key, value) = self.tree().get(node, "permissions")?;
+        let kind = match &self.tree().node(self.tree().resolve(value)).kind {
+            // An empty `permissions:` says nothing; `{}` takes all away.
+            Kind::Absent => return None,
+            Kind::Mapping(pairs, _) => {
+                let scopes: Vec<_> =
+                    pairs.iter().filter_map(|(key, value)| Some((self.nodes.text(*key)?, self.nodes.text(*value)?))).collect();
+                if scopes.len() == pairs.len() { GrantKind::Scopes(scopes) } else { GrantKind::Unknown }
+            }
+            Kind::Scalar(word, _) => match &**word {
+                "read-all" => GrantKind::All(Level::Read),
+                "write-all" => GrantKind::All(Level::Write),
+                _ => GrantKind::Unknown,
+            },
+            _ => GrantKind::Unknown,
+        };
+        Some(Grant { at: self.nodes.at(value), key: self.nodes.at(key), kind })
+    }
+
+    fn lock(&self, node: NodeId) -> Option<Lock> {
+        let (key, value) = self.tree().get(node, "concurrency")?;
+        let at = self.nodes.between(key, value);
+        if let Some(group) = self.nodes.text(value) {
+            return Some(Lock { at, group, cancels: None });
+        }
+        Some(Lock { at, group: self.nodes.text_at(value, "group")?, cancels: self.nodes.text_at(value, "cancel-in-progress") })
+    }
+
+    fn defaults(&self, node: NodeId, outer: &Defaults) -> Defaults {
+        let run = self.tree().value(node, "defaults").and_then(|defaults| self.tree().value(defaults, "run"));
+        let Some(run) = run else { return outer.clone() };
+        Defaults {
+            directory: self.nodes.text_at(run, "working-directory").or_else(|| outer.directory.clone()),
+            shell: self.nodes.text_at(run, "shell").or_else(|| outer.shell.clone()),
+        }
+    }
+
+    fn job(&self, key: NodeId, node: NodeId, outer: &Defaults) -> Option<Job> {
+        let tree = self.tree();
+        let id = self.nodes.text(key)?;
+        let mut defaults = self.defaults(node, outer);
+        let runners = tree.value(node, "runs-on").map(|value| self.nodes.words(value).0).unwrap_or_default();
+        // Without a word of its own, a script on a Windows runner is PowerShell.
+        let windows = runners.iter().any(|runner| runner.value.to_ascii_lowercase().contains("windows"));
+        if defaults.shell.is_none() && windows {
+            defaults.shell = Some(Text::straight("pwsh", self.nodes.file, id.at.span));
+        }
+        let (needs, needs_unknown) = tree.value(node, "needs").map(|value| self.nodes.words(value)).unwrap_or_default();
+        let needs_unknown = needs_unknown || needs.iter().any(Text::is_dynamic);
+        let steps = tree.value(node, "steps").map(|steps| tree.items(steps).to_vec()).unwrap_or_default();
+        let image = |value| self.nodes.text(value).or_else(|| self.nodes.text_at(value, "image"));
+        Some(Job {
+            body: self.nodes.at(tree.resolve(node)),
+            needs_at: tree.value(node, "needs").map(|value| self.nodes.at(value)),
+            needs,
+            needs_unknown,
+            condition: self.condition(node),
+            choices: Vec::new(),
+            then: Then::Run,
+            permissions: self.grant(node),
+            environment: tree
+                .value(node, "environment")
+                .and_then(|value| self.nodes.text(value).or_else(|| self.nodes.text_at(value, "name"))),
+            lock: self.lock(node),
+            variables: self.variables_at(node, "env"),
+            outputs: self.variables_at(node, "outputs").entries,
+            matrix: tree.value(node, "strategy").and_then(|strategy| self.matrix(strategy)),
+            steps: steps.into_iter().map(|step| self.step(step, &defaults)).collect(),
+            call: self.call(node),
+            container: tree.value(node, "container").and_then(image),
+            may_fail: self.nodes.text_at(node, "continue-on-error"),
+            time_limit: self.nodes.text_at(node, "timeout-minutes"),
+            runners,
+            id,
+        })
+    }
+
+    fn condition(&self, node: NodeId) -> Option<Condition> {
+        self.nodes.text_at(node, "if").map(|text| Condition { text, language: Language::Contexts })
+    }
+
+    fn matrix(&self, strategy: NodeId) -> Option<Matrix> {
+        let tree = self.tree();
+        let matrix = tree.value(strategy, "matrix")?;
+        let mut found = Matrix {
+            at: self.nodes.at(matrix),
+            axes: Vec::new(),
+            dynamic: tree.scalar(matrix).is_some(),
+            names: Vec::new(),
+            open: tree.scalar(matrix).is_some(),
+            legs: tree.scalar(matrix).is_none().then_some(1),
+        };
+        for (key, value) in tree.pairs(matrix) {
+            let Some(name) = self.nodes.text(*key) else { continue };
+            if name.value == "include" || name.value == "exclude" {
+                self.more_legs(&name, *value, &mut found);
+                continue;
+            }
+            let items = tree.items(*value);
+            let (values, odd) = self.nodes.words(*value);
+            let dynamic = odd || values.iter().any(Text::is_dynamic) || items.is_empty();
+            found.dynamic |= dynamic;
+            found.legs = found.legs.filter(|_| !items.is_empty()).map(|legs| legs.saturating_mul(items.len()));
+            found.names.push(name.clone());
+            found.axes.push((name, values));
+        }
+        Some(found)
+    }
+
+    /// `include` may add names and legs, `exclude` takes legs away.
+    fn more_legs(&self, key: &Text, value: NodeId, matrix: &mut Matrix) {
+        let tree = self.tree();
+        matrix.dynamic = true;
+        let only_included = key.value == "include" && matrix.axes.is_empty() && tree.scalar(value).is_none();
+        matrix.legs = if only_included { Some(tree.items(value).len()) } else { None };
+        if key.value == "exclude" {
+            return;
+        }
+        matrix.open |= tree.scalar(value).is_some();
+        for item in tree.items(value) {
+            matrix.open |= tree.pairs(*item).is_empty();
+            matrix.names.extend(tree.pairs(*item).iter().filter_map(|(key, _)| self.nodes.text(*key)));
+        }
+    }
+
+    fn call(&self, node: NodeId) -> Option<Call> {
+        let target = self.nodes.text_at(node, "uses")?;
+        let all_secrets = self.nodes.text_at(node, "secrets").is_some_and(|text| text.value == "inherit");
+        Some(Call { target, inputs: self.variables_at(node, "with"), secrets: self.variables_at(node, "secrets"), all_secrets })
+    }
+
+    fn step(&self, node: NodeId, defaults: &Defaults) -> Step {
+        let tree = self.tree();
+        let shell = self.nodes.text_at(node, "shell").or_else(|| defaults.shell.clone());
+        let work = match (self.nodes.text_at(node, "uses"), self.nodes.text_at(node, "run")) {
+            (Some(action), _) => Work::Uses { action, inputs: self.variables_at(node, "with") },
+            (None, Some(script)) => Work::Runs { script, posix: is_posix(shell.as_ref()) },
+            (None, None) => Work::Nothing,
+        };
+        let at = match (tree.pairs(node).first(), tree.pairs(node).last()) {
+            (Some((first, _)), Some((_, last))) => self.nodes.between(*first, *last),
+            _ => self.nodes.at(node),
+        };
+        Step {
+            at,
+            id: self.nodes.text_at(node, "id"),
+            name: self.nodes.text_at(node, "name"),
+            condition: self.condition(node),
+            work,
+            variables: self.variables_at(node, "env"),
+            directory: self.nodes.text_at(node, "working-directory").or_else(|| defaults.directory.clone()),
+            may_fail: self.nodes.text_at(node, "continue-on-error"),
+        }
+    }
+}
+
+fn event_of(is: &str) -> Event {
+    match is {
+        "push" => Event::Push,
+        "proposal" => Event::Proposal,
+        "privileged-proposal" => Event::PrivilegedProposal,
+        "hand" => Event::Hand,
+        "clock" => Event::Clock,
+        "called" => Event::Called,
+        "after-pipeline" => Event::AfterPipeline,
+        "release" => Event::Release,
+        other => Event::Other(other.to_owned()),
+    }
+}
+
+/// Scripts run in `bash` or `sh` unless another shell is named.
+fn is_posix(shell: Option<&Text>) -> bool {
+    shell.is_none_or(|shell| matches!(shell.value.split_whitespace().next(), Some("bash" | "sh" | "zsh" | "dash")))
+}

@@ -1,0 +1,354 @@
+//! Which jobs of a pipeline run, and which of their steps.
+
+use super::{Answer, Occasion, OccasionKind, Value, Verdict, evaluate, run_values};
+use crate::expression::{Expr, ExprKind};
+use crate::facts::Facts;
+use crate::model::{Choice, Condition, Job, Pipeline, Then};
+
+/// Functions that speak of how other jobs ended.
+const STATUS: [&str; 4] = ["always", "cancelled", "failure", "success"];
+
+/// Every job's verdict, and whether each of its steps runs when it does.
+pub(super) fn jobs(
+    pipeline: &Pipeline,
+    occasion: &Occasion,
+    facts: &Facts,
+    starts: &Verdict,
+    trigger: Option<usize>,
+) -> (Vec<Verdict>, Vec<Vec<Answer>>) {
+    let scene = Scene { pipeline, occasion, facts, trigger };
+    if starts.answer == Answer::No {
+        let no = Verdict::new(Answer::No, "the pipeline does not start", starts.at);
+        let steps = pipeline.jobs.iter().map(|job| vec![Answer::No; job.steps.len()]).collect();
+        return (vec![no; pipeline.jobs.len()], steps);
+    }
+    let mut known: Vec<Option<Verdict>> = vec![None; pipeline.jobs.len()];
+    for first in 0..pipeline.jobs.len() {
+        // Those it waits for come first; a circle is broken where it closes.
+        let mut stack = vec![(first, false)];
+        let mut open = vec![false; pipeline.jobs.len()];
+        while let Some((index, ready)) = stack.pop() {
+            if known[index].is_some() {
+                continue;
+            }
+            if ready || open[index] {
+                let mut verdict = scene.job(index, &known);
+                verdict.answer = verdict.answer.min(starts.answer);
+                if verdict.answer == Answer::Unsure && starts.answer == Answer::Unsure {
+                    verdict = Verdict::new(Answer::Unsure, starts.because.clone(), starts.at);
+                }
+                known[index] = Some(verdict);
+                continue;
+            }
+            open[index] = true;
+            stack.push((index, true));
+            let needs = pipeline.jobs[index].needs.iter().filter_map(|need| pipeline.job(&need.value));
+            stack.extend(needs.filter(|need| known[*need].is_none() && !open[*need]).map(|need| (need, false)));
+        }
+    }
+    let steps = (0..pipeline.jobs.len()).map(|index| scene.steps(index, &known)).collect();
+    (known.into_iter().map(|verdict| verdict.unwrap_or_else(|| Verdict::new(Answer::Unsure, "", None))).collect(), steps)
+}
+
+/// What a list of choices says: the first that fits decides, and when none does, nothing runs.
+pub(super) fn choose(choices: &[Choice], pipeline: &Pipeline, job: Option<&Job>, occasion: &Occasion, facts: &Facts) -> Verdict {
+    let scene = Scene { pipeline, occasion, facts, trigger: None };
+    for choice in choices {
+        let fits = scene.fits(choice, job);
+        match fits {
+            Some(false) => {}
+            None => return Verdict::new(Answer::Unsure, "a rule is only known when it runs", Some(choice.at)),
+            Some(true) => {
+                return match choice.then {
+                    Then::Never => Verdict::new(Answer::No, "this rule says never", Some(choice.at)),
+                    Then::Hand => Verdict::new(Answer::Unsure, "someone has to start it", Some(choice.at)),
+                    Then::OnFailure => Verdict::new(Answer::No, "it runs only after a failure", Some(choice.at)),
+                    Then::Run | Then::Always | Then::Later => Verdict::new(Answer::Yes, "this rule lets it run", Some(choice.at)),
+                };
+            }
+        }
+    }
+    Verdict::new(Answer::No, "no rule fits", choices.first().map(|choice| choice.at))
+}
+
+struct Scene<'s> {
+    pipeline: &'s Pipeline,
+    occasion: &'s Occasion,
+    facts: &'s Facts,
+    trigger: Option<usize>,
+}
+
+impl Scene<'_> {
+    fn fits(&self, choice: &Choice, job: Option<&Job>) -> Option<bool> {
+        let condition = match &choice.condition {
+            Some(condition) => condition.expression().and_then(|expression| self.evaluate(&expression, job, &[]).truth()),
+            None => Some(true),
+        };
+        let changes = match (&choice.changes, &self.occasion.changed) {
+            (None, _) => Some(true),
+            // Where no comparison is possible the format takes changes for given.
+            (Some(_), _) if matches!(self.occasion.kind, OccasionKind::Tag | OccasionKind::Clock | OccasionKind::Hand) => {
+                Some(true)
+            }
+            (Some(_), None) => None,
+            (Some(patterns), Some(changed)) => {
+                any(patterns.iter().flat_map(|pattern| changed.iter().map(move |path| super::pattern_fits(pattern, path))))
+            }
+        };
+        let exists = match (&choice.exists, self.facts.files.known()) {
+            (None, _) => Some(true),
+            (Some(_), None) => None,
+            (Some(patterns), Some(files)) => {
+                any(patterns.iter().flat_map(|pattern| files.iter().map(move |path| super::pattern_fits(pattern, path))))
+            }
+        };
+        [condition, changes, exists].into_iter().reduce(|one, other| match (one, other) {
+            (Some(false), _) | (_, Some(false)) => Some(false),
+            (Some(true), Some(true)) => Some(true),
+            _ => None,
+        })?
+    }
+
+    fn job(&self, index: usize, known: &[Option<Verdict>]) -> Verdict {
+        let job = &self.pipeline.jobs[index];
+        if let Some(refused) = self.refused(job) {
+            return refused;
+        }
+        match job.then {
+            Then::Never => return Verdict::new(Answer::No, "it never runs", Some(job.id.at)),
+            Then::OnFailure => return Verdict::new(Answer::No, "it runs only after a failure", Some(job.id.at)),
+            Then::Hand => return Verdict::new(Answer::Unsure, "someone has to start it", Some(job.id.at)),
+            _ => {}
+        }
+        let own = if job.choices.is_empty() {
+            self.by_condition(job.condition.as_ref(), job, known)
+        } else {
+            choose(&job.choices, self.pipeline, Some(job), self.occasion, self.facts)
+        };
+        if own.answer == Answer::No {
+            return own;
+        }
+        let ignores = job.condition.as_ref().and_then(Condition::expression).is_some_and(|expression| names_status(&expression))
+            || job.then == Then::Always;
+        if ignores {
+            return own;
+        }
+        for need in &job.needs {
+            let Some(other) = self.pipeline.job(&need.value).and_then(|other| known[other].as_ref()) else { continue };
+            if other.answer == Answer::No {
+                return Verdict::new(Answer::No, format!("`{}`, which it waits for, does not run", need.value), Some(need.at));
+            }
+        }
+        let unsure = job.needs.iter().find(|need| {
+            let other = self.pipeline.job(&need.value).and_then(|other| known[other].as_ref());
+            other.is_some_and(|other| other.answer == Answer::Unsure)
+        });
+        match unsure {
+            Some(need) if own.answer == Answer::Yes => {
+                Verdict::new(Answer::Unsure, format!("it waits for `{}`, which may not run", need.value), Some(need.at))
+            }
+            _ => own,
+        }
+    }
+
+    fn by_condition(&self, condition: Option<&Condition>, job: &Job, known: &[Option<Verdict>]) -> Verdict {
+        let Some(condition) = condition else { return Verdict::new(Answer::Yes, "", None) };
+        let at = Some(condition.text.at);
+        if condition.text.is_dynamic()
+            && condition.expression().is_none()
+            && condition.text.holes().iter().all(|hole| hole.inside.is_ok())
+        {
+            return Verdict::new(Answer::Yes, "its condition is a text, which always counts as true", at);
+        }
+        let Some(expression) = condition.expression() else {
+            return Verdict::new(Answer::Unsure, "its condition cannot be read", at);
+        };
+        match self.evaluate(&expression, Some(job), known).truth() {
+            Some(true) => Verdict::new(Answer::Yes, "its condition is true", at),
+            Some(false) => Verdict::new(Answer::No, "its condition is false", at),
+            None => {
+                let unknown = self.first_unknown(&expression, job, known);
+                let because = unknown.map_or("its condition is only known when it runs".to_owned(), |name| {
+                    format!("its condition reads `{name}`, which is only known when it runs")
+                });
+                Verdict::new(Answer::Unsure, because, at)
+            }
+        }
+    }
+
+    fn steps(&self, index: usize, known: &[Option<Verdict>]) -> Vec<Answer> {
+        let job = &self.pipeline.jobs[index];
+        // `failure()` and its kin are false here, as everything is taken to succeed.
+        let answer = |condition: &Condition| self.by_condition(Some(condition), job, known).answer;
+        job.steps.iter().map(|step| step.condition.as_ref().map_or(Answer::Yes, answer)).collect()
+    }
+
+    /// The environment that the job deploys to takes nothing from this branch or tag.
+    fn refused(&self, job: &Job) -> Option<Verdict> {
+        let environment = job.environment.as_ref()?;
+        let declared = self.facts.settings.forge.environments.get(environment.known()?)?;
+        let patterns = declared.branches.as_ref()?;
+        let name = match self.occasion.kind {
+            OccasionKind::Tag | OccasionKind::Release => self.occasion.name.as_deref()?,
+            _ => self.occasion.branch()?,
+        };
+        let fits = patterns.iter().any(|pattern| crate::pattern::Glob::read(&pattern.name).map_or(true, |glob| glob.fits(name)));
+        let because = format!("the environment `{}` takes nothing from {name}", environment.value);
+        (!fits).then(|| Verdict::new(Answer::No, because, Some(environment.at)))
+    }
+
+    fn evaluate(&self, expression: &Expr, job: Option<&Job>, known: &[Option<Verdict>]) -> Value {
+        evaluate(expression, &|path| self.look(path, job, known), &|name| {
+            let name = name.to_ascii_lowercase();
+            STATUS.contains(&name.as_str()).then(|| match name.as_str() {
+                "always" => Value::Bool(true),
+                "success" => self.success(job, known),
+                _ => Value::Bool(false),
+            })
+        })
+    }
+
+    /// Whether those that a job waits for have all run.
+    fn success(&self, job: Option<&Job>, known: &[Option<Verdict>]) -> Value {
+        let needs = job.map(|job| job.needs.as_slice()).unwrap_or_default();
+        let answers =
+            needs.iter().filter_map(|need| known.get(self.pipeline.job(&need.value)?)?.as_ref()).map(|verdict| verdict.answer);
+        match answers.min() {
+            Some(Answer::No) => Value::Bool(false),
+            Some(Answer::Unsure) => Value::Unknown,
+            _ => Value::Bool(true),
+        }
+    }
+
+    fn look(&self, path: &[&str], job: Option<&Job>, known: &[Option<Verdict>]) -> Value {
+        let first = path.first().map_or("", |word| *word);
+        match (first.to_ascii_lowercase().as_str(), path) {
+            ("needs", [_, name, "result"]) => {
+                let other = self.pipeline.job(name).and_then(|other| known.get(other)?.as_ref());
+                match other.map(|verdict| verdict.answer) {
+                    Some(Answer::Yes) => Value::Text("success".into()),
+                    Some(Answer::No) => Value::Text("skipped".into()),
+                    _ => Value::Unknown,
+                }
+            }
+            ("inputs", [_, name]) | ("github", [_, "event", "inputs", name]) => self.input(name),
+            ("env", [_, name]) => self.variable(name, job),
+            _ => self.run_value(path, job),
+        }
+    }
+
+    fn input(&self, name: &str) -> Value {
+        let Some(trigger) = self.trigger.and_then(|index| self.pipeline.triggers.get(index)) else { return Value::Unknown };
+        if trigger.inputs.is_empty() {
+            return Value::Null;
+        }
+        let Some(input) = trigger.inputs.iter().find(|input| input.name.value.eq_ignore_ascii_case(name)) else {
+            return Value::Null;
+        };
+        let boolean = input.details.get("type").is_some_and(|kind| kind.value == "boolean");
+        match &input.default {
+            Some(default) if boolean => Value::Bool(default.value == "true"),
+            Some(default) => default.known().map_or(Value::Unknown, |text| Value::Text(text.to_owned())),
+            None if input.required => Value::Unknown,
+            None if boolean => Value::Bool(false),
+            None => Value::Text(String::new()),
+        }
+    }
+
+    fn variable(&self, name: &str, job: Option<&Job>) -> Value {
+        let own = job.into_iter().flat_map(|job| &job.variables.entries);
+        let found = own.chain(&self.pipeline.variables.entries).find(|(key, _)| key.value == name);
+        found.and_then(|(_, text)| text.known()).map_or(Value::Unknown, |text| Value::Text(text.to_owned()))
+    }
+
+    /// What the run knows of itself. A path below one that is null is null too.
+    fn run_value(&self, path: &[&str], job: Option<&Job>) -> Value {
+        let Some(values) = run_values(self.pipeline, self.occasion.kind) else { return Value::Unknown };
+        let mut key = String::new();
+        for (index, part) in path.iter().enumerate() {
+            if index > 0 {
+                key.push('.');
+            }
+            key.push_str(part);
+            let found = values
+                .get(&key)
+                .or_else(|| values.iter().find(|(known, _)| known.eq_ignore_ascii_case(&key)).map(|(_, value)| value));
+            match found.map(String::as_str) {
+                Some("null") => return Value::Null,
+                Some(written) if index + 1 == path.len() => return self.fill(written),
+                _ => {}
+            }
+        }
+        match (path, crate::knowledge::reads_variables(self.pipeline.dialect)) {
+            ([name], true) => self.own_variable(name, job),
+            _ => Value::Unknown,
+        }
+    }
+
+    /// A variable of the file, where conditions read variables by their bare names. One that nobody sets may be set on the forge.
+    fn own_variable(&self, name: &str, job: Option<&Job>) -> Value {
+        match self.variable(name, job) {
+            Value::Text(text) if text.contains('$') => Value::Unknown,
+            value => value,
+        }
+    }
+
+    fn fill(&self, written: &str) -> Value {
+        let text = |part: Option<&str>, hole: &str| part.map(|part| Value::Text(written.replace(hole, part)));
+        let default = self.facts.git.default_branch.known().map(String::as_str);
+        let name = self.occasion.name.as_deref();
+        let filled = if written.contains("{branch}") {
+            text(name, "{branch}")
+        } else if written.contains("{tag}") {
+            text(name, "{tag}")
+        } else if written.contains("{default}") {
+            text(default, "{default}")
+        } else if written.contains("{head}") {
+            text(self.occasion.head.as_deref(), "{head}")
+        } else {
+            Some(match written {
+                "true" => Value::Bool(true),
+                "false" => Value::Bool(false),
+                other => Value::Text(other.to_owned()),
+            })
+        };
+        filled.unwrap_or(Value::Unknown)
+    }
+
+    fn first_unknown(&self, expression: &Expr, job: &Job, known: &[Option<Verdict>]) -> Option<String> {
+        let mut found = None;
+        expression.walk(&mut |part| {
+            if found.is_none()
+                && let Some(path) = part.path()
+            {
+                let words: Vec<&str> = path.iter().map(|(word, _)| *word).collect();
+                if self.look(&words, Some(job), known) == Value::Unknown {
+                    found = Some(words.join("."));
+                }
+            }
+        });
+        found
+    }
+}
+
+/// Whether any is true; nothing when that is not known.
+fn any(answers: impl Iterator<Item = Option<bool>>) -> Option<bool> {
+    let mut unsure = false;
+    for answer in answers {
+        match answer {
+            Some(true) => return Some(true),
+            Some(false) => {}
+            None => unsure = true,
+        }
+    }
+    if unsure { None } else { Some(false) }
+}
+
+/// Whether an expression speaks of how other jobs ended: then a job that was skipped does not take this one with it.
+pub(crate) fn names_status(expression: &Expr) -> bool {
+    let mut found = false;
+    expression.walk(&mut |part| {
+        found |= matches!(&part.kind, ExprKind::Call(name, _) if STATUS.iter().any(|status| status.eq_ignore_ascii_case(name)));
+    });
+    found
+}

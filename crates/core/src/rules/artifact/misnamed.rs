@@ -1,0 +1,62 @@
+//! An artifact that is taken under a name nobody gave it.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::finding::{Edit, Findings, Mend, Severity, listed};
+use crate::knowledge::nearest;
+use crate::rules::{Rule, order::may_hand_on};
+
+pub const RULE: Rule = Rule {
+    id: "artifact.misnamed",
+    severity: Severity::Error,
+    title: "An artifact is taken under a name nobody gave it",
+    why: "What one job hands on is found by its exact name. Under another name there is nothing: the job that should publish the site fails.",
+    needs: &[],
+    bad: &[
+        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: ‹timetable›, path: dist}\n  publish:\n    needs: build\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/download-artifact@v4\n        with: {name: «timetables», path: dist}\n",
+        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/upload-pages-artifact@v3\n        with: {name: ‹site›, path: dist}\n  publish:\n    needs: build\n    runs-on: ubuntu-latest\n    steps:\n      - uses: «actions/deploy-pages@v4»\n",
+    ],
+    good: &[
+        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {path: dist}\n  publish:\n    needs: build\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/download-artifact@v4\n        with: {name: artifact}\n",
+        // One of the names is only known when it runs.
+        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: 'site-${{ github.sha }}', path: dist}\n  publish:\n    needs: build\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/download-artifact@v4\n        with: {name: site}\n",
+        // An action that nobody here knows may hand on anything.
+        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: ./.github/actions/build\n      - uses: actions/upload-artifact@v4\n        with: {name: report, path: dist}\n  publish:\n    needs: build\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/download-artifact@v4\n        with: {name: site}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    // A caller's jobs hand on into the same run.
+    if case.pipeline.is_called() || (0..case.pipeline.jobs.len()).any(|job| may_hand_on(case, job)) {
+        return;
+    }
+    let uploads: Vec<_> = case
+        .all_effects()
+        .filter_map(|(_, _, effect)| match &effect.effect {
+            Effect::Upload { name, .. } => Some((name, effect.at)),
+            _ => None,
+        })
+        .collect();
+    if uploads.is_empty() || uploads.iter().any(|(name, _)| name.known().is_none()) {
+        return;
+    }
+    let names: Vec<&str> = uploads.iter().filter_map(|(name, _)| name.known()).collect();
+    for (job, _, effect) in case.all_effects() {
+        let Some((name, false)) = effect.effect.takes() else { continue };
+        let Some(wanted) = name.known().filter(|wanted| !names.contains(wanted)) else { continue };
+        let place = name.given.as_ref().map_or(effect.at, |text| text.inner());
+        let finding = out.add(place, format!("`{}` fails here: no job hands on an artifact named `{wanted}`", case.job_name(job)));
+        let meant = nearest(wanted, names.iter().copied()).or(if let [only] = names.as_slice() { Some(only) } else { None });
+        let upload = uploads.iter().find(|(name, _)| meant.is_none() || name.known() == meant);
+        if let Some((upload, step)) = upload {
+            let here = upload.given.as_ref().map_or(*step, |text| text.inner());
+            finding.witness(at(here), format!("handed on is {}", listed(&names)));
+        }
+        finding.mend(match (meant, &name.given) {
+            (Some(meant), Some(_)) => Mend::certain(format!("write {meant}"), [Edit::replace(place, meant)]),
+            (Some(meant), None) => Mend::by_hand(format!("hand it on as `{wanted}` instead of `{meant}`")),
+            (None, _) => Mend::by_hand("write the name of the artifact that is meant"),
+        });
+    }
+}

@@ -1,0 +1,43 @@
+//! A pipeline file, or a part of it, with nothing in it.
+
+use crate::case::Case;
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::form::FormIssueKind;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "form.empty",
+    severity: Severity::Error,
+    title: "The pipeline file, or a part of it, is empty",
+    why: "A file without triggers and jobs starts nothing, and a key with nothing under it makes the forge refuse the whole file. Often \
+          the lines that belong there have slipped to the left and now stand beside the key.",
+    needs: &[],
+    bad: &[
+        "== pipeline\n«»# to be written\n",
+        "== pipeline\n«»",
+        "== jobs\n  build:\n    runs-on: ubuntu-latest\n    «steps»:\n",
+        "== steps\n      - «run»:\n      - run: npm ci\n",
+        "== pipeline\non: push\n«jobs»: {}\n",
+    ],
+    good: &[
+        "== steps\n      - run: npm ci\n",
+        "== pipeline\non:\n  push:\n  workflow_dispatch:\nenv:\npermissions:\njobs:\n  build:\n    runs-on: ubuntu-latest\n    env:\n      BASE:\n    steps:\n      - name:\n        run: npm ci\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for issue in &case.prepared.form {
+        let FormIssueKind::Empty { key, wanted } = &issue.kind else { continue };
+        match key {
+            None => out
+                .add(issue.at, "nothing is in this file, so nothing ever runs")
+                .witness(WitnessSource::Catalog, "a pipeline file says what starts it and what its jobs do")
+                .mend(Mend::by_hand("write the pipeline, or remove the file")),
+            Some(key) => out
+                .add(issue.at, format!("nothing stands under `{key}`, {}", super::REFUSED))
+                .witness(WitnessSource::Catalog, format!("`{key}` takes {wanted}"))
+                .mend(Mend::by_hand(format!("write what belongs under `{key}`, indented further than it, or remove the key"))),
+        };
+    }
+}

@@ -1,0 +1,37 @@
+//! Two keys that cannot stand together.
+
+use crate::case::{Case, at};
+use crate::finding::{Findings, Mend, Severity};
+use crate::form::FormIssueKind;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "form.exclusive-keys",
+    severity: Severity::Error,
+    title: "Two keys that cannot stand together",
+    why: "A step either takes an action or runs commands, and a job either has steps or calls another pipeline. With both the forge cannot \
+          tell what is meant and refuses the whole file.",
+    needs: &[],
+    bad: &[
+        "== steps\n      - ‹uses›: actions/checkout@v4\n        «run»: npm ci\n",
+        "== jobs\n  publish:\n    ‹uses›: ./.github/workflows/publish.yml\n    «runs-on»: ubuntu-latest\n",
+        "== steps\n      - ‹run›: npm ci\n        «with»: {node-version: 22}\n",
+    ],
+    good: &[
+        "== jobs\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n        with: {path: site}\n      - run: npm ci\n        shell: bash\n  publish:\n    uses: ./.github/workflows/publish.yml\n    with: {folder: dist}\n    permissions: {contents: read}\n    strategy: {matrix: {a: [1]}}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for issue in &case.prepared.form {
+        let FormIssueKind::ExclusiveKeys { one, first, other, within } = &issue.kind else { continue };
+        out.add(issue.at, format!("{within} cannot have both `{one}` and `{other}`, {}", super::REFUSED))
+            .witness(at(*first), format!("`{one}` stands here"))
+            .mend(Mend::by_hand(match other.as_str() {
+                "run" => "make two steps of it".to_owned(),
+                "steps" => format!("remove `{one}`, or move the steps into a job of their own"),
+                _ => format!("remove `{other}`, or move it where it is read"),
+            }));
+    }
+}

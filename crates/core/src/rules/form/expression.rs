@@ -1,0 +1,34 @@
+//! An expression that does not parse.
+
+use crate::case::Case;
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::form::FormIssueKind;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "form.expression",
+    severity: Severity::Error,
+    title: "An expression that cannot be read",
+    why: "What stands in `${{ }}`, and every `if`, is an expression with rules of its own. One that cannot be read makes the forge refuse \
+          the whole file: nothing runs, and the site stays as it was.",
+    needs: &[],
+    bad: &[
+        "== steps\n      - run: echo ${{ github.ref «=» 'x' }}\n",
+        "== steps\n      - run: npm ci\n        if: github.ref == 'refs/heads/main' «&» success()\n",
+        "== steps\n      - run: |\n          echo first\n          echo «${{» github.ref\n",
+        "== steps\n      - run: echo ${{ «'never closed »}}\n",
+    ],
+    good: &[
+        "== steps\n      - run: echo ${{ github.ref == 'refs/heads/main' && 'it''s live' || 'not' }} ${HOME} {{ page }} $(date)\n        if: ${{ !cancelled() && (github.event_name != 'schedule' || github.run_number > 0x10) }}\n      - run: echo \"${{ '}}' }}\" ${{ toJSON(github.event.commits.*.message) }} ${{ github['ref_name'] }}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for issue in &case.prepared.form {
+        let FormIssueKind::Expression { reason, quotes: false, .. } = &issue.kind else { continue };
+        out.add(issue.at, format!("this expression cannot be read, {}", super::REFUSED))
+            .witness(WitnessSource::Catalog, reason.clone())
+            .mend(Mend::by_hand("mend the expression here"));
+    }
+}

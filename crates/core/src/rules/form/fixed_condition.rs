@@ -1,0 +1,35 @@
+//! A condition that is always true by mistake.
+
+use crate::case::Case;
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::form::FormIssueKind;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "form.fixed-condition",
+    severity: Severity::Error,
+    title: "A condition that is always true",
+    why: "An `if` is already an expression. With braces round a part of it, that part is filled into a text, and a text that is not empty \
+          counts as true: the step runs always, and a publish that was meant for one branch runs on every one.",
+    needs: &[],
+    bad: &[
+        "== steps\n      - run: npm run publish\n        if: «${{ github.ref }} == 'refs/heads/main'»\n",
+        "== steps\n      - run: npm run publish\n        if: «${{ github.ref == 'refs/heads/main' }} && ${{ github.event_name == 'push' }}»\n",
+    ],
+    good: &[
+        "== steps\n      - run: npm run publish\n        if: ${{ github.ref == 'refs/heads/main' }}\n      - run: npm ci\n        if: \" ${{ always() }} \"\n      - run: npm ci\n        if: github.ref == 'refs/heads/main'\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for issue in &case.prepared.form {
+        let FormIssueKind::FixedCondition { instead, reason } = &issue.kind else { continue };
+        out.add(issue.at, "this condition is always true, whatever the values are")
+            .witness(WitnessSource::Catalog, reason.clone())
+            .mend(match instead {
+                Some(text) => Mend::certain(format!("write {text}"), [Edit::replace(issue.at, text.clone())]),
+                None => Mend::by_hand("put the whole condition inside the braces, or write it without any"),
+            });
+    }
+}

@@ -1,0 +1,30 @@
+//! A pipeline file where no forge reads it.
+
+use crate::case::Case;
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::form::FormIssueKind;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "form.misplaced",
+    severity: Severity::Error,
+    title: "A pipeline file where no forge reads it",
+    why: "A forge reads pipeline files only from one folder, or under one name. A file beside it is never an error: it is simply never read, \
+          and nothing that it says ever happens.",
+    needs: &[],
+    bad: &[
+        "== .github/workflow/site.yml\n«»on: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n",
+        "== .github/deploy.yml\n«»on: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n",
+    ],
+    good: &["== .github/workflows/site.yml\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n"],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for issue in &case.prepared.form {
+        let FormIssueKind::Misplaced { wanted, reason } = &issue.kind else { continue };
+        out.add(issue.at, "this pipeline file is never read, so nothing in it ever runs")
+            .witness(WitnessSource::Catalog, reason.clone())
+            .mend(Mend::by_hand(format!("move it to {wanted}")));
+    }
+}

@@ -1,0 +1,47 @@
+//! A key that its place needs.
+
+use crate::case::Case;
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::form::FormIssueKind;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "form.missing-key",
+    severity: Severity::Error,
+    title: "A key that this place needs is missing",
+    why: "Without the key the forge cannot know what starts the file, on which machine a job runs, or what a step does. It refuses the \
+          whole file: nothing runs, and the site stays as it was.",
+    needs: &[],
+    bad: &[
+        "== pipeline\non: push\njobs:\n  «build»:\n    steps:\n      - run: npm ci\n",
+        "== pipeline\n«name»: Timetable\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - «name»: install\n",
+    ],
+    good: &[
+        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n  publish:\n    uses: ./.github/workflows/publish.yml\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for issue in &case.prepared.form {
+        let FormIssueKind::MissingKey { keys, within } = &issue.kind else { continue };
+        let wanted = keys.iter().map(|key| format!("`{key}`")).collect::<Vec<_>>().join(" or ");
+        out.add(issue.at, format!("{within} has no {wanted}, so this file is refused and nothing in it runs"))
+            .witness(WitnessSource::Catalog, purpose(keys.first().map_or("", String::as_str)))
+            .mend(Mend::by_hand(format!("add {wanted}")));
+    }
+}
+
+fn purpose(key: &str) -> String {
+    let words = match key {
+        "on" => "`on` says what starts the pipeline, such as `on: push`",
+        "jobs" => "`jobs` says what the pipeline does",
+        "runs-on" => "a job says with `runs-on` which machine it wants, such as `ubuntu-latest`, or with `uses` which pipeline it calls",
+        "steps" => "`steps` says what a job does",
+        "uses" => "a step says with `uses` which action it takes, or with `run` which commands",
+        "group" => "`group` names what may not run at the same time",
+        "cron" => "`cron` says when, in five fields",
+        other => return format!("the format needs `{other}` here"),
+    };
+    words.to_owned()
+}

@@ -1,0 +1,32 @@
+//! A version that is read as a shorter number.
+
+use crate::case::Case;
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::form::FormIssueKind;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "form.number-trap",
+    severity: Severity::Error,
+    title: "A version that is read as a shorter number",
+    why: "Without quotes, 3.10 is a number, and the number 3.10 is 3.1. The set-up step then fetches a version that nobody asked for, or \
+          finds none and fails.",
+    needs: &[],
+    bad: &[
+        "== steps\n      - uses: actions/setup-python@v5\n        with:\n          python-version: «3.10»\n",
+        "== jobs\n  build:\n    runs-on: ubuntu-latest\n    strategy:\n      matrix:\n        node: [18.12, «20.10»]\n    steps:\n      - run: npm ci\n",
+    ],
+    good: &[
+        "== jobs\n  build:\n    runs-on: ubuntu-latest\n    strategy:\n      matrix: {node: ['20.10', 22.1, 18.0]}\n    steps:\n      - uses: actions/setup-python@v5\n        with: {python-version: '3.10'}\n      - uses: actions/setup-node@v4\n        with: {node-version: 20.10.0}\n      - run: sleep 1\n        env: {RATE: 1.50}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for issue in &case.prepared.form {
+        let FormIssueKind::NumberTrap { written, read } = &issue.kind else { continue };
+        out.add(issue.at, format!("the version {written} is read as {read}"))
+            .witness(WitnessSource::Catalog, format!("without quotes it is a number, and as a number {written} is {read}"))
+            .mend(Mend::certain(format!("put quotes round it: '{written}'"), [Edit::replace(issue.at, format!("'{written}'"))]));
+    }
+}

@@ -1,0 +1,48 @@
+//! A context or function that is not available where it stands.
+
+use crate::case::Case;
+use crate::finding::{Findings, Mend, Severity, WitnessSource, listed};
+use crate::form::FormIssueKind;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "form.out-of-place",
+    severity: Severity::Error,
+    title: "A value is read where it is not yet there",
+    why: "Not every value is there everywhere: a job's name is fixed before its steps run, a whole file's variables before any job starts. \
+          The forge refuses a file that reads a value where it cannot be.",
+    needs: &[],
+    bad: &[
+        "== jobs\n  build:\n    runs-on: ubuntu-latest\n    if: «env».LIVE == 'yes'\n    steps:\n      - run: npm ci\n",
+        "== pipeline\non: push\nenv:\n  A: 1\n  B: ${{ «env».A }}\njobs:\n  build:\n    runs-on: ubuntu-latest\n    name: on ${{ «runner».os }}\n    steps:\n      - run: npm ci\n",
+        "== jobs\n  build:\n    runs-on: ${{ «hashFiles»('x') }}\n    steps:\n      - run: echo ${{ «success»() }}\n",
+    ],
+    good: &[
+        "== jobs\n  build:\n    runs-on: ${{ matrix.os }}\n    strategy: {matrix: {os: [ubuntu-latest]}}\n    if: always() && needs.a.result == 'success' && vars.LIVE\n    environment: {name: '${{ inputs.place }}', url: '${{ steps.x.outputs.y }}'}\n    outputs: {a: '${{ steps.x.outputs.y }}'}\n    concurrency: ${{ github.ref }}\n    steps:\n      - id: x\n        run: echo ${{ secrets.KEY }} ${{ env.A }} ${{ hashFiles('**') }}\n        if: failure() && env.A && steps.x.outcome == 'failure' && hashFiles('a') != ''\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for issue in &case.prepared.form {
+        let FormIssueKind::OutOfPlace { name, function, available } = &issue.kind else { continue };
+        // Of secrets a rule of their own speaks.
+        if name.eq_ignore_ascii_case("secrets") {
+            continue;
+        }
+        let what = if *function { format!("the function `{name}`") } else { format!("`{name}`") };
+        out.add(issue.at, format!("{what} cannot be used here, {}", super::REFUSED))
+            .witness(WitnessSource::Catalog, format!("here there are {}", listed(available)))
+            .mend(Mend::by_hand(advice(name)));
+    }
+}
+
+fn advice(name: &str) -> String {
+    match name {
+        "env" => "write the value itself, or keep it as a variable of the repository and read `vars`".to_owned(),
+        "steps" | "job" | "runner" => "move this into a step, or into the job's outputs".to_owned(),
+        "matrix" | "strategy" | "needs" => "move this into a job".to_owned(),
+        "success" | "failure" | "always" | "cancelled" => "move this into an `if`".to_owned(),
+        _ => "read something that is there".to_owned(),
+    }
+}

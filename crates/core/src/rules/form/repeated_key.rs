@@ -1,0 +1,32 @@
+//! A key that stands twice in one place.
+
+use crate::case::{Case, at};
+use crate::finding::{Findings, Mend, Severity};
+use crate::form::FormIssueKind;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "form.repeated-key",
+    severity: Severity::Error,
+    title: "A key stands twice in one place",
+    why: "Each key may stand once in a place. Twice, as after two pasted examples, and the forge refuses the whole file or silently keeps \
+          only one of the two.",
+    needs: &[],
+    bad: &[
+        "== pipeline\non: push\n‹env›: {A: 1}\n«env»: {B: 2}\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n",
+        "== steps\n      - ‹run›: npm ci\n        «run»: npm run build\n",
+    ],
+    good: &[
+        "== jobs\n  build:\n    runs-on: ubuntu-latest\n    env: {A: 1}\n    steps:\n      - run: npm ci\n        env: {A: 2}\n      - run: npm run build\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for issue in &case.prepared.form {
+        let FormIssueKind::RepeatedKey { key, first } = &issue.kind else { continue };
+        out.add(issue.at, format!("`{key}` stands twice here, {}", super::REFUSED))
+            .witness(at(*first), "it stands here first")
+            .mend(Mend::by_hand(format!("join the two into one `{key}`, or make two places of them, such as two steps")));
+    }
+}

@@ -1,0 +1,51 @@
+//! A name in an expression that does not exist.
+
+use crate::case::{Case, at};
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed_short};
+use crate::form::FormIssueKind;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "form.unknown-name",
+    severity: Severity::Error,
+    title: "An expression names something that does not exist",
+    why: "A context or function that does not exist makes the forge refuse the file. A property that does not exist is no error at all: it is \
+          empty, a condition with it is never true, and a folder named with it is another folder.",
+    needs: &[],
+    bad: &[
+        "== steps\n      - run: echo ${{ «git».ref }}\n",
+        "== steps\n      - run: echo ${{ github.«refname» }}\n        if: «startWith»(github.ref, 'refs/tags/')\n",
+        "== jobs\n  build:\n    runs-on: ubuntu-latest\n    strategy:\n      matrix: {‹node›: [20, 22]}\n    steps:\n      - uses: actions/setup-node@v4\n        with: {node-version: '${{ matrix.«nodes» }}'}\n",
+        "== steps\n      - id: ‹build›\n        run: npm run build\n      - run: echo ${{ steps.«biuld».outputs.page }}\n",
+        "== pipeline\non:\n  release:\n    types: [«publish»]\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n",
+        "== pipeline\non:\n  workflow_dispatch:\n    inputs:\n      ‹place›: {type: string}\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: echo ${{ inputs.«target» }}\n",
+    ],
+    good: &[
+        "== jobs\n  build:\n    runs-on: ubuntu-latest\n    strategy:\n      matrix:\n        node: [20]\n        include: [{node: 22, extra: yes}]\n    steps:\n      - id: a\n        run: echo \"${{ matrix.extra }} ${{ GitHub.Ref_Name }} ${{ steps.A.outputs.x }} ${{ github.event.anything.at.all }} ${{ runner.os }}\"\n      - run: echo ${{ env.SET_ELSEWHERE }} ${{ vars.ANY }} ${{ job.status }} ${{ strategy.job-index }}\n",
+        "== jobs\n  build:\n    runs-on: ubuntu-latest\n    strategy: {matrix: '${{ fromJSON(vars.LEGS) }}'}\n    steps:\n      - run: echo ${{ matrix.anything }}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for issue in &case.prepared.form {
+        let FormIssueKind::UnknownName { name, what, meant, known, at: place, empty } = &issue.kind else { continue };
+        let message = match what.as_str() {
+            "context" | "function" => format!("there is no {what} `{name}`, {}", super::REFUSED),
+            "kind of this event" => format!("there is no {what} `{name}`, so it never starts this pipeline"),
+            _ if *empty => format!("this is always empty: `{name}` is not among {what}"),
+            _ => format!("`{name}` is not among {what}"),
+        };
+        let there = if known.is_empty() { "there are none".to_owned() } else { format!("there are {}", listed_short(known)) };
+        let finding = out.add(issue.at, message);
+        if *empty && meant.is_none() {
+            // An empty value may do no harm.
+            finding.severity(Severity::Warning);
+        }
+        finding.witness(place.map_or(WitnessSource::Catalog, at), there);
+        finding.mend(match meant {
+            Some(meant) => Mend::certain(format!("write {meant}"), [Edit::replace(issue.at, meant.clone())]),
+            None => Mend::by_hand("write the name that is meant"),
+        });
+    }
+}

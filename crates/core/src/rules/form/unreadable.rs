@@ -1,0 +1,38 @@
+//! A file that is no YAML.
+
+use crate::case::Case;
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::form::FormIssueKind;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "form.unreadable",
+    severity: Severity::Error,
+    title: "The pipeline file cannot be read",
+    why: "A file that is not well-formed is refused whole: no event starts it, nothing is built, and the site stays as it was. Often \
+          the forge shows no more than that the file is invalid.",
+    needs: &[],
+    bad: &[
+        "== pipeline\non: push\njobs:\n  build:\n    name: Timetable«:» summer\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n",
+        "== pipeline\non: push\njobs:\n«\t»build: {}\n",
+        "== pipeline\non: push\nname: «\"»Timetable\njobs: {}\n",
+    ],
+    good: &["== pipeline\non: push\njobs:\n  build:\n    name: 'Timetable: summer'\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n"],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for issue in &case.prepared.form {
+        let (reason, mend) = match &issue.kind {
+            FormIssueKind::Unreadable { reason } => {
+                let line = case.sources.get(issue.at.file).position(issue.at.span.start).line;
+                (reason, format!("mend line {line}, and check again: what follows it was not looked at"))
+            }
+            FormIssueKind::Refused { reason } => (reason, "put an ordinary text file in its place, or remove it".to_owned()),
+            _ => continue,
+        };
+        out.add(issue.at, "this file cannot be read, so nothing in it ever runs")
+            .witness(WitnessSource::Catalog, reason.clone())
+            .mend(Mend::by_hand(mend));
+    }
+}

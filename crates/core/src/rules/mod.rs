@@ -1,0 +1,141 @@
+//! The rules: one file each, folder = family, file = name.
+
+mod slip;
+
+pub mod artifact;
+pub mod branch;
+pub mod cache;
+pub mod form;
+pub mod order;
+pub mod permission;
+pub mod secret;
+pub mod site;
+pub mod trigger;
+pub mod upkeep;
+
+pub use slip::{Section, Slip};
+
+use crate::case::Case;
+use crate::finding::{Findings, Severity};
+
+/// All there is to know of a rule. The list, its page, the settings and the tests read this value.
+pub struct Rule {
+    /// `family.name`
+    pub id: &'static str,
+    /// Unless a finding or the user says otherwise.
+    pub severity: Severity,
+    /// What is wrong, in one line.
+    pub title: &'static str,
+    /// What happens to the site, and why.
+    pub why: &'static str,
+    /// Facts without which it is silent.
+    pub needs: &'static [Need],
+    /// Examples in which it speaks, as slips (see [`Slip`]).
+    pub bad: &'static [&'static str],
+    /// Examples in which it is silent.
+    pub good: &'static [&'static str],
+    /// The rule itself.
+    pub check: fn(&Case<'_>, &mut Findings),
+}
+
+impl Rule {
+    /// The part before the point.
+    pub fn family(&self) -> &'static str {
+        self.id.split_once('.').map_or(self.id, |(family, _)| family)
+    }
+
+    /// It speaks of the text alone, so that it may also speak of a file that cannot be read to its end.
+    pub fn reads_broken_files(&self) -> bool {
+        self.id == form::UNREADABLE
+    }
+}
+
+/// A fact that a rule needs.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Need {
+    /// The branches that exist.
+    Branches,
+    /// The files that git tracks.
+    Files,
+    /// A readable package.json.
+    Package,
+    /// The names of secrets, declared in dulk.toml.
+    Secrets,
+}
+
+impl Need {
+    /// In words, as the end of "needs to know …".
+    pub fn words(self) -> &'static str {
+        match self {
+            Self::Branches => "which branches exist (git, with all branches fetched)",
+            Self::Files => "which files the repository holds",
+            Self::Package => "what package.json says",
+            Self::Secrets => "the names of the secrets (forge.secrets in dulk.toml)",
+        }
+    }
+}
+
+/// Declares the rules of a family: one module each, in the order in which they are listed.
+macro_rules! family {
+    ($($name:ident),* $(,)?) => {
+        $(mod $name;)*
+        /// The rules of this family.
+        pub const RULES: &[&crate::rules::Rule] = &[$(&$name::RULE),*];
+
+        #[cfg(test)]
+        #[test]
+        fn ids_are_folder_and_file() {
+            let folder = module_path!().rsplit("::").next().unwrap_or_default();
+            $(assert_eq!($name::RULE.id, format!("{folder}.{}", stringify!($name).replace('_', "-")));)*
+        }
+    };
+}
+pub(crate) use family;
+
+/// The families in the order in which people work.
+pub const FAMILIES: [&str; 10] =
+    ["form", "trigger", "branch", "order", "permission", "secret", "cache", "artifact", "site", "upkeep"];
+
+/// All rules, family by family.
+pub fn all() -> impl Iterator<Item = &'static Rule> {
+    let families = [
+        form::RULES,
+        trigger::RULES,
+        branch::RULES,
+        order::RULES,
+        permission::RULES,
+        secret::RULES,
+        cache::RULES,
+        artifact::RULES,
+        site::RULES,
+        upkeep::RULES,
+    ];
+    families.into_iter().flatten().copied()
+}
+
+/// The rule of an id.
+pub fn find(id: &str) -> Option<&'static Rule> {
+    all().find(|rule| rule.id == id)
+}
+
+#[cfg(test)]
+mod tests;
+
+use crate::finding::Edit;
+use crate::model::Text;
+use crate::text::{Place, Span};
+
+/// Adds a line after that of a value which stands with its key on a line of its own.
+fn line_after(case: &Case<'_>, value: &Text, line: &str) -> Option<Edit> {
+    let source = case.sources.get(value.at.file);
+    let current = source.line_at(value.at.span.start);
+    let indent = &current[..current.len() - current.trim_start().len()];
+    let key_alone = current
+        .trim_start()
+        .split_once(':')
+        .is_some_and(|(key, _)| key.bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b'-'));
+    let ends_line = current.ends_with(source.slice(value.at.span));
+    let end = value.at.span.end;
+    let edit = Edit::replace(Place { file: value.at.file, span: Span { start: end, end } }, format!("\n{indent}{line}"));
+    (key_alone && ends_line && !indent.contains('\t')).then_some(edit)
+}

@@ -1,0 +1,42 @@
+//! A job that waits for one that does not exist.
+
+use crate::case::Case;
+use crate::finding::{Edit, Findings, Mend, Severity, listed_short};
+use crate::knowledge::nearest;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "order.absent-job",
+    severity: Severity::Error,
+    title: "A job waits for a job that does not exist",
+    why: "The forge refuses a file in which a job waits for one it cannot find: no job of it runs.",
+    needs: &[],
+    bad: &[
+        "== pipeline\non: push\njobs:\n  ‹build›:\n    runs-on: ubuntu-latest\n    steps: [{run: npm ci}]\n  publish:\n    needs: [«biuld»]\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n",
+    ],
+    good: &[
+        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps: [{run: npm ci}]\n  publish:\n    needs: Build\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for job in &case.pipeline.jobs {
+        for need in &job.needs {
+            let Some(name) = need.known().filter(|name| case.pipeline.job(name).is_none()) else { continue };
+            let ids: Vec<&str> = case.pipeline.jobs.iter().map(|other| other.id.value.as_str()).collect();
+            let others: Vec<&str> = ids.iter().copied().filter(|id| *id != job.id.value).collect();
+            let meant = nearest(name, others.iter().copied()).or(if let [only] = others.as_slice() { Some(only) } else { None });
+            let witness = meant.or(ids.first().copied()).and_then(|id| case.pipeline.job(id)).map(|index| case.pipeline.jobs[index].id.at);
+            let message = format!("`{}` waits for `{name}`, which is no job, so this file is refused and nothing in it runs", job.id.value);
+            let finding = out.add(need.inner(), message);
+            if let Some(at) = witness {
+                finding.witness(crate::case::at(at), format!("the jobs of this file are {}", listed_short(&ids)));
+            }
+            finding.mend(match meant {
+                Some(meant) => Mend::certain(format!("write {meant}"), [Edit::replace(need.inner(), meant)]),
+                None => Mend::by_hand("write the job that it has to wait for, or remove this"),
+            });
+        }
+    }
+}

@@ -1,0 +1,99 @@
+//! A job that takes what another makes, and does not wait for it.
+
+use super::add_need;
+use crate::case::{Case, at};
+use crate::effects::{ArtifactName, Effect, EffectAt};
+use crate::finding::{Findings, Severity};
+use crate::model::Work;
+use crate::rules::Rule;
+use crate::text::Place;
+
+pub const RULE: Rule = Rule {
+    id: "order.unordered-use",
+    severity: Severity::Error,
+    title: "A job takes what another job makes, without waiting for it",
+    why: "Jobs run side by side unless one waits for the other. A job that takes an artifact or an output too early finds nothing: it \
+          fails, or publishes an empty site.",
+    needs: &[],
+    bad: &[
+        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: ‹actions/upload-artifact@v4›\n        with: {name: site, path: dist}\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/download-artifact@v4\n        with: {name: «site», path: dist}\n",
+        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: ‹actions/upload-pages-artifact@v3›\n        with: {path: dist}\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: «actions/deploy-pages@v4»\n",
+        "== pipeline\non: push\njobs:\n  ‹build›:\n    runs-on: ubuntu-latest\n    outputs: {page: a}\n    steps: [{run: ls}]\n  test:\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n  publish:\n    needs: test\n    runs-on: ubuntu-latest\n    steps:\n      - run: echo ${{ «needs.build.outputs.page» }}\n",
+    ],
+    good: &[
+        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    outputs: {page: a}\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist}\n  test:\n    needs: build\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n  publish:\n    needs: [test, build]\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/download-artifact@v4\n        with: {name: site, path: dist}\n      - run: echo ${{ needs.build.outputs.page }}\n",
+        // Artifacts reach as far as jobs wait for each other, near or far.
+        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/upload-pages-artifact@v3\n        with: {path: dist}\n  test:\n    needs: build\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n  publish:\n    needs: test\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/deploy-pages@v4\n",
+        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist}\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/download-artifact@v4\n        with: {name: site, run-id: 1}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    artifacts(case, out);
+    outputs(case, out);
+}
+
+fn artifacts(case: &Case<'_>, out: &mut Findings) {
+    let uploads: Vec<(usize, &EffectAt, &str)> = case
+        .all_effects()
+        .filter_map(|(job, _, effect)| match &effect.effect {
+            Effect::Upload { name, .. } => Some((job, effect, name.known()?)),
+            _ => None,
+        })
+        .collect();
+    for (job, _, effect) in case.all_effects() {
+        let Some((name, false)) = effect.effect.takes() else { continue };
+        let Some(wanted) = name.known() else { continue };
+        let makers: Vec<_> = uploads.iter().filter(|(_, _, made)| *made == wanted).collect();
+        let upstream = case.pipeline.upstream(job);
+        let reachable = |maker: usize| maker == job || upstream.contains(&maker);
+        let hidden = reachable_unknown(case, job, &upstream);
+        let Some((maker, upload, _)) = makers.first() else { continue };
+        if hidden || case.pipeline.jobs[job].needs_unknown || makers.iter().any(|(maker, ..)| reachable(*maker)) {
+            continue;
+        }
+        let (taker, maker_name) = (case.job_name(job), case.job_name(*maker));
+        out.add(taken_at(name, effect.at), format!("`{taker}` takes the artifact `{wanted}` without waiting for `{maker_name}`, which makes it"))
+            .witness(at(upload.at), format!("`{maker_name}` makes it here, and nothing makes `{taker}` wait"))
+            .mend(add_need(case, job, *maker));
+    }
+}
+
+/// Something before the job, or in it, may hand on artifacts in a way that is not understood.
+fn reachable_unknown(case: &Case<'_>, job: usize, upstream: &[usize]) -> bool {
+    upstream.iter().chain([&job]).any(|job| may_hand_on(case, *job))
+}
+
+/// Whether a job may hand on an artifact of any name: it calls another pipeline, or takes an action that nobody here knows.
+pub fn may_hand_on(case: &Case<'_>, job: usize) -> bool {
+    let steps = case.pipeline.jobs[job].steps.iter().zip(case.effects.jobs.get(job).into_iter().flatten());
+    let mut unknown_actions = steps.filter(|(step, effects)| {
+        matches!(step.work, Work::Uses { .. }) && effects.effects.iter().any(|effect| matches!(effect.effect, Effect::Unknown))
+    });
+    case.pipeline.jobs[job].call.is_some() || unknown_actions.next().is_some()
+}
+
+fn taken_at(name: &ArtifactName, step: Place) -> Place {
+    name.given.as_ref().map_or(step, |text| text.inner())
+}
+
+/// `needs.X` holds only the jobs that the job itself names in `needs`; of any other, every value is empty.
+fn outputs(case: &Case<'_>, out: &mut Findings) {
+    let mut found: Vec<(usize, usize, Place)> = Vec::new();
+    case.references(&mut |job, path, text| {
+        let (Some(job), [(context, start), (name, _), ..]) = (job, path) else { return };
+        let Some(other) = case.pipeline.job(name) else { return };
+        let waits = case.pipeline.jobs[job].needs.iter().any(|need| need.value.eq_ignore_ascii_case(name));
+        if context.eq_ignore_ascii_case("needs") && !waits && other != job && !case.pipeline.jobs[job].needs_unknown {
+            let end = path.last().map_or(start.end, |(_, range)| range.end);
+            found.push((job, other, text.place(start.start..end)));
+        }
+    });
+    for (job, other, place) in found {
+        let (reader, maker) = (case.job_name(job), case.job_name(other));
+        out.add(place, format!("this is always empty: `{reader}` reads from `{maker}` without waiting for it"))
+            .witness(at(case.pipeline.jobs[other].id.at), format!("only jobs that `{reader}` names in its `needs` can be read, and `{maker}` is not one"))
+            .mend(add_need(case, job, other));
+    }
+}

@@ -1,0 +1,172 @@
+//! A step that needs more than the job's token may do.
+
+use crate::case::{Case, at};
+use crate::effects::NeededGrant;
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed};
+use crate::knowledge;
+use crate::model::{Grant, GrantKind, Level, Text};
+use crate::rules::Rule;
+use crate::text::{Place, Span};
+
+pub const RULE: Rule = Rule {
+    id: "permission.too-narrow",
+    severity: Severity::Error,
+    title: "A step needs more than the job's token may do",
+    why: "A job's token may do what the `permissions` block says: a block that is present sets everything it does not name to none, and a \
+          job's own block replaces the file's whole. A step that needs more fails in the middle of the run, mostly at the very end, when \
+          the site should go online.",
+    needs: &[],
+    bad: &[
+        "== pipeline\non: push\n‹permissions›:\n  contents: read\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: «actions/deploy-pages@v4»\n",
+        "== pipeline\non: push\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    permissions: {contents: ‹read›}\n    steps:\n      - uses: actions/checkout@v4\n      - uses: «peaceiris/actions-gh-pages@v4»\n        with: {github_token: '${{ secrets.GITHUB_TOKEN }}', publish_dir: dist}\n",
+        "== pipeline\non: push\n‹permissions›: {}\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    permissions: {contents: write}\n    steps:\n      - uses: actions/checkout@v4\n      - run: git push\n  look:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: «actions/checkout@v4»\n",
+        "== dulk.toml\n[forge]\ntoken = ‹\"read\"›\n== pipeline\non: push\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: «git push origin HEAD:pages»\n",
+    ],
+    good: &[
+        "== pipeline\non: push\npermissions:\n  contents: read\n  pages: write\n  id-token: write\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - uses: actions/deploy-pages@v4\n",
+        "== pipeline\non: push\npermissions: write-all\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - uses: actions/deploy-pages@v4\n",
+        // Another credential than the job's own token does the work.
+        "== pipeline\non: push\npermissions:\n  contents: read\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - uses: peaceiris/actions-gh-pages@v4\n        with: {deploy_key: '${{ secrets.DEPLOY_KEY }}', publish_dir: dist}\n",
+        // Without a block it depends on the repository's setting, which nobody declared.
+        "== pipeline\non: push\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: git push\n",
+    ],
+    check,
+};
+
+/// What decided what the token may do.
+enum Decider<'c> {
+    /// A block, with the entry for the scope when there is one.
+    Block(&'c Grant, Option<&'c Text>),
+    /// No block: this scope is never granted without one.
+    NoBlock,
+    /// No block: the repository's setting.
+    Setting(Place),
+}
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    // Other forges that read this format give their tokens rights in ways of their own.
+    if !case.pipeline.exact {
+        return;
+    }
+    for (index, job) in case.pipeline.jobs.iter().enumerate() {
+        let grant = job.permissions.as_ref().or(case.pipeline.permissions.as_ref());
+        let pushes_with_own_key = case.effects.jobs[index].iter().zip(&job.steps).any(|(_, step)| has_own_credential(step));
+        for step in &case.effects.jobs[index] {
+            let lacking: Vec<(&NeededGrant, Decider<'_>)> = step
+                .grants
+                .iter()
+                .filter(|needed| !(pushes_with_own_key && needed.why == "to push commits"))
+                .filter_map(|needed| Some((needed, lacks(case, grant, needed)?)))
+                .collect();
+            if !lacking.is_empty() {
+                speak(case, index, &lacking, out);
+            }
+        }
+    }
+}
+
+/// A checkout with a key or another token leaves that for `git push`.
+fn has_own_credential(step: &crate::model::Step) -> bool {
+    match &step.work {
+        crate::model::Work::Uses { inputs, .. } => ["token", "ssh-key", "ssh-private-key", "deploy_key", "app-id"]
+            .iter()
+            .any(|name| inputs.get(name).is_some_and(|text| crate::effects::own_token(text) != Some(true))),
+        _ => false,
+    }
+}
+
+/// What takes the scope away; nothing when it is granted, or it is not known whether it is.
+fn lacks<'c>(case: &'c Case<'_>, grant: Option<&'c Grant>, needed: &NeededGrant) -> Option<Decider<'c>> {
+    let Some(grant) = grant else {
+        let scope = knowledge::workflow().scope.iter().find(|scope| scope.id == needed.scope)?;
+        // A called pipeline gets what its caller has.
+        if case.pipeline.is_called() {
+            return None;
+        }
+        if scope.never_by_default {
+            return Some(Decider::NoBlock);
+        }
+        let token = case.facts.settings.forge.token.as_ref()?;
+        let granted = knowledge::workflow().default_grant.get(&token.name)?;
+        let enough = needed.level == Level::Read && granted.contains(&needed.scope);
+        return (!enough).then_some(Decider::Setting(token.at));
+    };
+    let (level, entry) = match &grant.kind {
+        GrantKind::All(level) => (*level, None),
+        GrantKind::Scopes(scopes) => match scopes.iter().find(|(scope, _)| scope.value == needed.scope) {
+            Some((_, text)) => (Level::of(text.known()?)?, Some(text)),
+            None => (Level::None, None),
+        },
+        GrantKind::Unknown => return None,
+    };
+    (level < needed.level).then_some(Decider::Block(grant, entry))
+}
+
+fn speak(case: &Case<'_>, job: usize, lacking: &[(&NeededGrant, Decider<'_>)], out: &mut Findings) {
+    let lines: Vec<String> = lacking.iter().map(|(needed, _)| format!("{}: {}", needed.scope, needed.level.word())).collect();
+    let (first, decider) = &lacking[0];
+    let visible = lacking.iter().all(|(needed, _)| needed.visible_anyway);
+    let ticked: Vec<String> = lines.iter().map(|line| format!("`{line}`")).collect();
+    let (wanted, id) = (listed(&ticked), case.job_name(job));
+    let message = if visible {
+        format!("`{id}` fails here unless the repository is public: its token lacks {wanted}, {}", first.why)
+    } else {
+        format!("`{id}` fails here: its token lacks {wanted}, {}", first.why)
+    };
+    let finding = out.add(first.at, message);
+    if visible {
+        finding.severity(Severity::Warning);
+    }
+    match decider {
+        Decider::Block(grant, None) => match &grant.kind {
+            GrantKind::All(level) => finding.witness(at(grant.at), format!("this grants {} to everything", level.word())),
+            _ => finding.witness(at(grant.key), "this block grants what it names, and takes all else away"),
+        },
+        Decider::Block(_, Some(entry)) => finding.witness(at(entry.inner()), format!("only {} is granted here", entry.value)),
+        Decider::NoBlock => finding.witness(WitnessSource::Catalog, format!("{} is only ever granted by a `permissions` block, and there is none", first.scope)),
+        Decider::Setting(place) => finding.witness(at(*place), "without a block, a token here may only read"),
+    };
+    let own_block = case.pipeline.jobs[job].permissions.is_some();
+    let place = if own_block { format!("the permissions of `{id}`") } else { "the file's permissions".to_owned() };
+    let title = match decider {
+        Decider::Block(..) => format!("add {wanted} to {place}"),
+        _ => format!("give `{id}` a permissions block with {wanted}, and contents: read if it checks out"),
+    };
+    finding.mend(match edits(case, lacking) {
+        Some(edits) => Mend::certain(title, edits),
+        None => Mend::by_hand(title),
+    });
+}
+
+/// One edit for each scope that is lacking; nothing where a person has to decide.
+fn edits(case: &Case<'_>, lacking: &[(&NeededGrant, Decider<'_>)]) -> Option<Vec<Edit>> {
+    let mut edits: Vec<Edit> = Vec::new();
+    let mut lines: Vec<String> = Vec::new();
+    let mut block = None;
+    for (needed, decider) in lacking {
+        match decider {
+            Decider::Block(_, Some(entry)) => edits.push(Edit::replace(entry.inner(), needed.level.word())),
+            Decider::Block(grant, None) if matches!(grant.kind, GrantKind::Scopes(_)) => {
+                block = Some(*grant);
+                lines.push(format!("{}: {}", needed.scope, needed.level.word()));
+            }
+            _ => return None,
+        }
+    }
+    if let Some(grant) = block {
+        edits.push(add_lines(case, grant, &lines)?);
+    }
+    Some(edits)
+}
+
+fn add_lines(case: &Case<'_>, grant: &Grant, lines: &[String]) -> Option<Edit> {
+    let source = case.sources.get(grant.at.file);
+    let written = source.slice(grant.at.span);
+    let insert = |offset: u32, text: String| Edit::replace(Place { file: grant.at.file, span: Span { start: offset, end: offset } }, text);
+    if let Some(inside) = written.strip_prefix('{').and_then(|rest| rest.strip_suffix('}')) {
+        let comma = if inside.trim().is_empty() { "" } else { ", " };
+        return Some(insert(grant.at.span.start + 1, lines.join(", ") + comma));
+    }
+    let indent = crate::rules::order::indentation(source, grant.at.span.start)?;
+    Some(insert(grant.at.span.start, lines.iter().map(|line| format!("{line}{indent}")).collect()))
+}

@@ -1,0 +1,63 @@
+//! A step that runs a script package.json does not have.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::finding::{Edit, Findings, Mend, Severity, listed_short};
+use crate::knowledge::nearest;
+use crate::rules::{Need, Rule};
+use crate::text::{Place, Span};
+
+pub const RULE: Rule = Rule {
+    id: "site.absent-script",
+    severity: Severity::Error,
+    title: "A step runs a script that package.json does not have",
+    why: "The package manager stops with \"missing script\", the step fails, and nothing after it runs.",
+    needs: &[Need::Package],
+    bad: &[
+        "== package.json\n{\"scripts\": ‹{\"build\": \"vite build\", \"test\": \"vitest\"}›}\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: |\n          npm ci\n          «npm run biuld»\n",
+        "== package.json\n‹{\"name\": \"timetable\"}›\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: «yarn build»\n",
+    ],
+    good: &[
+        "== package.json\n{\"scripts\": {\"build\": \"vite build\", \"lint\": \"eslint .\"}}\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm run build && pnpm lint && npm run docs --if-present\n",
+        // yarn also runs the programs of packages; another folder has another package.json.
+        "== package.json\n{\"scripts\": {\"build\": \"vite build\"}}\n== app/package.json\n{\"scripts\": {\"pack\": \"vite build\"}}\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: yarn vite build\n      - run: npm run pack\n        working-directory: app\n      - run: npm --prefix app run pack && (cd app && npm run pack)\n",
+        "== package.json\n{\"scripts\": {}, \"workspaces\": [\"app\"]}\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm run build -w app || true\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for (job, _, effect) in case.all_effects() {
+        let Effect::RunScript { manager, name, dir: Some(dir), lenient: false } = &effect.effect else { continue };
+        // npm starts `server.js` when there is no such script.
+        if effect.perhaps || name == "start" {
+            continue;
+        }
+        let Some((_, package)) = case.facts.package_for(dir) else { continue };
+        let Some(scripts) = package.scripts.as_ref().filter(|_| package.script(name).is_none()) else { continue };
+        let path = &case.sources.get(package.file).path;
+        let names: Vec<&str> = scripts.iter().map(|script| script.name.as_str()).collect();
+        let finding = out.add(effect.at, format!("`{}` fails here: {manager} finds no script `{name}` in {path}", case.job_name(job)));
+        let there = if names.is_empty() { "there are no scripts here".to_owned() } else { format!("the scripts here are {}", listed_short(&names)) };
+        finding.witness(at(package.scripts_at), there);
+        let edit = nearest(name, names.iter().copied()).and_then(|meant| Some((meant, word_in(case, effect.at, name)?)));
+        finding.mend(match edit {
+            Some((meant, place)) => Mend::certain(format!("run {meant}"), [Edit::replace(place, meant)]),
+            None => Mend::by_hand(format!("add a script `{name}` to {path}, or run one that is there")),
+        });
+    }
+}
+
+/// The one place in a command where a word stands.
+fn word_in(case: &Case<'_>, command: Place, word: &str) -> Option<Place> {
+    let text = case.sources.slice(command);
+    let mut places = text.match_indices(word).filter(|(index, _)| {
+        let before = text[..*index].chars().next_back();
+        let after = text[index + word.len()..].chars().next();
+        before.is_none_or(char::is_whitespace) && after.is_none_or(char::is_whitespace)
+    });
+    let (index, _) = places.next()?;
+    let start = command.span.start + u32::try_from(index).ok()?;
+    let span = Span { start, end: start + u32::try_from(word.len()).ok()? };
+    places.next().is_none().then_some(Place { file: command.file, span })
+}

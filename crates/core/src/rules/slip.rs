@@ -1,0 +1,195 @@
+//! Slips: a small repository in one string, with the places of findings and witnesses marked in it.
+//!
+//! A line `== name` starts a part: `== git` holds branches (one a line, `default` and `current` after the name), `== files` paths
+//! that git tracks, `== dulk.toml` settings, `== pipeline` a workflow file, `== jobs` one that starts on every push, `== steps` one with
+//! the steps of one job, and any other name a file of that path. `«…»` marks a
+//! finding, `‹…›` a witness; the marks are taken out before anything is read.
+
+use crate::case::Project;
+use crate::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, read_settings};
+use crate::finding::Finding;
+use crate::knowledge::Date;
+use crate::model::Dialect;
+use crate::read::{Prepared, misplaced, prepare};
+use crate::text::{FileId, Place, SourceFile, Sources, Span};
+
+/// The path of `== pipeline`.
+const PIPELINE: &str = ".github/workflows/site.yml";
+
+/// One part, without marks.
+#[derive(Clone, Debug)]
+pub struct Section {
+    /// What follows `==`.
+    pub name: String,
+    /// Its lines.
+    pub text: String,
+    /// Bytes of findings in it.
+    pub findings: Vec<Span>,
+    /// Bytes of witnesses in it.
+    pub witnesses: Vec<Span>,
+}
+
+impl Section {
+    /// The file it stands for, if any.
+    pub fn path(&self) -> Option<&str> {
+        match self.name.as_str() {
+            "git" | "files" => None,
+            "pipeline" | "jobs" | "steps" => Some(PIPELINE),
+            other => Some(other),
+        }
+    }
+}
+
+/// A read slip.
+#[derive(Clone, Debug)]
+pub struct Slip {
+    /// Its parts.
+    pub sections: Vec<Section>,
+}
+
+/// A slip as a repository.
+pub struct Scene {
+    /// All texts.
+    pub sources: Sources,
+    /// What is known.
+    pub facts: Facts,
+    /// The pipelines.
+    pub prepared: Vec<Prepared>,
+    /// The places of findings, sorted.
+    pub findings: Vec<Place>,
+    /// The places of witnesses, sorted.
+    pub witnesses: Vec<Place>,
+}
+
+impl Scene {
+    /// All of it together, on a fixed day.
+    pub fn project(&self) -> Project<'_> {
+        Project::new(&self.prepared, &self.facts, &self.sources, Date::parse("2026-11-25"))
+    }
+}
+
+impl Slip {
+    /// Reads the parts and takes the marks out.
+    pub fn read(text: &str) -> Self {
+        let mut sections: Vec<(String, String)> = Vec::new();
+        for line in text.split_inclusive('\n') {
+            match (line.strip_prefix("== "), sections.last_mut()) {
+                (Some(name), _) => sections.push((name.trim().to_owned(), beginning(name.trim()).to_owned())),
+                (None, Some((_, body))) => body.push_str(line),
+                (None, None) => sections.push(("pipeline".to_owned(), line.to_owned())),
+            }
+        }
+        Self { sections: sections.into_iter().map(|(name, marked)| unmark(name, &marked)).collect() }
+    }
+
+    /// The repository that the slip stands for.
+    pub fn scene(&self) -> Scene {
+        let mut sources = Sources::default();
+        let mut scene_findings = Vec::new();
+        let mut scene_witnesses = Vec::new();
+        let mut found = Found::default();
+        let mut pipelines: Vec<(FileId, Dialect)> = Vec::new();
+        let mut paths: Vec<String> = Vec::new();
+        let mut list: Option<Vec<String>> = None;
+        for section in &self.sections {
+            let Some(path) = section.path() else {
+                match section.name.as_str() {
+                    "git" => found.git = git(&section.text),
+                    _ => list = Some(section.text.lines().map(str::to_owned).collect()),
+                }
+                continue;
+            };
+            let file = sources.add(SourceFile::new(path, section.text.clone()));
+            scene_findings.extend(section.findings.iter().map(|span| Place { file, span: *span }));
+            scene_witnesses.extend(section.witnesses.iter().map(|span| Place { file, span: *span }));
+            paths.push(path.to_owned());
+            if path == "dulk.toml" {
+                found.settings =
+                    read_settings(file, sources.get(file)).unwrap_or_else(|error| panic!("{}: {error:?}", section.text));
+            } else if path.starts_with(".github/workflows/") || misplaced(path).is_some() {
+                pipelines.push((file, Dialect::Workflow));
+            } else if path.ends_with("/action.yml") {
+                pipelines.push((file, Dialect::Action));
+            } else {
+                found.companions.push(file);
+            }
+        }
+        if let Some(list) = list {
+            paths.extend(list);
+            found.files = Fact::Known(FileList::new(paths, Vec::new()), Origin::Files);
+        }
+        let facts = Facts::from_found(found, &sources);
+        let prepared = pipelines.iter().map(|(file, dialect)| prepare(*file, sources.get(*file), *dialect)).collect();
+        scene_findings.sort_unstable();
+        scene_witnesses.sort_unstable();
+        Scene { sources, facts, prepared, findings: scene_findings, witnesses: scene_witnesses }
+    }
+
+    /// The slip with edits made, for seeing whether they cure.
+    pub fn mended(&self, sources: &Sources, findings: &[Finding]) -> Self {
+        let mut mended = self.clone();
+        for section in &mut mended.sections {
+            let file = section.path().and_then(|path| sources.find(path));
+            let mut edits: Vec<_> =
+                findings.iter().flat_map(|finding| &finding.mend.edits).filter(|edit| Some(edit.at.file) == file).collect();
+            edits.sort_by_key(|edit| std::cmp::Reverse(edit.at.span.start));
+            edits.dedup();
+            for edit in edits {
+                section.text.replace_range(edit.at.span.range(), &edit.text);
+            }
+        }
+        mended
+    }
+}
+
+/// What stands before the lines of a part.
+fn beginning(name: &str) -> &'static str {
+    match name {
+        "jobs" => "on: push\njobs:\n",
+        "steps" => "on: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n",
+        _ => "",
+    }
+}
+
+fn git(text: &str) -> GitFacts {
+    let mut facts = GitFacts::default();
+    let mut branches = Vec::new();
+    for line in text.lines() {
+        let mut words = line.split_whitespace();
+        let Some(name) = words.next() else { continue };
+        branches.push(name.to_owned());
+        for word in words {
+            let fact = Fact::Known(name.to_owned(), Origin::Git);
+            if word == "default" {
+                facts.default_branch = fact;
+            } else {
+                facts.current_branch = fact;
+            }
+        }
+    }
+    branches.sort_unstable();
+    facts.branches = Fact::Known(branches, Origin::Git);
+    facts
+}
+
+fn unmark(name: String, marked: &str) -> Section {
+    let mut section = Section { name, text: String::with_capacity(marked.len()), findings: Vec::new(), witnesses: Vec::new() };
+    let mut open: Vec<(char, usize)> = Vec::new();
+    for character in marked.chars() {
+        match character {
+            '«' | '‹' => open.push((character, section.text.len())),
+            '»' | '›' => {
+                let wanted = if character == '»' { '«' } else { '‹' };
+                let index = open
+                    .iter()
+                    .rposition(|(mark, _)| *mark == wanted)
+                    .unwrap_or_else(|| panic!("a mark is closed that was not opened: {marked}"));
+                let (_, start) = open.remove(index);
+                let span = Span::new(start, section.text.len());
+                if wanted == '«' { section.findings.push(span) } else { section.witnesses.push(span) }
+            }
+            other => section.text.push(other),
+        }
+    }
+    section
+}

@@ -1,0 +1,145 @@
+//! The one harness: every rule's examples are its tests.
+
+use super::*;
+use crate::facts::Fact;
+use crate::finding::{Finding, WitnessSource};
+use crate::text::Place;
+
+fn run(rule: &Rule, slip: &Slip) -> (super::slip::Scene, Vec<Finding>) {
+    let scene = slip.scene();
+    let mut found = Vec::new();
+    let project = scene.project();
+    for (index, prepared) in scene.prepared.iter().enumerate() {
+        if prepared.whole || rule.reads_broken_files() {
+            let mut out = Findings::new(rule.id, rule.severity);
+            (rule.check)(&project.case(index), &mut out);
+            found.extend(out.into_vec());
+        }
+    }
+    drop(project);
+    (scene, found)
+}
+
+fn places(findings: &[Finding]) -> Vec<Place> {
+    let mut places: Vec<_> = findings.iter().map(|finding| finding.at).collect();
+    places.sort_unstable();
+    places
+}
+
+fn witness_places(findings: &[Finding]) -> Vec<Place> {
+    let mut places: Vec<_> = findings
+        .iter()
+        .flat_map(|finding| &finding.witnesses)
+        .filter_map(|witness| match witness.source {
+            WitnessSource::At(place) => Some(place),
+            _ => None,
+        })
+        .collect();
+    places.sort_unstable();
+    places.dedup();
+    places
+}
+
+fn shown(scene: &super::slip::Scene, places: &[Place]) -> Vec<String> {
+    places
+        .iter()
+        .map(|place| {
+            format!(
+                "{}:{:?} {:?}",
+                scene.sources.get(place.file).path,
+                scene.sources.get(place.file).range(place.span).start,
+                scene.sources.slice(*place)
+            )
+        })
+        .collect()
+}
+
+#[test]
+fn bad_examples_raise_their_rule_at_the_marked_places() {
+    let mut wrong = Vec::new();
+    for rule in all() {
+        assert!(!rule.bad.is_empty(), "{} has no wrong example", rule.id);
+        for text in rule.bad {
+            let (scene, found) = run(rule, &Slip::read(text));
+            let (said, wanted) = (shown(&scene, &places(&found)), shown(&scene, &scene.findings));
+            if said != wanted {
+                wrong.push(format!("{} in\n{text}\n finds {said:#?}\n marked {wanted:#?}", rule.id));
+                continue;
+            }
+            let (said, wanted) = (shown(&scene, &witness_places(&found)), shown(&scene, &scene.witnesses));
+            if said != wanted {
+                wrong.push(format!("{} in\n{text}\n names as witnesses {said:#?}\n marked {wanted:#?}", rule.id));
+            }
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n\n"));
+}
+
+#[test]
+fn certain_mends_cure_and_settle() {
+    for rule in all() {
+        for text in rule.bad {
+            let slip = Slip::read(text);
+            let (scene, found) = run(rule, &slip);
+            if found.iter().all(|finding| finding.mend.certain) {
+                let mended = slip.mended(&scene.sources, &found);
+                let (_, left) = run(rule, &mended);
+                assert!(left.is_empty(), "{} is not cured in\n{text}\nleft: {left:#?}", rule.id);
+            }
+        }
+    }
+}
+
+#[test]
+fn good_examples_are_silent() {
+    let mut wrong = Vec::new();
+    for rule in all() {
+        assert!(!rule.good.is_empty(), "{} has no right example", rule.id);
+        for text in rule.good {
+            for finding in run(rule, &Slip::read(text)).1 {
+                wrong.push(format!("{} in\n{text}\n says: {} ({:?})", rule.id, finding.message, finding.witnesses));
+            }
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n\n"));
+}
+
+#[test]
+fn findings_have_a_message_a_witness_and_a_way_out() {
+    for rule in all() {
+        for text in rule.bad {
+            for finding in run(rule, &Slip::read(text)).1 {
+                assert!(!finding.message.is_empty() && !finding.message.ends_with('.'), "{}: {}", rule.id, finding.message);
+                assert!(!finding.witnesses.is_empty(), "{}: {}", rule.id, finding.message);
+                assert!(!finding.mend.title.is_empty(), "{}: {}", rule.id, finding.message);
+            }
+        }
+    }
+}
+
+#[test]
+fn rules_are_silent_without_the_facts_they_need() {
+    for rule in all().filter(|rule| !rule.needs.is_empty()) {
+        for text in rule.bad {
+            let slip = Slip::read(text);
+            let mut scene = slip.scene();
+            scene.facts.git = Default::default();
+            scene.facts.files = Fact::Unknown("nobody looked".into());
+            scene.facts.packages.clear();
+            scene.facts.settings.forge.secrets = None;
+            let project = scene.project();
+            for index in 0..scene.prepared.len() {
+                let mut out = Findings::new(rule.id, rule.severity);
+                (rule.check)(&project.case(index), &mut out);
+                assert!(out.into_vec().is_empty(), "{} speaks without its facts in\n{text}", rule.id);
+            }
+        }
+    }
+}
+
+#[test]
+fn every_family_of_a_rule_is_listed() {
+    for rule in all() {
+        assert!(FAMILIES.contains(&rule.family()), "{}", rule.id);
+    }
+}

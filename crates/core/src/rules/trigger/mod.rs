@@ -1,0 +1,5 @@
+//! What starts the pipeline.
+
+use crate::rules::family;
+
+family![unknown_event];

@@ -1,0 +1,32 @@
+//! An event that the format does not know.
+
+use crate::case::Case;
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::form::FormIssueKind;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "trigger.unknown-event",
+    severity: Severity::Error,
+    title: "The pipeline waits for an event that does not exist",
+    why: "The forge refuses a file that names an event it does not know. None of its other events starts it either.",
+    needs: &[],
+    bad: &[
+        "== pipeline\non: [push, «pull-request»]\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps: [{run: npm ci}]\n",
+        "== pipeline\non:\n  «manual»:\n  push:\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps: [{run: npm ci}]\n",
+    ],
+    good: &["== pipeline\non:\n  push:\n  pull_request:\n  workflow_dispatch:\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps: [{run: npm ci}]\n"],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for issue in &case.prepared.form {
+        let FormIssueKind::UnknownEvent { name, meant } = &issue.kind else { continue };
+        let finding = out.add(issue.at, format!("there is no event `{name}`, so this file is refused and nothing in it runs"));
+        finding.witness(WitnessSource::Catalog, "events that people use for a site are push, pull_request, workflow_dispatch (by hand), schedule (the clock) and release");
+        finding.mend(match meant {
+            Some(meant) => Mend::certain(format!("write {meant}"), [Edit::replace(issue.at, meant.clone())]),
+            None => Mend::by_hand("write the event that is meant, or remove it"),
+        });
+    }
+}

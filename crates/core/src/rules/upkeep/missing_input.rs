@@ -1,0 +1,45 @@
+//! An input that an action cannot do without.
+
+use super::known_uses;
+use crate::case::Case;
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "upkeep.missing-input",
+    severity: Severity::Error,
+    title: "An action is not given what it cannot do without",
+    why: "Without an input that it needs, the action fails as soon as it starts.",
+    needs: &[],
+    bad: &[
+        "== steps\n      - uses: «actions/upload-artifact@v4»\n        with: {name: site}\n",
+        "== steps\n      - uses: «JamesIves/github-pages-deploy-action@v4»\n",
+    ],
+    good: &[
+        "== steps\n      - uses: actions/upload-artifact@v4\n        with: {path: dist}\n      - uses: actions/cache@v4\n        with: {PATH: x, Key: y}\n      - uses: actions/upload-artifact@v4\n        with: ${{ fromJSON(vars.UPLOAD) }}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for (_, used) in known_uses(case) {
+        // A misspelt name is said once, as that.
+        let slips: Vec<&str> = used
+            .inputs
+            .entries
+            .iter()
+            .filter(|(name, _)| !used.action.takes(&name.value))
+            .filter_map(|(name, _)| crate::knowledge::nearest(&name.value, used.action.inputs.iter().map(String::as_str)))
+            .collect();
+        for wanted in &used.action.required {
+            let renamed = used.inputs.entries.iter().any(|(name, _)| used.action.renamed(&name.value) == Some(wanted));
+            if used.inputs.open || used.inputs.get(wanted).is_some() || renamed || slips.contains(&wanted.as_str()) {
+                continue;
+            }
+            let action = &used.action.uses;
+            out.add(used.written.inner(), format!("this step fails: {action} is not told its `{wanted}`"))
+                .witness(WitnessSource::Catalog, format!("{action} cannot do without `{wanted}`"))
+                .mend(Mend::by_hand(format!("add `{wanted}` under `with`")));
+        }
+    }
+}

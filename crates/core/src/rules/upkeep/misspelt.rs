@@ -1,0 +1,68 @@
+//! An action whose name is a letter or two from a well-known one.
+
+use crate::case::Case;
+use crate::effects::UsedAction;
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::knowledge;
+use crate::model::{Text, Work};
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "upkeep.misspelt",
+    severity: Severity::Error,
+    title: "The name of an action is misspelt",
+    why: "The forge fetches whatever stands under the name. Mostly nothing does, and the job stops before its first step; at worst somebody \
+          has put a look-alike there that reads your secrets.",
+    needs: &[],
+    bad: &[
+        "== steps\n      - uses: «action/checkout»@v4\n      - uses: «actions/setupnode»@v4\n",
+        "== steps\n      - uses: «peaceris/actions-gh-pages»@v4\n      - uses: «actions/checkout/»@v4\n",
+    ],
+    good: &[
+        "== steps\n      - uses: actions/checkout@v4\n      - uses: Actions/Setup-Node@v4\n      - uses: ferry/checkout@v1\n      - uses: actions/cache/restore@v4\n        with: {path: a, key: b}\n      - uses: ./action/checkout\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
+        let Work::Uses { action, .. } = &step.work else { continue };
+        let Some(used) = UsedAction::of(&action.value) else { continue };
+        if knowledge::actions().get(used.name).is_none() && let Some(meant) = meant(used.name) {
+            speak(action, used.name, &meant, out);
+        }
+    }
+}
+
+fn speak(action: &Text, name: &str, meant: &str, out: &mut Findings) {
+    let place = action.place(0..name.len());
+    out.add(place, format!("there is no action `{name}`, so this job stops before its first step"))
+        .witness(WitnessSource::Catalog, format!("the well-known action is {meant}"))
+        .mend(Mend::certain(format!("write {meant}"), [Edit::replace(place, meant)]));
+}
+
+/// The well-known action that is meant. A name that is near in one part must be the same in the other, or near there too.
+fn meant(name: &str) -> Option<String> {
+    let tidy = name.split('/').filter(|part| !part.is_empty()).collect::<Vec<_>>().join("/");
+    if tidy != name && let Some(known) = knowledge::actions().get(&tidy) {
+        return Some(known.uses.clone());
+    }
+    let (owner, rest) = name.split_once('/')?;
+    let distance = |one: &str, other: &str| strsim::damerau_levenshtein(&one.to_ascii_lowercase(), &other.to_ascii_lowercase());
+    let near = |one: &str, other: &str| match one.len().min(other.len()) {
+        0..=4 => distance(one, other) == 0,
+        5..=6 => distance(one, other) <= 1,
+        _ => distance(one, other) <= 2,
+    };
+    knowledge::actions()
+        .names()
+        .filter_map(|known| {
+            let (known_owner, known_rest) = known.split_once('/')?;
+            let fits = near(owner, known_owner) && near(rest, known_rest) && rest.matches('/').count() == known_rest.matches('/').count();
+            // Owners are people and firms: only one that is well known for many actions is surely meant by a near name.
+            let sure = owner.eq_ignore_ascii_case(known_owner) || rest.eq_ignore_ascii_case(known_rest) || owner.len() > 6;
+            (fits && sure).then_some((distance(name, known), known.to_owned()))
+        })
+        .min()
+        .map(|(_, known)| known)
+}

@@ -1,0 +1,41 @@
+//! What has gone stale since the example was written.
+
+use crate::case::Case;
+use crate::effects::UsedAction;
+use crate::knowledge::{self, Action};
+use crate::model::{Text, Variables, Work};
+use crate::rules::family;
+
+family![
+    moving,
+    retired_action,
+    retired_runner,
+    retired_runtime,
+    retired_command,
+    misspelt,
+    unknown_input,
+    missing_input,
+    retired_input,
+];
+
+/// A step that takes an action which the catalog knows.
+pub(in crate::rules) struct KnownUse<'c> {
+    pub written: &'c Text,
+    pub inputs: &'c Variables,
+    pub action: &'static Action,
+    pub version: Option<&'c str>,
+}
+
+/// All of them, with the job they stand in.
+pub(in crate::rules) fn known_uses<'c>(case: &Case<'c>) -> Vec<(usize, KnownUse<'c>)> {
+    let mut found = Vec::new();
+    for (index, job) in case.pipeline.jobs.iter().enumerate() {
+        for step in &job.steps {
+            let Work::Uses { action: written, inputs } = &step.work else { continue };
+            let Some(used) = UsedAction::of(&written.value) else { continue };
+            let Some(action) = knowledge::actions().get(used.name) else { continue };
+            found.push((index, KnownUse { written, inputs, action, version: used.version }));
+        }
+    }
+    found
+}

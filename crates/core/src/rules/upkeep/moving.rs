@@ -1,0 +1,61 @@
+//! An action that is taken from a branch, or from nowhere.
+
+use crate::case::Case;
+use crate::effects::UsedAction;
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::knowledge;
+use crate::model::{Text, Work};
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "upkeep.moving",
+    severity: Severity::Warning,
+    title: "An action is taken from a branch, or without a version",
+    why: "A branch moves: what was tested yesterday is not what runs tomorrow, and whoever may push to that branch may run anything in your \
+          pipeline, with its token and its secrets. Without any version the forge refuses the file.",
+    needs: &[],
+    bad: &[
+        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: «actions/checkout@main»\n      - uses: «actions/setup-node»\n",
+        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: '«ferry/timetable-action@master»'\n",
+    ],
+    good: &[
+        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - uses: ./.github/actions/build\n      - uses: docker://alpine:3.20\n      - uses: dtolnay/rust-toolchain@master\n      - uses: ferry/timetable-action@8f4b7f84864484a7bf31766abe9204da3cbe65b3\n      - uses: ferry/timetable-action@release/v1\n",
+    ],
+    check,
+};
+
+/// Names that are branches wherever they are met.
+const BRANCHES: [&str; 5] = ["main", "master", "develop", "dev", "trunk"];
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    let calls = case.pipeline.jobs.iter().filter_map(|job| job.call.as_ref()).map(|call| &call.target);
+    let steps = case.pipeline.jobs.iter().flat_map(|job| &job.steps).filter_map(|step| match &step.work {
+        Work::Uses { action, .. } => Some(action),
+        _ => None,
+    });
+    for action in steps.chain(calls) {
+        look(action, case.pipeline.exact, out);
+    }
+}
+
+fn look(action: &Text, exact: bool, out: &mut Findings) {
+    let Some(used) = UsedAction::of(&action.value) else { return };
+    let name = used.name;
+    match used.version {
+        None if exact => {
+            out.add(action.inner(), format!("`{name}` is named without a version, so this file is refused and nothing in it runs"))
+                .severity(Severity::Error)
+                .witness(WitnessSource::Catalog, "an action is written owner/name@version")
+                .mend(Mend::by_hand("add @ and the newest version from its page"));
+        }
+        Some(version) if BRANCHES.contains(&version) => {
+            if knowledge::actions().get(name).is_some_and(|known| known.moving_is_meant) {
+                return;
+            }
+            out.add(action.inner(), format!("`{name}` is taken from its branch {version}, which may change between two runs"))
+                .witness(WitnessSource::Catalog, format!("{version} names a branch, not a version"))
+                .mend(Mend::by_hand("write a version, such as the newest from its page, or a commit id"));
+        }
+        _ => {}
+    }
+}

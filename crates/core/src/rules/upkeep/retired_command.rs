@@ -1,0 +1,45 @@
+//! A command to the runner that has been switched off.
+
+use crate::case::Case;
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::knowledge;
+use crate::model::Work;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "upkeep.retired-command",
+    severity: Severity::Warning,
+    title: "A script speaks to the runner in a way that has been retired",
+    why: "Scripts used to set outputs and variables by printing special lines. Some of these lines now make the step fail, the others are \
+          announced to follow; a value that is no longer set leaves a hole in the address or the folder built from it.",
+    needs: &[],
+    bad: &[
+        "== steps\n      - run: echo \"«::set-output» name=page::index\"\n",
+        "== steps\n      - run: |\n          echo start\n          echo \"«::set-env» name=BASE::/timetable/\"\n",
+    ],
+    good: &["== steps\n      - run: |\n          # no more ::set-output\n          echo \"page=index\" >> \"$GITHUB_OUTPUT\"\n          echo \"::group::build\"\n"],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
+        let Work::Runs { script, .. } = &step.work else { continue };
+        for retired in &knowledge::workflow().retired_command {
+            for (index, found) in script.value.match_indices(retired.start.as_str()) {
+                let line = script.value[..index].rsplit('\n').next().unwrap_or_default();
+                if line.trim_start().starts_with('#') {
+                    continue;
+                }
+                let message = if retired.fails {
+                    format!("this step fails: `{found}` has been switched off")
+                } else {
+                    format!("`{found}` is retired and will stop working")
+                };
+                out.add(script.place(index..index + found.len()), message)
+                    .severity(if retired.fails { Severity::Error } else { Severity::Warning })
+                    .witness(WitnessSource::Catalog, "values are written to a file that the runner names")
+                    .mend(Mend::by_hand(format!("write {}", retired.instead)));
+            }
+        }
+    }
+}

@@ -1,0 +1,81 @@
+//! A machine that no longer exists.
+
+use crate::case::Case;
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::knowledge;
+use crate::model::Text;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "upkeep.retired-runner",
+    severity: Severity::Error,
+    title: "A job asks for a machine that no longer exists",
+    why: "A job that asks for a label which no machine has waits until it is thrown away, mostly a day later. Nothing turns red before that.",
+    needs: &[],
+    bad: &[
+        "== jobs\n  build:\n    runs-on: «ubuntu-18.04»\n    steps:\n      - run: npm ci\n",
+        "== jobs\n  build:\n    strategy:\n      matrix:\n        os: [ubuntu-latest, «macos-11»]\n    runs-on: ${{ matrix.os }}\n    steps:\n      - run: npm ci\n",
+        "== jobs\n  build:\n    runs-on: «ubuntu-lastest»\n    steps:\n      - run: npm ci\n",
+    ],
+    good: &[
+        "== jobs\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n  own:\n    runs-on: [self-hosted, ubuntu-18.04]\n    steps:\n      - run: npm ci\n  other:\n    runs-on: ferry-large\n    strategy:\n      matrix: {image: [ubuntu-18.04]}\n    steps:\n      - run: npm ci\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    if !case.pipeline.exact {
+        return;
+    }
+    for job in &case.pipeline.jobs {
+        let own = job.runners.iter().any(|runner| runner.value.eq_ignore_ascii_case("self-hosted"));
+        if own {
+            continue;
+        }
+        for label in job.runners.iter().flat_map(|runner| labels(runner, job)) {
+            look(case, label, out);
+        }
+    }
+}
+
+/// The label itself, or the values of the matrix that it stands for.
+fn labels<'j>(runner: &'j Text, job: &'j crate::model::Job) -> Vec<&'j Text> {
+    let inside = runner.value.trim().strip_prefix("${{").and_then(|rest| rest.strip_suffix("}}")).map(str::trim);
+    let Some(key) = inside.and_then(|inside| inside.strip_prefix("matrix.")) else { return vec![runner] };
+    let axes = job.matrix.iter().flat_map(|matrix| &matrix.axes);
+    axes.filter(|(name, _)| name.value == key).flat_map(|(_, values)| values).collect()
+}
+
+fn look(case: &Case<'_>, label: &Text, out: &mut Findings) {
+    let Some(name) = label.known() else { return };
+    let upkeep = knowledge::upkeep();
+    let today = case.project.today;
+    if let Some(runner) = upkeep.runner.iter().find(|runner| runner.label.eq_ignore_ascii_case(name)) {
+        if today.is_none_or(|today| today < runner.ended) {
+            return;
+        }
+        out.add(label.inner(), format!("this job never starts: machines with the label {name} are gone"))
+            .witness(WitnessSource::Catalog, format!("they were removed on {}", runner.ended))
+            .mend(Mend::certain(format!("write {}", runner.instead), [Edit::replace(label.inner(), runner.instead.clone())]));
+        return;
+    }
+    let hosted = &upkeep.labels.hosted;
+    if hosted.iter().any(|known| known.eq_ignore_ascii_case(name)) {
+        return;
+    }
+    // Only a slip inside the word: another number may be a machine that is new.
+    let word = |text: &str| text.split('-').next().unwrap_or_default().to_owned();
+    let rest = |text: &str| text.split_once('-').map(|(_, rest)| rest.to_owned()).unwrap_or_default();
+    let meant = hosted.iter().find(|known| {
+        let letters = rest(known).bytes().all(|byte| byte.is_ascii_alphabetic() || byte == b'-') && !rest(known).is_empty();
+        let same_rest = rest(known) == rest(name);
+        let same_word = word(known) == word(name);
+        (same_rest && knowledge::nearest(&word(name), [word(known).as_str()]).is_some())
+            || (same_word && letters && knowledge::nearest(&rest(name), [rest(known).as_str()]).is_some())
+    });
+    if let Some(meant) = meant {
+        out.add(label.inner(), format!("no machine has the label {name}, so this job waits and never starts"))
+            .witness(WitnessSource::Catalog, format!("the label is {meant}"))
+            .mend(Mend::certain(format!("write {meant}"), [Edit::replace(label.inner(), meant.clone())]));
+    }
+}

@@ -1,0 +1,63 @@
+//! A runtime past its last day of support.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::facts::Origin;
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::knowledge;
+use crate::rules::Rule;
+use crate::text::Place;
+
+pub const RULE: Rule = Rule {
+    id: "upkeep.retired-runtime",
+    severity: Severity::Warning,
+    title: "The site is built with a runtime past its last day of support",
+    why: "A runtime that is no longer supported gets no fixes, and packages stop working with it one after the other: one morning the install \
+          fails on a pull request that changed a comma.",
+    needs: &[],
+    bad: &[
+        "== steps\n      - uses: actions/setup-node@v4\n        with: {node-version: '«14»'}\n",
+        "== jobs\n  build:\n    runs-on: ubuntu-latest\n    strategy: {matrix: {python: ['«3.7»', '3.12']}}\n    steps:\n      - uses: actions/setup-python@v5\n        with: {python-version: '${{ matrix.python }}'}\n",
+        "== .nvmrc\n‹v16.14.0›\n== files\nindex.html\n== steps\n      - uses: actions/checkout@v4\n      - uses: «actions/setup-node@v4»\n        with: {node-version-file: .nvmrc}\n",
+    ],
+    good: &[
+        "== steps\n      - uses: actions/setup-node@v4\n        with: {node-version: 24}\n      - uses: actions/setup-node@v4\n        with: {node-version: lts/*}\n      - uses: actions/setup-python@v5\n        with: {python-version: '>=3.7'}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    let Some(today) = case.project.today else { return };
+    let mut said: Vec<Place> = Vec::new();
+    for (job, _, effect) in case.all_effects() {
+        let Effect::SetUp { tool, version, version_file, .. } = &effect.effect else { continue };
+        let Some(runtime) = knowledge::upkeep().runtime.get(tool) else { continue };
+        let mut written: Vec<(Place, String, Option<Place>)> = Vec::new();
+        match version {
+            Some(version) => match case.matrix_values(job, version) {
+                Some(values) => written.extend(values.into_iter().map(|text| (text.inner(), text.value.clone(), None))),
+                None => written.extend(version.known().map(|known| (version.inner(), known.to_owned(), None))),
+            },
+            None => {
+                let file = version_file.as_ref().and_then(|file| file.known());
+                let fact = case.facts.runtimes.iter().find(|fact| fact.tool == *tool && Some(fact.path.as_str()) == file);
+                if let Some((fact, Origin::At(place))) = fact.map(|fact| (fact, &fact.origin)) {
+                    written.push((effect.at, fact.version.clone(), Some(*place)));
+                }
+            }
+        }
+        for (place, text, witness) in written {
+            let Some((number, end)) = runtime.end_of(&text).filter(|(_, end)| *end < today) else { continue };
+            if said.contains(&place) {
+                continue;
+            }
+            said.push(place);
+            let finding = out.add(place, format!("{tool} {number} has had no support since {end}"));
+            match witness {
+                Some(witness) => finding.witness(at(witness), format!("this file asks for {tool} {number}")),
+                None => finding.witness(WitnessSource::Catalog, format!("{tool} {} is supported now", runtime.newest)),
+            };
+            finding.mend(Mend::by_hand(format!("build with {tool} {} here and on your own machine, then write that", runtime.newest)));
+        }
+    }
+}

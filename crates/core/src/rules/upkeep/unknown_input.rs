@@ -1,0 +1,47 @@
+//! An input that an action does not take.
+
+use super::known_uses;
+use crate::case::Case;
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed_short};
+use crate::knowledge::nearest;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "upkeep.unknown-input",
+    severity: Severity::Warning,
+    title: "An action is given something that it does not take",
+    why: "An input of a name that an action does not know is passed over with a remark in the log, and the action works with its default: \
+          another folder, another version, another branch.",
+    needs: &[],
+    bad: &[
+        "== steps\n      - uses: peaceiris/actions-gh-pages@v4\n        with:\n          «publish-dir»: dist\n          github_token: x\n",
+        "== steps\n      - uses: actions/checkout@v4\n        with:\n          «submodule»: true\n",
+    ],
+    good: &[
+        "== steps\n      - uses: actions/checkout@v4\n        with: {Fetch-Depth: 0}\n      - uses: ferry/anything@v1\n        with: {whatever: 1}\n      - uses: actions/setup-node@v1\n        with: {version: 12}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for (_, used) in known_uses(case) {
+        for (name, _) in &used.inputs.entries {
+            if used.action.takes(&name.value) || used.action.renamed(&name.value).is_some() || name.is_dynamic() {
+                continue;
+            }
+            let meant = nearest(&name.value, used.action.inputs.iter().map(String::as_str))
+                .filter(|meant| used.inputs.get(meant).is_none());
+            // Without a whole list only a slip is sure, and not even that where the list is empty.
+            if !used.action.complete && (meant.is_none() || used.action.inputs.is_empty()) {
+                continue;
+            }
+            let action = &used.action.uses;
+            let finding = out.add(name.inner(), format!("{action} does not take `{}` and passes over it", name.value));
+            finding.witness(WitnessSource::Catalog, format!("it takes {}", listed_short(&used.action.inputs)));
+            finding.mend(match meant {
+                Some(meant) => Mend::certain(format!("write {meant}"), [Edit::replace(name.inner(), meant)]),
+                None => Mend::by_hand("remove it, or write the name that is meant"),
+            });
+        }
+    }
+}

@@ -1,0 +1,186 @@
+//! Source texts, and the one way to point into them: byte ranges.
+//!
+//! Everything in core speaks in byte offsets. Lines and columns are made at the edge, by [`SourceFile::range`].
+
+use serde::Serialize;
+
+/// A byte range in one file; the end is exclusive.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Span {
+    /// First byte.
+    pub start: u32,
+    /// The byte after the last.
+    pub end: u32,
+}
+
+impl Span {
+    /// A span from two offsets. Files are limited to 4 GiB long before they come here.
+    pub fn new(start: usize, end: usize) -> Self {
+        let clamp = |offset: usize| u32::try_from(offset).unwrap_or(u32::MAX);
+        Self { start: clamp(start), end: clamp(end) }
+    }
+
+    /// The range as indices.
+    pub fn range(self) -> std::ops::Range<usize> {
+        self.start as usize..self.end as usize
+    }
+
+    /// Whether nothing lies between start and end, as for a value that is not written.
+    pub fn is_empty(self) -> bool {
+        self.start >= self.end
+    }
+}
+
+/// Which file of [`Sources`].
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct FileId(pub u32);
+
+/// A span in a known file.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Place {
+    /// The file.
+    pub file: FileId,
+    /// Where in it, in bytes.
+    pub span: Span,
+}
+
+/// A line and a column, both from 1; the column counts characters.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+pub struct Position {
+    /// From 1.
+    pub line: u32,
+    /// In characters, from 1.
+    pub column: u32,
+}
+
+/// Two positions; the end is exclusive.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+pub struct Range {
+    /// The first character.
+    pub start: Position,
+    /// The one after the last.
+    pub end: Position,
+}
+
+/// One text with its path and the table of its lines.
+#[derive(Clone, Debug)]
+pub struct SourceFile {
+    /// Relative to the repository's root, with `/`.
+    pub path: String,
+    /// The text as read, byte-order mark included.
+    pub text: String,
+    line_starts: Vec<u32>,
+}
+
+const BYTE_ORDER_MARK: &str = "\u{feff}";
+
+impl SourceFile {
+    /// Takes a text in and finds its lines: `\n`, `\r\n` and a lone `\r` end one.
+    pub fn new(path: impl Into<String>, text: impl Into<String>) -> Self {
+        let text = text.into();
+        let bytes = text.as_bytes();
+        let mut line_starts = vec![0];
+        for (index, byte) in bytes.iter().enumerate() {
+            let ends_line = *byte == b'\n' || (*byte == b'\r' && bytes.get(index + 1) != Some(&b'\n'));
+            if ends_line {
+                line_starts.push(Span::new(index + 1, 0).start);
+            }
+        }
+        Self { path: path.into(), text, line_starts }
+    }
+
+    /// The text without a byte-order mark, and how many bytes the mark takes.
+    pub fn body(&self) -> (&str, usize) {
+        match self.text.strip_prefix(BYTE_ORDER_MARK) {
+            Some(rest) => (rest, BYTE_ORDER_MARK.len()),
+            None => (&self.text, 0),
+        }
+    }
+
+    /// The source between two offsets; empty when the span does not fit the text.
+    pub fn slice(&self, span: Span) -> &str {
+        self.text.get(span.range()).unwrap_or_default()
+    }
+
+    /// Line and column of an offset. An offset past the end, or inside a character, is moved back to the last one that fits.
+    pub fn position(&self, offset: u32) -> Position {
+        let mut offset = (offset as usize).min(self.text.len());
+        while !self.text.is_char_boundary(offset) {
+            offset -= 1;
+        }
+        let line = self.line_starts.partition_point(|start| *start as usize <= offset).max(1);
+        let before = &self.text[self.line_starts[line - 1] as usize..offset];
+        let column = before.trim_start_matches(BYTE_ORDER_MARK).chars().count() + 1;
+        let clamp = |number: usize| u32::try_from(number).unwrap_or(u32::MAX);
+        Position { line: clamp(line), column: clamp(column) }
+    }
+
+    /// Start and end of a span.
+    pub fn range(&self, span: Span) -> Range {
+        Range { start: self.position(span.start), end: self.position(span.end.max(span.start)) }
+    }
+
+    /// The line an offset lies on, without its end of line.
+    pub fn line_at(&self, offset: u32) -> &str {
+        let line = self.position(offset).line as usize;
+        let start = self.line_starts[line - 1] as usize;
+        let end = self.line_starts.get(line).map_or(self.text.len(), |next| *next as usize);
+        self.text[start..end].trim_end_matches(['\n', '\r']).trim_start_matches(BYTE_ORDER_MARK)
+    }
+}
+
+/// All texts that findings may point into.
+#[derive(Clone, Debug, Default)]
+pub struct Sources {
+    files: Vec<SourceFile>,
+}
+
+impl Sources {
+    /// Adds a text and says under which id it is found again.
+    pub fn add(&mut self, file: SourceFile) -> FileId {
+        self.files.push(file);
+        FileId(Span::new(self.files.len() - 1, 0).start)
+    }
+
+    /// The file of an id.
+    ///
+    /// # Panics
+    /// Only for an id that another [`Sources`] gave out, which is a fault of the program.
+    pub fn get(&self, id: FileId) -> &SourceFile {
+        &self.files[id.0 as usize]
+    }
+
+    /// The source at a place.
+    pub fn slice(&self, place: Place) -> &str {
+        self.get(place.file).slice(place.span)
+    }
+
+    /// Path and text of a file by its path.
+    pub fn find(&self, path: &str) -> Option<FileId> {
+        let index = self.files.iter().position(|file| file.path == path)?;
+        Some(FileId(Span::new(index, 0).start))
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn columns_count_characters_and_pass_over_the_mark() {
+        let file = SourceFile::new("a.yml", "\u{feff}é: x\r\nö: yz\rend");
+        let at = |needle: &str| file.position(Span::new(file.text.find(needle).unwrap_or(0), 0).start);
+        assert_eq!(at("x"), Position { line: 1, column: 4 });
+        assert_eq!(at("z"), Position { line: 2, column: 5 });
+        assert_eq!(at("end"), Position { line: 3, column: 1 });
+        assert_eq!(file.line_at(0), "é: x");
+    }
+
+    #[test]
+    fn offsets_that_do_not_fit_are_moved_back() {
+        let file = SourceFile::new("a.yml", "é");
+        assert_eq!(file.position(1), Position { line: 1, column: 1 });
+        assert_eq!(file.position(90), Position { line: 1, column: 2 });
+        assert_eq!(file.slice(Span::new(1, 2)), "");
+    }
+}

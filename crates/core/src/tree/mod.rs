@@ -1,0 +1,180 @@
+//! The spanned tree of a YAML text.
+//!
+//! Every text gives a tree: what could not be read stands in [`Tree::errors`], and the rest is there. Nodes live in one
+//! arena; anchors are followed on reading, never copied, and only as often as a budget allows.
+
+mod offsets;
+mod parse;
+mod scalar;
+
+use std::borrow::Cow;
+use std::cell::Cell;
+
+use crate::text::Span;
+pub use offsets::OffsetMap;
+pub use parse::parse;
+pub use scalar::{Core, resolve_plain};
+
+/// Which node of a [`Tree`].
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct NodeId(u32);
+
+/// How a scalar is written.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Style {
+    /// Without quotes.
+    Plain,
+    /// `'…'`
+    Single,
+    /// `"…"`
+    Double,
+    /// `|`
+    Literal,
+    /// `>`
+    Folded,
+}
+
+/// What a node is.
+#[derive(Clone, Debug)]
+pub enum Kind<'a> {
+    /// Nothing is written where a value could stand, as after `key:`.
+    Absent,
+    /// A scalar with its value after unescaping and folding.
+    Scalar(Cow<'a, str>, Style),
+    /// A list; `true` when written in brackets.
+    Sequence(Vec<NodeId>, bool),
+    /// Keys and values in the order they are written, repeated keys included; `true` when written in braces.
+    Mapping(Vec<(NodeId, NodeId)>, bool),
+    /// `*name`, with what it stands for when that is known.
+    Alias(Option<NodeId>),
+}
+
+/// A node with its place and its decorations.
+#[derive(Clone, Debug)]
+pub struct Node<'a> {
+    /// The bytes of the value; for a block scalar, those of its content.
+    pub span: Span,
+    /// What it is.
+    pub kind: Kind<'a>,
+    /// The tag's suffix, as `reference` in `!reference`.
+    pub tag: Option<Box<str>>,
+}
+
+/// A comment, from `#` to the end of its line.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Comment {
+    /// The bytes, `#` included.
+    pub span: Span,
+}
+
+/// Why a part of the text could not be read.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct TreeError {
+    /// Where.
+    pub span: Span,
+    /// In plain words, for someone who does not know YAML's grammar.
+    pub reason: String,
+}
+
+/// How often anchors may be followed while one tree is read; enough for any honest file, and a bomb ends at once.
+const ALIAS_BUDGET: u32 = 50_000;
+
+/// A whole text as nodes.
+#[derive(Clone, Debug)]
+pub struct Tree<'a> {
+    nodes: Vec<Node<'a>>,
+    source: &'a str,
+    alias_budget: Cell<u32>,
+    /// The top node of each document.
+    pub documents: Vec<NodeId>,
+    /// In the order they are written.
+    pub comments: Vec<Comment>,
+    /// What could not be read.
+    pub errors: Vec<TreeError>,
+}
+
+impl<'a> Tree<'a> {
+    /// The node itself, an alias included.
+    pub fn node(&self, id: NodeId) -> &Node<'a> {
+        &self.nodes[id.0 as usize]
+    }
+
+    /// The whole text.
+    pub fn source(&self) -> &'a str {
+        self.source
+    }
+
+    /// Follows aliases. An alias of nothing, or one too many, comes back as it is.
+    pub fn resolve(&self, mut id: NodeId) -> NodeId {
+        for _ in 0..16 {
+            let Kind::Alias(Some(target)) = self.node(id).kind else { break };
+            let left = self.alias_budget.get();
+            if left == 0 {
+                break;
+            }
+            self.alias_budget.set(left - 1);
+            id = target;
+        }
+        id
+    }
+
+    /// The value of a scalar, aliases followed.
+    pub fn scalar(&self, id: NodeId) -> Option<&str> {
+        match &self.node(self.resolve(id)).kind {
+            Kind::Scalar(value, _) => Some(value),
+            _ => None,
+        }
+    }
+
+    /// The keys and values of a mapping; nothing for anything else.
+    pub fn pairs(&self, id: NodeId) -> &[(NodeId, NodeId)] {
+        match &self.node(self.resolve(id)).kind {
+            Kind::Mapping(pairs, _) => pairs,
+            _ => &[],
+        }
+    }
+
+    /// The items of a list; nothing for anything else.
+    pub fn items(&self, id: NodeId) -> &[NodeId] {
+        match &self.node(self.resolve(id)).kind {
+            Kind::Sequence(items, _) => items,
+            _ => &[],
+        }
+    }
+
+    /// The first value under a key, with the key's node.
+    pub fn get(&self, id: NodeId, key: &str) -> Option<(NodeId, NodeId)> {
+        self.pairs(id).iter().copied().find(|(name, _)| self.scalar(*name) == Some(key))
+    }
+
+    /// The value under a key.
+    pub fn value(&self, id: NodeId, key: &str) -> Option<NodeId> {
+        self.get(id, key).map(|(_, value)| value)
+    }
+
+    /// Whether nothing is written there, or an explicit null.
+    pub fn is_null(&self, id: NodeId) -> bool {
+        match &self.node(self.resolve(id)).kind {
+            Kind::Absent => true,
+            Kind::Scalar(value, Style::Plain) => resolve_plain(value) == Core::Null,
+            _ => false,
+        }
+    }
+
+    /// Whether the whole text could be read.
+    pub fn is_whole(&self) -> bool {
+        self.errors.is_empty()
+    }
+
+    /// How offsets in a scalar's value map to the source.
+    pub fn offsets(&self, id: NodeId) -> OffsetMap {
+        let node = self.node(self.resolve(id));
+        match &node.kind {
+            Kind::Scalar(value, style) => OffsetMap::of(self.source, node.span, value, *style),
+            _ => OffsetMap::identity(node.span.start),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests;

@@ -1,0 +1,272 @@
+//! From text to tree. The YAML parser is a library and stays behind this file.
+
+use std::cell::Cell;
+use std::collections::HashMap;
+
+use granit_parser::{ErrorKind, Event, Parser, ScalarStyle, StructureStyle};
+
+use super::{ALIAS_BUDGET, Comment, Kind, Node, NodeId, Style, Tree, TreeError};
+use crate::text::Span;
+
+/// Deeper than any file a person wrote.
+const NESTING_LIMIT: usize = 128;
+/// A collection that is not closed yet.
+struct Open {
+    id: NodeId,
+    items: Vec<NodeId>,
+    mapping: bool,
+    flow: bool,
+}
+
+struct Builder<'a> {
+    tree: Tree<'a>,
+    open: Vec<Open>,
+    anchors: HashMap<usize, NodeId>,
+}
+
+/// Reads a text. Never fails: the first thing that cannot be read is in [`Tree::errors`], and what stands before it in the tree.
+pub fn parse(source: &str) -> Tree<'_> {
+    let options = granit_parser::options! {
+        emit_anchor_events: true,
+        emit_unresolved_aliases: true,
+        flow_nesting_limit: NESTING_LIMIT,
+        block_nesting_limit: NESTING_LIMIT,
+        max_buffered_comment_events: usize::MAX,
+    };
+    let tree = Tree {
+        nodes: Vec::new(),
+        source,
+        alias_budget: Cell::new(ALIAS_BUDGET),
+        documents: Vec::new(),
+        comments: Vec::new(),
+        errors: Vec::new(),
+    };
+    let mut builder = Builder { tree, open: Vec::new(), anchors: HashMap::new() };
+    for step in Parser::new_from_str_with_options(source, options) {
+        match step {
+            Ok((event, span)) => builder.take(event, span),
+            Err(error) => {
+                builder.fail(&error);
+                break;
+            }
+        }
+    }
+    builder.tree.comments.sort_by_key(|comment| comment.span.start);
+    builder.tree
+}
+
+impl<'a> Builder<'a> {
+    fn take(&mut self, event: Event<'a>, at: granit_parser::Span) {
+        let range = at.byte_range().unwrap_or(0..0);
+        let span = Span::new(range.start, range.end);
+        match event {
+            Event::Scalar(value, style, anchor, tag) => {
+                let style = style_of(style);
+                let absent = style == Style::Plain && span.is_empty();
+                let span = if matches!(style, Style::Literal | Style::Folded) { self.trim_block(span) } else { span };
+                let kind = if absent { Kind::Absent } else { Kind::Scalar(value, style) };
+                let id = self.add(span, kind, tag.as_deref());
+                self.anchor(anchor, id);
+                self.place(id);
+            }
+            Event::SequenceStart(style, anchor, tag) => {
+                let flow = style == StructureStyle::Flow;
+                self.start(span, Kind::Sequence(Vec::new(), flow), flow, anchor, tag.as_deref());
+            }
+            Event::MappingStart(style, anchor, tag) => {
+                let flow = style == StructureStyle::Flow;
+                self.start(span, Kind::Mapping(Vec::new(), flow), flow, anchor, tag.as_deref());
+            }
+            Event::SequenceEnd | Event::MappingEnd => self.close(span.end),
+            Event::Alias(anchor) => {
+                let target = self.anchors.get(&anchor).copied();
+                // An alias inside its own anchor would never end.
+                let target = target.filter(|id| !self.open.iter().any(|open| open.id == *id));
+                let id = self.add(span, Kind::Alias(target), None);
+                self.place(id);
+            }
+            Event::UnresolvedAlias(name) => {
+                let reason = format!("*{name} stands for an anchor that is not set above it");
+                self.tree.errors.push(TreeError { span, reason });
+                let id = self.add(span, Kind::Alias(None), None);
+                self.place(id);
+            }
+            Event::Comment(..) => self.tree.comments.push(Comment { span }),
+            Event::DocumentEnd => self.anchors.clear(),
+            _ => {}
+        }
+    }
+
+    fn add(&mut self, span: Span, kind: Kind<'a>, tag: Option<&granit_parser::Tag>) -> NodeId {
+        let id = NodeId(Span::new(self.tree.nodes.len(), 0).start);
+        let tag = tag.map(|tag| tag.suffix().trim_start_matches('!').into());
+        self.tree.nodes.push(Node { span, kind, tag });
+        id
+    }
+
+    fn anchor(&mut self, anchor: usize, id: NodeId) {
+        if anchor != 0 {
+            self.anchors.insert(anchor, id);
+        }
+    }
+
+    fn place(&mut self, id: NodeId) {
+        match self.open.last_mut() {
+            Some(open) => open.items.push(id),
+            None => self.tree.documents.push(id),
+        }
+    }
+
+    fn start(&mut self, span: Span, kind: Kind<'a>, flow: bool, anchor: usize, tag: Option<&granit_parser::Tag>) {
+        let mapping = matches!(kind, Kind::Mapping(..));
+        let id = self.add(span, kind, tag);
+        self.anchor(anchor, id);
+        self.place(id);
+        self.open.push(Open { id, items: Vec::new(), mapping, flow });
+    }
+
+    /// Closes the innermost collection. A block collection ends with its last child: its end event points past it.
+    fn close(&mut self, end: u32) {
+        let Some(open) = self.open.pop() else { return };
+        let end = match open.items.last() {
+            Some(last) if !open.flow => self.tree.node(*last).span.end,
+            _ => end,
+        };
+        let kind = if open.mapping {
+            // A key whose value was cut off by an error has no value.
+            let pairs = open.items.chunks(2).map(|pair| (pair[0], *pair.get(1).unwrap_or(&pair[0]))).collect();
+            Kind::Mapping(pairs, open.flow)
+        } else {
+            Kind::Sequence(open.items, open.flow)
+        };
+        let node = &mut self.tree.nodes[open.id.0 as usize];
+        node.span.end = end.max(node.span.start);
+        node.kind = kind;
+    }
+
+    /// A block scalar's span runs over the indentation of the next line.
+    fn trim_block(&self, span: Span) -> Span {
+        let text = self.tree.source.get(span.range()).unwrap_or_default();
+        let kept = match text.rfind('\n') {
+            Some(index) if text[index + 1..].bytes().all(|byte| byte == b' ') => index + 1,
+            _ => text.len(),
+        };
+        Span::new(span.start as usize, span.start as usize + kept)
+    }
+
+    fn fail(&mut self, error: &granit_parser::ScanError) {
+        let offset = error.marker().byte_offset().unwrap_or(0).min(self.tree.source.len());
+        let offset = indenting_tab(self.tree.source, offset).unwrap_or(offset);
+        if let Some((start, bracket)) = self.open_bracket(offset) {
+            let reason = format!("this `{bracket}` is never closed");
+            self.tree.errors.push(TreeError { span: point(self.tree.source, start), reason });
+        }
+        while let Some(open) = self.open.last() {
+            if open.mapping && open.items.len() % 2 == 1 {
+                let absent = self.add(Span::new(offset, offset), Kind::Absent, None);
+                self.place(absent);
+            }
+            self.close(Span::new(offset, 0).start);
+        }
+        if self.tree.errors.is_empty() {
+            let reason = reason(error.kind(), self.tree.source, offset);
+            self.tree.errors.push(TreeError { span: point(self.tree.source, offset), reason });
+        }
+    }
+
+    /// The bracket of a line above that is still open: the parser complains only at the next key.
+    fn open_bracket(&self, offset: usize) -> Option<(usize, char)> {
+        let open = self.open.iter().rev().find(|open| open.flow)?;
+        let start = self.tree.node(open.id).span.start as usize;
+        let above = self.tree.source.get(start..offset)?;
+        let bracket = above.chars().next().filter(|c| matches!(c, '[' | '{'))?;
+        // A hole without its `$` looks like two braces, and has a reason of its own.
+        let hole = bracket == '{' && (above.starts_with("{{") || self.tree.source[..start].ends_with('{'));
+        (above.contains('\n') && !hole).then_some((start, bracket))
+    }
+}
+
+/// The character at an offset, or nothing at the end of the text.
+fn point(source: &str, offset: usize) -> Span {
+    let length =
+        source.get(offset..).and_then(|rest| rest.chars().next()).filter(|c| !matches!(c, '\n' | '\r')).map_or(0, char::len_utf8);
+    Span::new(offset, offset + length)
+}
+
+fn style_of(style: ScalarStyle) -> Style {
+    match style {
+        ScalarStyle::Plain => Style::Plain,
+        ScalarStyle::SingleQuoted => Style::Single,
+        ScalarStyle::DoubleQuoted => Style::Double,
+        ScalarStyle::Literal => Style::Literal,
+        ScalarStyle::Folded => Style::Folded,
+    }
+}
+
+/// The tab that indents the line of an offset, or the line after it: the parser stumbles a little before or behind it.
+fn indenting_tab(source: &str, offset: usize) -> Option<usize> {
+    let start = source[..offset].rfind('\n').map_or(0, |index| index + 1);
+    let mut at = start;
+    for line in source[start..].split_inclusive('\n').take(2) {
+        let indentation = line.len() - line.trim_start_matches([' ', '\t']).len();
+        if let Some(tab) = line[..indentation].find('\t') {
+            return Some(at + tab);
+        }
+        at += line.len();
+    }
+    None
+}
+
+/// The likely cause in plain words. What stands on the line says more than the grammar's name for the error.
+fn reason(kind: &ErrorKind, source: &str, offset: usize) -> String {
+    let start = source[..offset].rfind('\n').map_or(0, |index| index + 1);
+    let line = source[start..].lines().next().unwrap_or_default();
+    let indentation = &line[..line.len() - line.trim_start().len()];
+    if indentation.contains('\t') {
+        return "a tab is used for indentation; YAML takes only spaces there".into();
+    }
+    if let Some(hidden) = line.trim_end_matches('\r').chars().find(|c| c.is_control() && *c != '\t') {
+        return format!("a character that cannot be seen (U+{:04X}) stands on this line; remove it", hidden as u32);
+    }
+    if [": {{", "- {{", "[{{"].iter().any(|start| line.contains(start)) {
+        return "a value that starts with `{{` needs quotes round it, or a `$` before it".into();
+    }
+    use ErrorKind as E;
+    match kind {
+        E::TabNotAllowed | E::TabInBlockIndentation | E::TabInIndentation | E::TabAtBlockScalarStart | E::TabInPlainScalar => {
+            "a tab stands where only spaces are allowed".into()
+        }
+        E::UnclosedQuotedScalar | E::DocumentIndicatorInQuotedScalar => "this quote is never closed".into(),
+        E::UnclosedFlowCollection { open } => format!("this `{open}` is never closed"),
+        E::UnexpectedEofFlowSequence | E::UnexpectedEofFlowMapping | E::UnexpectedEofImplicitFlowMapping => {
+            "a bracket is opened and never closed".into()
+        }
+        E::MismatchedFlowCollectionEnd { open, close } => format!("`{open}` is closed by `{close}`"),
+        E::MisplacedFlowCollectionEnd => "a bracket is closed that was never opened".into(),
+        E::RecursionLimitExceeded => "the values are nested too deeply".into(),
+        E::InvalidColonPlacement | E::MappingValueNotAllowed | E::InvalidMappingValueWhitespace => {
+            "a `: ` stands inside a value; put the value in quotes, or mend the indentation".into()
+        }
+        E::ExpectedFlowMappingSeparator | E::ExpectedFlowSequenceSeparator => {
+            "a comma or a closing bracket is missing before this".into()
+        }
+        E::MissingAnchorOrAliasName => "a value that starts with `*` or `&` needs quotes round it".into(),
+        E::UnknownQuotedScalarEscape | E::InvalidQuotedScalarHexEscape | E::InvalidUnicodeEscape => {
+            "this backslash means nothing in double quotes; use single quotes, or write it twice".into()
+        }
+        E::InvalidTrailingSingleQuotedScalar | E::InvalidTrailingDoubleQuotedScalar => {
+            "something follows the closing quote; quote the whole value".into()
+        }
+        E::SimpleKeyExpected | E::ExpectedBlockMappingKey | E::InvalidSimpleKey if !line.contains(':') => {
+            "a key without its `:` stands here".into()
+        }
+        E::CommentNotSeparated => "a `#` needs a space before it to start a comment".into(),
+        E::UndeclaredTagHandle | E::ExpectedTagBang | E::InvalidTagTerminator | E::MissingTagUri => {
+            "a value that starts with `!` needs quotes round it".into()
+        }
+        E::UnexpectedCharacter { character } if matches!(character, '@' | '`' | '%') => {
+            format!("a value cannot start with `{character}`; put it in quotes")
+        }
+        _ => "the indentation or the punctuation here does not fit the lines above".into(),
+    }
+}

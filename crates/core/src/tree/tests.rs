@@ -1,0 +1,102 @@
+use super::*;
+use crate::text::SourceFile;
+use proptest::prelude::*;
+
+fn value_at(tree: &Tree<'_>, path: &[&str]) -> NodeId {
+    path.iter().fold(tree.documents[0], |node, key| tree.value(node, key).unwrap_or_else(|| panic!("no {key}")))
+}
+
+#[test]
+fn spans_hold_the_bytes_as_they_are_written() {
+    let source =
+        "\u{feff}name: \"é x\"\r\non: {push: [ä, 'b']}\r\njobs:\r\n  a:\r\n    run: |\r\n      one\r\n        two\r\n  b: 1\r\n";
+    let tree = parse(source);
+    let slice = |path: &[&str]| &source[tree.node(value_at(&tree, path)).span.range()];
+    assert_eq!(slice(&["name"]), "\"é x\"");
+    assert_eq!(slice(&["on", "push"]), "[ä, 'b']");
+    assert_eq!(slice(&["jobs", "a", "run"]), "one\r\n        two\r\n");
+    assert_eq!(slice(&["jobs", "b"]), "1");
+    assert!(tree.is_whole());
+}
+
+#[test]
+fn a_place_inside_a_block_scalar_is_a_place_in_the_file() {
+    let source = "run: |\r\n\r\n  echo one\r\n    && two\r\nfold: >-\r\n  a b\r\n  c\r\nq: \"x\\ty\\u0041z\"\r\ns: 'it''s'\r\n";
+    let tree = parse(source);
+    for (key, word) in [("run", "echo"), ("run", "two"), ("fold", "c"), ("q", "z"), ("s", "s")] {
+        let id = value_at(&tree, &[key]);
+        let value = tree.scalar(id).unwrap_or_default();
+        let from = value.rfind(word).unwrap_or_else(|| panic!("no {word} in {value:?}"));
+        assert_eq!(&source[tree.offsets(id).span(from..from + word.len()).range()], word, "{key}");
+    }
+}
+
+#[test]
+fn anchors_are_followed_on_a_budget() {
+    let mut bomb = String::from("a0: &a0 [x]\n");
+    for level in 1..30 {
+        bomb += &format!("a{level}: &a{level} [*a{}, *a{}]\n", level - 1, level - 1);
+    }
+    let tree = parse(&bomb);
+    let mut steps = 0;
+    let mut open = vec![value_at(&tree, &["a29"])];
+    while let Some(id) = open.pop() {
+        steps += 1;
+        open.extend(tree.items(id));
+    }
+    assert!(steps < 200_000, "{steps}");
+    let inside = parse("a: &a [*a]\n");
+    assert_eq!(inside.items(value_at(&inside, &["a"])).len(), 1);
+}
+
+#[test]
+fn errors_are_told_in_plain_words_at_their_place() {
+    for (source, line, part) in [
+        ("a: 1\n\tb: 2\n", 2, "tab"),
+        ("a: \"x\nb: 1\n", 1, "quote"),
+        ("a: [1, 2\nb: 1\n", 1, "closed"),
+        ("a: b: c\n", 1, "`: `"),
+        ("a:\n  b: 1\n c: 2\n", 3, "indentation"),
+        ("a: *x\n", 1, "anchor"),
+        ("x: {{ matrix.a }} b\n", 1, "{{"),
+    ] {
+        let tree = parse(source);
+        let error = tree.errors.first().unwrap_or_else(|| panic!("{source:?} is read"));
+        let file = SourceFile::new("x", source);
+        assert!(error.reason.contains(part), "{source:?}: {}", error.reason);
+        assert_eq!(file.position(error.span.start).line, line, "{source:?}: {}", error.reason);
+    }
+}
+
+#[test]
+fn hostile_texts_end_in_an_error_not_in_a_crash() {
+    for source in ["[".repeat(10_000), "a: ".repeat(10_000), "- ".repeat(10_000), "{a: ".repeat(5_000)] {
+        assert!(!parse(&source).is_whole());
+    }
+    let comments = format!("a:\n{}  - b\n", "  # c\n".repeat(5_000));
+    assert!(parse(&comments).is_whole());
+    assert_eq!(parse(&comments).comments.len(), 5_000);
+}
+
+#[test]
+fn repeated_keys_and_absent_values_are_kept() {
+    let tree = parse("a: 1\na: 2\nb:\n");
+    assert_eq!(tree.pairs(tree.documents[0]).len(), 3);
+    assert!(tree.is_null(value_at(&tree, &["b"])));
+}
+
+proptest! {
+    /// Whatever the text, every span fits it, and every single-line plain scalar is its own slice.
+    #[test]
+    fn spans_fit_any_text(source in "[a-z:\\- \n\t\"'{}\\[\\]#|>&*!éä\r]{0,120}") {
+        let tree = parse(&source);
+        for node in &tree.nodes {
+            prop_assert!(source.get(node.span.range()).is_some(), "{node:?}");
+            if let Kind::Scalar(value, Style::Plain) = &node.kind
+                && !source[node.span.range()].contains(['\n', '\r'])
+            {
+                prop_assert_eq!(&source[node.span.range()], &**value);
+            }
+        }
+    }
+}

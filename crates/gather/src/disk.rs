@@ -1,0 +1,161 @@
+//! Files on disk: which are pipelines, and how they are read without harm.
+
+use std::fs::{self, File};
+use std::io::Read;
+use std::path::{Component, Path, PathBuf};
+
+use dulk_core::knowledge;
+use globset::{GlobBuilder, GlobSet, GlobSetBuilder};
+
+use crate::GatherError;
+
+/// A larger file was not written by a person, and forges refuse it long before.
+const SIZE_LIMIT: u64 = 4 << 20;
+
+/// A path of the call, made absolute.
+pub(crate) fn existing(start: &Path, path: &Path) -> Result<PathBuf, GatherError> {
+    let full = start.join(path);
+    match fs::metadata(&full) {
+        Ok(_) => Ok(full),
+        Err(error) => {
+            let reason = if error.kind() == std::io::ErrorKind::NotFound {
+                "there is no such file or folder".to_owned()
+            } else {
+                plain(&error)
+            };
+            Err(GatherError::Path { path: path.display().to_string(), reason })
+        }
+    }
+}
+
+/// The top folder where there is no git: the nearest one above that holds a pipeline folder, dulk.toml or a broken `.git`.
+pub(crate) fn root_without_git(start: &Path) -> PathBuf {
+    let start = fs::canonicalize(start).unwrap_or_else(|_| start.to_owned());
+    let is_root = |dir: &&Path| {
+        let folders = knowledge::workflow().host.iter().any(|host| dir.join(&host.folder).is_dir());
+        folders || dir.join("dulk.toml").exists() || dir.join(".git").exists()
+    };
+    start.ancestors().find(is_root).unwrap_or(&start).to_owned()
+}
+
+/// A path as it is called from the root, with `/`.
+pub(crate) fn relative(root: &Path, path: &Path) -> Result<String, GatherError> {
+    let elsewhere = || GatherError::Elsewhere { path: path.display().to_string(), root: root.display().to_string() };
+    // The last part stays as it is, so that a symbolic link keeps its own name.
+    let (parent, name) = match (path.is_dir(), path.parent(), path.file_name()) {
+        (false, Some(parent), Some(name)) => (parent, Some(name)),
+        _ => (path, None),
+    };
+    let full = fs::canonicalize(parent).map_err(|_| elsewhere())?;
+    let inside = full.strip_prefix(fs::canonicalize(root).map_err(|_| elsewhere())?).map_err(|_| elsewhere())?.to_owned();
+    let whole = match name {
+        Some(name) => inside.join(name),
+        None => inside,
+    };
+    Ok(slashed(&whole))
+}
+
+/// With `/` between its parts on every system.
+pub(crate) fn slashed(path: &Path) -> String {
+    let parts = path.components().filter_map(|part| match part {
+        Component::Normal(name) => Some(name.to_string_lossy()),
+        _ => None,
+    });
+    parts.collect::<Vec<_>>().join("/")
+}
+
+/// The pipeline files that forges read, sorted. Whatever has the right name counts, also what is no file: it is told.
+pub(crate) fn pipeline_names(root: &Path) -> Vec<String> {
+    let mut names = Vec::new();
+    for host in &knowledge::workflow().host {
+        let Ok(entries) = fs::read_dir(root.join(&host.folder)) else { continue };
+        for entry in entries.flatten() {
+            let name = entry.file_name().to_string_lossy().into_owned();
+            if name.ends_with(".yml") || name.ends_with(".yaml") {
+                names.push(format!("{}/{name}", host.folder));
+            }
+        }
+    }
+    names.sort_unstable();
+    names
+}
+
+/// Reads a text of the repository. Links are followed inside it only; devices, pipes and folders are refused unopened.
+pub(crate) fn read(root: &Path, name: &str) -> Result<String, String> {
+    let path = root.join(name);
+    let metadata = fs::symlink_metadata(&path).map_err(|error| plain(&error))?;
+    let path = if metadata.is_symlink() { follow(root, &path)? } else { path };
+    let metadata = fs::metadata(&path).map_err(|error| plain(&error))?;
+    if metadata.is_dir() {
+        return Err("it is a folder, not a file".into());
+    }
+    if !metadata.is_file() {
+        return Err("it is no ordinary file".into());
+    }
+    if metadata.len() > SIZE_LIMIT {
+        return Err(format!("it is {} MB large; no more than {} MB are read", metadata.len() >> 20, SIZE_LIMIT >> 20));
+    }
+    let mut bytes = Vec::with_capacity(usize::try_from(metadata.len()).unwrap_or_default());
+    let file = File::open(&path).map_err(|error| plain(&error))?;
+    file.take(SIZE_LIMIT + 1).read_to_end(&mut bytes).map_err(|error| plain(&error))?;
+    String::from_utf8(bytes).map_err(|error| {
+        let valid = error.utf8_error().valid_up_to();
+        let line = error.as_bytes()[..valid].iter().filter(|byte| **byte == b'\n').count() + 1;
+        format!("it is not UTF-8 text: a byte on line {line} belongs to no character")
+    })
+}
+
+fn follow(root: &Path, path: &Path) -> Result<PathBuf, String> {
+    let target = fs::canonicalize(path).map_err(|_| "it is a symbolic link that leads nowhere".to_owned())?;
+    let root = fs::canonicalize(root).map_err(|error| plain(&error))?;
+    if target.starts_with(root) { Ok(target) } else { Err("it is a symbolic link that leads out of the repository".into()) }
+}
+
+/// Puts a text in the place of a file, so that a crash leaves the old or the new one whole. The file's mode stays.
+///
+/// # Errors
+/// When the folder cannot be written, or the file is no ordinary one; in plain words.
+pub fn replace(path: &Path, text: &str) -> Result<(), String> {
+    use std::io::Write;
+    let old = fs::symlink_metadata(path).ok();
+    if old.as_ref().is_some_and(|metadata| !metadata.is_file()) {
+        return Err("it is no ordinary file".into());
+    }
+    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    let mut new = tempfile::NamedTempFile::new_in(folder).map_err(|error| plain(&error))?;
+    new.write_all(text.as_bytes()).map_err(|error| plain(&error))?;
+    let file = new.as_file();
+    match old {
+        Some(metadata) => file.set_permissions(metadata.permissions()).map_err(|error| plain(&error))?,
+        None => set_usual_mode(file).map_err(|error| plain(&error))?,
+    }
+    file.sync_all().map_err(|error| plain(&error))?;
+    new.persist(path).map(drop).map_err(|error| plain(&error.error))
+}
+
+/// A temporary file is for its owner alone; a new file of the repository is for all to read.
+#[cfg(unix)]
+fn set_usual_mode(file: &File) -> std::io::Result<()> {
+    use std::os::unix::fs::PermissionsExt;
+    file.set_permissions(fs::Permissions::from_mode(0o644))
+}
+
+#[cfg(not(unix))]
+fn set_usual_mode(_: &File) -> std::io::Result<()> {
+    Ok(())
+}
+
+/// An error of the system without its number.
+fn plain(error: &std::io::Error) -> String {
+    let text = error.to_string();
+    text.split(" (os error").next().unwrap_or(&text).to_lowercase()
+}
+
+/// Patterns of dulk.toml; one that is no pattern fits nothing.
+pub(crate) fn glob_set(patterns: &[String]) -> GlobSet {
+    let mut builder = GlobSetBuilder::new();
+    for glob in patterns.iter().filter_map(|pattern| GlobBuilder::new(pattern).literal_separator(true).build().ok()) {
+        builder.add(glob);
+    }
+    builder.build().unwrap_or_default()
+}

@@ -1,0 +1,200 @@
+//! git's branches, tags and remotes, by library: no program, hook, filter or helper runs.
+
+use std::path::{Path, PathBuf};
+
+use dulk_core::facts::{Fact, GitFacts, Origin, Remote};
+use gix::Repository;
+use gix::bstr::ByteSlice;
+
+/// Opens the repository around a folder, whoever owns it, without the user's and the system's settings.
+pub(crate) fn open(start: &Path) -> Result<Repository, String> {
+    let options = gix::open::Options::isolated();
+    let mapping = gix::sec::trust::Mapping { full: options.clone(), reduced: options };
+    match gix::ThreadSafeRepository::discover_opts(start, gix::discover::upwards::Options::default(), mapping) {
+        Ok(repository) => Ok(repository.to_thread_local()),
+        Err(_) if !start.ancestors().any(|dir| dir.join(".git").exists()) => Err("this is no git repository".into()),
+        Err(_) => Err("git's own data is broken".into()),
+    }
+}
+
+/// The folder of the files; a bare repository has none.
+pub(crate) fn work_tree(repository: &Repository) -> Option<PathBuf> {
+    let folder = repository.workdir()?;
+    Some(std::fs::canonicalize(folder).unwrap_or_else(|_| folder.to_owned()))
+}
+
+/// Nothing is known, and why.
+pub(crate) fn unknown(reason: &str) -> GitFacts {
+    GitFacts {
+        branches: Fact::Unknown(reason.to_owned()),
+        tags: Fact::Unknown(reason.to_owned()),
+        default_branch: Fact::Unknown(reason.to_owned()),
+        current_branch: Fact::Unknown(reason.to_owned()),
+        remote: Fact::Unknown(reason.to_owned()),
+        remotes: Vec::new(),
+        submodules: Fact::Unknown(reason.to_owned()),
+    }
+}
+
+/// Reads everything; what cannot be read is unknown.
+pub(crate) fn facts(repository: &Repository) -> GitFacts {
+    let current = repository.head_name().ok().flatten().map(|name| name.shorten().to_string());
+    let remote = main_remote(repository);
+    let branches = branches(repository, remote.as_deref(), current.as_deref());
+    let default = default_branch(repository, remote.as_deref(), branches.known());
+    GitFacts {
+        default_branch: default,
+        branches,
+        tags: tags(repository),
+        current_branch: current
+            .map_or_else(|| Fact::Unknown("no branch is checked out".into()), |name| Fact::Known(name, Origin::Git)),
+        remote: remote
+            .as_deref()
+            .map_or_else(|| Fact::Unknown("there is no main remote".into()), |name| remote_facts(repository, name)),
+        remotes: remotes(repository),
+        submodules: submodules(repository),
+    }
+}
+
+/// `origin`, or the only remote there is.
+fn main_remote(repository: &Repository) -> Option<String> {
+    let names: Vec<String> = repository.remote_names().into_iter().map(|name| name.to_string()).collect();
+    match names.as_slice() {
+        [only] => Some(only.clone()),
+        _ => names.into_iter().find(|name| name == "origin"),
+    }
+}
+
+fn branches(repository: &Repository, remote: Option<&str>, current: Option<&str>) -> Fact<Vec<String>> {
+    if repository.is_shallow().unwrap_or(true) {
+        return Fact::Unknown("this clone is shallow, and may not know all branches".into());
+    }
+    if let Some(name) = remote
+        && !fetches_all(repository, name)
+    {
+        return Fact::Unknown(format!("this clone fetches only some branches of {name}"));
+    }
+    let Ok(references) = repository.references() else { return Fact::Unknown("git's references cannot be read".into()) };
+    let mut names: Vec<String> = Vec::new();
+    if let Ok(local) = references.local_branches() {
+        names.extend(local.flatten().map(|reference| reference.name().shorten().to_string()));
+    }
+    if let Ok(far) = references.remote_branches() {
+        for reference in far.flatten() {
+            let full = reference.name().shorten().to_string();
+            // Without a main remote, the branches of all of them count.
+            let short = match remote {
+                Some(remote) => full.strip_prefix(remote).and_then(|rest| rest.strip_prefix('/')),
+                None => full.split_once('/').map(|(_, name)| name),
+            };
+            names.extend(short.filter(|name| *name != "HEAD").map(str::to_owned));
+        }
+    }
+    // Before the first commit the branch has a name, and no reference yet.
+    if names.is_empty() {
+        names.extend(current.map(str::to_owned));
+    }
+    names.sort_unstable();
+    names.dedup();
+    Fact::Known(names, Origin::Git)
+}
+
+/// Whether the remote is fetched with all its branches.
+fn fetches_all(repository: &Repository, remote: &str) -> bool {
+    let config = repository.config_snapshot();
+    let values = config.plumbing().raw_values(format!("remote.{remote}.fetch").as_str());
+    values.is_ok_and(|values| values.iter().any(|value| value.to_str_lossy().contains("refs/heads/*")))
+}
+
+fn default_branch(repository: &Repository, remote: Option<&str>, branches: Option<&Vec<String>>) -> Fact<String> {
+    let head = remote.and_then(|remote| {
+        let reference = repository.find_reference(format!("refs/remotes/{remote}/HEAD").as_str()).ok()?;
+        let target = reference.target().try_name()?.shorten().to_string();
+        target.strip_prefix(remote)?.strip_prefix('/').map(str::to_owned)
+    });
+    match (head, branches.map(Vec::as_slice)) {
+        (Some(name), _) => Fact::Known(name, Origin::Git),
+        (None, Some([only])) => Fact::Known(only.clone(), Origin::Git),
+        _ => Fact::Unknown("the remote's default branch was not fetched".into()),
+    }
+}
+
+fn tags(repository: &Repository) -> Fact<Vec<String>> {
+    let Ok(references) = repository.references() else { return Fact::Unknown("git's references cannot be read".into()) };
+    let mut names: Vec<String> =
+        references.tags().into_iter().flatten().flatten().map(|reference| reference.name().shorten().to_string()).collect();
+    names.sort_unstable();
+    Fact::Known(names, Origin::Git)
+}
+
+fn remotes(repository: &Repository) -> Vec<(String, Option<Remote>)> {
+    let names = repository.remote_names().into_iter().map(|name| name.to_string());
+    names.map(|name| (name.clone(), address(repository, &name))).collect()
+}
+
+fn remote_facts(repository: &Repository, name: &str) -> Fact<Remote> {
+    let unknown = || Fact::Unknown(format!("the address of {name} names no forge"));
+    address(repository, name).map_or_else(unknown, |remote| Fact::Known(remote, Origin::Git))
+}
+
+/// Host, owner and name in the address of a remote; nothing for a folder on this machine.
+fn address(repository: &Repository, name: &str) -> Option<Remote> {
+    let remote = repository.find_remote(name).ok()?;
+    let url = remote.url(gix::remote::Direction::Fetch)?;
+    let path = url.path.to_str_lossy().trim_matches('/').trim_end_matches(".git").to_owned();
+    let (owner, repository) = path.rsplit_once('/')?;
+    Some(Remote { host: url.host()?.to_owned(), owner: owner.to_owned(), name: repository.to_owned() })
+}
+
+/// Paths and addresses in `.gitmodules`.
+fn submodules(repository: &Repository) -> Fact<Vec<(String, String)>> {
+    let Some(root) = repository.workdir() else { return Fact::Unknown("a bare repository has no files".into()) };
+    let Ok(text) = crate::disk::read(root, ".gitmodules") else { return Fact::Known(Vec::new(), Origin::Files) };
+    let config =
+        gix::config::File::from_bytes_no_includes(text.as_bytes(), gix::config::file::Metadata::api(), Default::default());
+    let Ok(config) = config else { return Fact::Unknown(".gitmodules cannot be read".into()) };
+    let mut found = Vec::new();
+    for section in config.sections_by_name("submodule").into_iter().flatten() {
+        let value = |key: &str| section.value(key).map(|value| value.to_str_lossy().into_owned());
+        if let (Some(path), Some(url)) = (value("path"), value("url")) {
+            found.push((path, url));
+        }
+    }
+    Fact::Known(found, Origin::Files)
+}
+
+/// The paths that differ between two commits, sorted; a renamed file counts with both names.
+///
+/// # Errors
+/// When a revision is not found, as in a shallow clone, or is no commit; in plain words.
+pub fn changed_paths(root: &Path, from: &str, to: &str) -> Result<Vec<String>, String> {
+    let repository = open(root)?;
+    let tree = |revision: &str| {
+        let object = repository.rev_parse_single(revision).map_err(|_| format!("{revision} is not in this repository"))?;
+        let commit =
+            object.object().map_err(|_| format!("{revision} is not in this repository"))?.peel_to_kind(gix::object::Kind::Commit);
+        let commit = commit.map_err(|_| format!("{revision} is no commit"))?.into_commit();
+        commit.tree().map_err(|_| format!("the files of {revision} are not in this repository"))
+    };
+    let (from, to) = (tree(from)?, tree(to)?);
+    let mut recorder = gix::diff::tree::Recorder::default();
+    let (before, after) = (
+        gix::objs::TreeRefIter::from_bytes(&from.data, gix::hash::Kind::Sha1),
+        gix::objs::TreeRefIter::from_bytes(&to.data, gix::hash::Kind::Sha1),
+    );
+    gix::diff::tree(before, after, gix::diff::tree::State::default(), &repository.objects, &mut recorder)
+        .map_err(|_| "git's trees cannot be compared".to_owned())?;
+    use gix::diff::tree::recorder::Change;
+    let mut paths: Vec<String> = recorder
+        .records
+        .into_iter()
+        .filter_map(|change| match change {
+            Change::Addition { entry_mode, path, .. }
+            | Change::Deletion { entry_mode, path, .. }
+            | Change::Modification { entry_mode, path, .. } => (!entry_mode.is_tree()).then(|| path.to_str_lossy().into_owned()),
+        })
+        .collect();
+    paths.sort_unstable();
+    paths.dedup();
+    Ok(paths)
+}

@@ -1,0 +1,170 @@
+//! Reads the disk and git into the values that core works on. It runs nothing of the repository and touches no network.
+
+mod demo;
+mod disk;
+mod files;
+mod git;
+
+use std::path::{Path, PathBuf};
+
+pub use demo::demo_repository;
+pub use disk::replace;
+pub use git::changed_paths;
+
+use dulk_core::facts::{Fact, Facts, FileList, Found, Settings, read_settings};
+use dulk_core::knowledge;
+use dulk_core::model::Dialect;
+use dulk_core::read::{is_pipeline, misplaced};
+use dulk_core::text::{FileId, SourceFile, Sources};
+
+/// A repository as it was read.
+#[derive(Debug)]
+pub struct Repository {
+    /// Its top folder.
+    pub root: PathBuf,
+    /// All texts that were read.
+    pub sources: Sources,
+    /// The pipeline files, in the order of their paths.
+    pub pipelines: Vec<PipelineFile>,
+    /// What is known.
+    pub facts: Facts,
+}
+
+/// A pipeline file.
+#[derive(Debug)]
+pub struct PipelineFile {
+    /// Its text; empty when it could not be read.
+    pub file: FileId,
+    /// The format.
+    pub dialect: Dialect,
+    /// Why it could not be read.
+    pub refused: Option<String>,
+}
+
+/// Why nothing can be said at all.
+#[derive(Debug, thiserror::Error)]
+pub enum GatherError {
+    /// A path of the call does not exist.
+    #[error("{path}: {reason}")]
+    Path {
+        /// As it was given.
+        path: String,
+        /// In plain words.
+        reason: String,
+    },
+    /// A path of the call lies in another repository than the first.
+    #[error("{path} does not lie in {root}; check one repository at a time")]
+    Elsewhere {
+        /// As it was given.
+        path: String,
+        /// The first path's repository.
+        root: String,
+    },
+    /// dulk.toml is wrong.
+    #[error("dulk.toml:{line}: {reason}")]
+    Settings {
+        /// From 1.
+        line: u32,
+        /// In plain words.
+        reason: String,
+    },
+    /// dulk.toml cannot be read.
+    #[error("dulk.toml cannot be read: {0}")]
+    UnreadSettings(String),
+}
+
+/// The folders that pipeline files are looked for in, for telling where nothing was found.
+pub fn places() -> Vec<String> {
+    knowledge::workflow().host.iter().map(|host| host.folder.clone()).collect()
+}
+
+/// Reads the repository around `start`. With `paths`, only the pipeline files that they name or hold.
+///
+/// # Errors
+/// When a path does not exist, or dulk.toml is wrong. Everything else that cannot be read becomes a finding or an unknown fact.
+pub fn gather(start: &Path, paths: &[PathBuf]) -> Result<Repository, GatherError> {
+    let paths = paths.iter().map(|path| disk::existing(start, path)).collect::<Result<Vec<_>, _>>()?;
+    let first = paths.first().map_or(start, |path| if path.is_dir() { path } else { path.parent().unwrap_or(start) });
+    let git = git::open(first);
+    let root = git.as_ref().ok().and_then(git::work_tree).unwrap_or_else(|| disk::root_without_git(first));
+    let mut sources = Sources::default();
+    let settings = settings(&root, &mut sources)?;
+    let files = files::list(git.as_ref().ok(), &root);
+    let pipelines = pipelines(&root, &paths, (&settings, &files), &mut sources)?;
+    let mut found = Found { settings, ..Found::default() };
+    match &git {
+        Ok(repository) => found.git = git::facts(repository),
+        Err(reason) => found.git = git::unknown(reason),
+    }
+    found.files = files;
+    if !pipelines.is_empty() {
+        files::read_companions(&root, &mut found, &mut sources);
+    }
+    let facts = Facts::from_found(found, &sources);
+    Ok(Repository { root, sources, pipelines, facts })
+}
+
+fn settings(root: &Path, sources: &mut Sources) -> Result<Settings, GatherError> {
+    const NAME: &str = "dulk.toml";
+    if std::fs::symlink_metadata(root.join(NAME)).is_err() {
+        return Ok(Settings::default());
+    }
+    let text = disk::read(root, NAME).map_err(GatherError::UnreadSettings)?;
+    let file = sources.add(SourceFile::new(NAME, text));
+    read_settings(file, sources.get(file)).map_err(|error| GatherError::Settings { line: error.line, reason: error.reason })
+}
+
+fn pipelines(
+    root: &Path,
+    paths: &[PathBuf],
+    (settings, files): (&Settings, &Fact<FileList>),
+    sources: &mut Sources,
+) -> Result<Vec<PipelineFile>, GatherError> {
+    let mut names: Vec<String> = Vec::new();
+    if paths.is_empty() {
+        names = disk::pipeline_names(root);
+        names.extend(files.known().map(|files| beside(root, files)).unwrap_or_default());
+    }
+    for path in paths {
+        let relative = disk::relative(root, path)?;
+        if path.is_dir() {
+            let prefix = if relative.is_empty() { String::new() } else { format!("{relative}/") };
+            names.extend(disk::pipeline_names(root).into_iter().filter(|name| name.starts_with(&prefix)));
+        } else {
+            names.push(relative);
+        }
+    }
+    let skipped = disk::glob_set(&settings.files.skip);
+    names.retain(|name| paths.iter().any(|path| path.is_file()) || !skipped.is_match(name));
+    names.sort_unstable();
+    names.dedup();
+    Ok(names.into_iter().map(|name| pipeline(root, name, sources)).collect())
+}
+
+/// More composite actions, or files under slipped names, than this are not looked at.
+const BESIDE_LIMIT: usize = 64;
+
+/// Composite actions, and pipeline files where no forge reads them.
+fn beside(root: &Path, files: &FileList) -> Vec<String> {
+    let is_action = |path: &str| {
+        let name = path.rsplit('/').next().unwrap_or_default();
+        matches!(name, "action.yml" | "action.yaml") && !path.contains("node_modules/")
+    };
+    let slipped = |path: &&str| {
+        misplaced(path).is_some() && disk::read(root, path).is_ok_and(|text| is_pipeline(&dulk_core::tree::parse(&text)))
+    };
+    files.iter().filter(|path| is_action(path) || slipped(path)).take(BESIDE_LIMIT).map(str::to_owned).collect()
+}
+
+fn pipeline(root: &Path, name: String, sources: &mut Sources) -> PipelineFile {
+    let base = name.rsplit('/').next().unwrap_or_default();
+    let dialect = if matches!(base, "action.yml" | "action.yaml") { Dialect::Action } else { Dialect::Workflow };
+    let (text, refused) = match disk::read(root, &name) {
+        Ok(text) => (text, None),
+        Err(reason) => (String::new(), Some(reason)),
+    };
+    PipelineFile { file: sources.add(SourceFile::new(name, text)), dialect, refused }
+}
+
+#[cfg(test)]
+mod tests;
