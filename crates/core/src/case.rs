@@ -2,13 +2,14 @@
 
 use std::sync::OnceLock;
 
-use crate::effects::{Effect, EffectAt, PipelineEffects};
+use crate::effects::{Effect, EffectAt, PipelineEffects, UploadPath};
 use crate::expression::Expr;
 use crate::facts::Facts;
 use crate::finding::WitnessSource;
 use crate::knowledge::Date;
 use crate::model::{Pipeline, Text, Work};
 use crate::read::Prepared;
+use crate::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal};
 use crate::text::{Place, Sources};
 use crate::trail::Trail;
 
@@ -29,6 +30,7 @@ pub struct Project<'a> {
     /// The day on which it is checked; without one, nothing goes out of use.
     pub today: Option<Date>,
     worked: Vec<OnceLock<Worked>>,
+    played: OnceLock<Vec<(Occasion, Vec<Rehearsal>)>>,
 }
 
 /// What is worked out of one pipeline, once, by whoever asks first.
@@ -40,7 +42,14 @@ struct Worked {
 impl<'a> Project<'a> {
     /// Joins files with facts; nothing is worked out yet.
     pub fn new(prepared: &'a [Prepared], facts: &'a Facts, sources: &'a Sources, today: Option<Date>) -> Self {
-        Self { sources, facts, prepared, today, worked: prepared.iter().map(|_| OnceLock::new()).collect() }
+        Self {
+            sources,
+            facts,
+            prepared,
+            today,
+            worked: prepared.iter().map(|_| OnceLock::new()).collect(),
+            played: OnceLock::new(),
+        }
     }
 
     /// One of its pipelines with all that is known of it.
@@ -56,6 +65,35 @@ impl<'a> Project<'a> {
             effects: &worked.effects,
             trail: &worked.trail,
         }
+    }
+
+    /// The events that matter for this repository, each played against all pipelines.
+    pub fn played(&self) -> &[(Occasion, Vec<Rehearsal>)] {
+        self.played.get_or_init(|| {
+            let occasions = crate::rehearsal::columns(self);
+            occasions.into_iter().map(|occasion| (occasion.clone(), self.rehearse(&occasion))).collect()
+        })
+    }
+
+    /// Where a push to the default branch surely publishes.
+    pub fn live_places(&self) -> std::collections::HashSet<String> {
+        let mut found = std::collections::HashSet::new();
+        for index in 0..self.prepared.len() {
+            let case = self.case(index);
+            let Some(rehearsal) = case.on_default_push() else { continue };
+            let surely = case.publishes().into_iter().filter(|published| case.happens(published, rehearsal) == Answer::Yes);
+            found.extend(surely.filter_map(|published| published.place.map(str::to_owned)));
+        }
+        found
+    }
+
+    /// Whether a push to a branch publishes something, or may.
+    pub fn publishes_on_push(&self, branch: &str) -> bool {
+        let played = self.rehearse(&Occasion::new(OccasionKind::Push, Some(branch)));
+        (0..self.prepared.len()).any(|index| {
+            let case = self.case(index);
+            case.publishes().iter().any(|published| case.happens(published, &played[index]) > Answer::No)
+        })
     }
 
     fn worked(&self, index: usize) -> &Worked {
@@ -87,6 +125,25 @@ impl<'a> Project<'a> {
     }
 }
 
+/// A step that puts a site online.
+#[derive(Clone, Copy, Debug)]
+pub struct Published<'a> {
+    /// The job.
+    pub job: usize,
+    /// The step in it.
+    pub step: usize,
+    /// The effect itself.
+    pub effect: &'a EffectAt,
+    /// The kind of place.
+    pub target: &'a str,
+    /// The folder that is published.
+    pub folder: Option<&'a UploadPath>,
+    /// The branch that it is committed to.
+    pub branch: Option<&'a str>,
+    /// Where it goes; nothing when that is not known, or it is a preview.
+    pub place: Option<&'a str>,
+}
+
 /// One pipeline, joined with everything known.
 pub struct Case<'a> {
     /// What it is checked together with.
@@ -113,10 +170,47 @@ impl<'a> Case<'a> {
         (0..self.pipeline.jobs.len()).flat_map(move |job| self.effects.of_job(job).map(move |(step, effect)| (job, step, effect)))
     }
 
+    /// What goes online: every publish that names where, or reaches visitors in another way that is known.
+    pub fn publishes(&self) -> Vec<Published<'_>> {
+        let mut found = Vec::new();
+        for (job, step, effect) in self.all_effects() {
+            if let Effect::Publish { target, folder, branch, place, .. } = &effect.effect {
+                found.push(Published {
+                    job,
+                    step,
+                    effect,
+                    target,
+                    folder: folder.as_ref(),
+                    branch: branch.as_deref(),
+                    place: place.as_deref(),
+                });
+            }
+        }
+        found
+    }
+
+    /// This pipeline's part of every event that matters.
+    pub fn played(&self) -> impl Iterator<Item = (&Occasion, &Rehearsal)> {
+        self.project.played().iter().filter_map(|(occasion, all)| Some((occasion, all.get(self.index)?)))
+    }
+
+    /// Whether a publish happens on an event.
+    pub fn happens(&self, published: &Published<'_>, rehearsal: &Rehearsal) -> Answer {
+        let answer = rehearsal.step(published.job, published.step).min(rehearsal.starts.answer);
+        if published.effect.branching { answer.min(Answer::Unsure) } else { answer }
+    }
+
+    /// A push to the default branch, as it was played.
+    pub fn on_default_push(&self) -> Option<&Rehearsal> {
+        let default = self.facts.git.default_branch.known()?;
+        let is_it = |occasion: &Occasion| occasion.kind == OccasionKind::Push && occasion.name.as_ref() == Some(default);
+        self.played().find(|(occasion, _)| is_it(occasion)).map(|(_, rehearsal)| rehearsal)
+    }
+
     /// Whether this repository's files stand at the root of a job's workspace when a step begins.
     pub fn has_own_root(&self, job: usize, step: usize) -> bool {
         let at_root =
-            |effect: &EffectAt| matches!(&effect.effect, Effect::Checkout { into: Some(into), own: true } if into.is_empty());
+            |effect: &EffectAt| matches!(&effect.effect, Effect::Checkout { into: Some(into), own: true, .. } if into.is_empty());
         self.effects.of_job(job).any(|(index, effect)| index < step && at_root(effect))
     }
 

@@ -4,6 +4,51 @@
 //! optional, `+` repeats it, `[…]` is one of some letters and digits, `\` takes the meaning from what follows. A `**/` at the start of
 //! a part also stands for no folder at all. `!` at the start takes back what patterns before it took in; that is a matter of the list.
 
+use crate::model::{Pattern, PatternSyntax};
+
+/// A pattern of a filter, ready to be held against many names.
+pub enum Matcher {
+    /// `*` and `**`.
+    Glob(Glob),
+    /// The name itself.
+    Exact(String),
+    /// A regular expression.
+    Regex(regex::Regex),
+    /// A pattern of files.
+    Paths(globset::GlobMatcher),
+}
+
+impl Matcher {
+    /// Reads a pattern; nothing when it is only known when it runs, or is no pattern.
+    pub fn of(pattern: &Pattern) -> Option<Self> {
+        let text = pattern.text.known()?;
+        match pattern.syntax {
+            PatternSyntax::Glob => Glob::read(text.strip_prefix('!').unwrap_or(text)).ok().map(Self::Glob),
+            PatternSyntax::Exact => Some(Self::Exact(text.to_owned())),
+            PatternSyntax::Regex { any_case } => {
+                regex::RegexBuilder::new(text).case_insensitive(any_case).size_limit(REGEX_SIZE).build().ok().map(Self::Regex)
+            }
+            PatternSyntax::Paths if text.contains('$') => None,
+            PatternSyntax::Paths => {
+                Some(Self::Paths(globset::GlobBuilder::new(text).literal_separator(true).build().ok()?.compile_matcher()))
+            }
+        }
+    }
+
+    /// Whether a name fits.
+    pub fn fits(&self, name: &str) -> bool {
+        match self {
+            Self::Glob(glob) => glob.fits(name),
+            Self::Exact(text) => text == name,
+            Self::Regex(regex) => regex.is_match(name),
+            Self::Paths(paths) => paths.is_match(name),
+        }
+    }
+}
+
+/// Bytes of a compiled regular expression; a larger one is taken as not known.
+const REGEX_SIZE: usize = 1 << 18;
+
 /// What one place of a name may be.
 #[derive(Clone, Debug, PartialEq, Eq)]
 enum Set {

@@ -111,7 +111,7 @@ impl<'f> Workspace<'f> {
 
     fn take(&mut self, effect: &'f EffectAt) {
         match &effect.effect {
-            Effect::Checkout { into: Some(into), own: true } if into.is_empty() => match self.known_files {
+            Effect::Checkout { into: Some(into), own: true, .. } if into.is_empty() => match self.known_files {
                 Some(files) => self.files = Some(files),
                 None => self.murky = true,
             },

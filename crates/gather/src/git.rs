@@ -32,6 +32,7 @@ pub(crate) fn unknown(reason: &str) -> GitFacts {
         current_branch: Fact::Unknown(reason.to_owned()),
         remote: Fact::Unknown(reason.to_owned()),
         remotes: Vec::new(),
+        elsewhere: Vec::new(),
         submodules: Fact::Unknown(reason.to_owned()),
     }
 }
@@ -52,6 +53,7 @@ pub(crate) fn facts(repository: &Repository) -> GitFacts {
             .as_deref()
             .map_or_else(|| Fact::Unknown("there is no main remote".into()), |name| remote_facts(repository, name)),
         remotes: remotes(repository),
+        elsewhere: remote.as_deref().map(|main| elsewhere(repository, main)).unwrap_or_default(),
         submodules: submodules(repository),
     }
 }
@@ -97,6 +99,20 @@ fn branches(repository: &Repository, remote: Option<&str>, current: Option<&str>
     names.sort_unstable();
     names.dedup();
     Fact::Known(names, Origin::Git)
+}
+
+/// Branches that only remotes other than the main one have been seen to hold.
+fn elsewhere(repository: &Repository, main: &str) -> Vec<(String, String)> {
+    let others: Vec<String> =
+        repository.remote_names().into_iter().map(|name| name.to_string()).filter(|name| name != main).collect();
+    let Ok(references) = repository.references() else { return Vec::new() };
+    let mut found = Vec::new();
+    for reference in references.remote_branches().into_iter().flatten().flatten() {
+        let full = reference.name().shorten().to_string();
+        let split = others.iter().find_map(|name| Some((name, full.strip_prefix(name.as_str())?.strip_prefix('/')?)));
+        found.extend(split.filter(|(_, branch)| *branch != "HEAD").map(|(name, branch)| (name.clone(), branch.to_owned())));
+    }
+    found
 }
 
 /// Whether the remote is fetched with all its branches.

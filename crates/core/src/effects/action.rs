@@ -43,12 +43,9 @@ pub(super) fn effects(action: &Text, inputs: &Variables) -> StepEffects {
     let given = Given { inputs, at: action.at };
     let known = ActionName::of(&action.value).and_then(|name| knowledge::actions().get(name.name));
     let Some(known) = known else {
-        return StepEffects {
-            effects: vec![EffectAt { effect: Effect::Unknown, at: action.at, perhaps: false }],
-            grants: Vec::new(),
-        };
+        return StepEffects { effects: vec![EffectAt::sure(Effect::Unknown, action.at)], grants: Vec::new() };
     };
-    let effects = known.does.iter().map(|deed| EffectAt { effect: given.effect(deed), at: action.at, perhaps: false }).collect();
+    let effects = known.does.iter().map(|deed| EffectAt::sure(given.effect(deed), action.at)).collect();
     let grants =
         known.grants.iter().filter(|grant| given.needs(grant)).filter_map(|grant| NeededGrant::new(grant, action.at)).collect();
     StepEffects { effects, grants }
@@ -132,10 +129,14 @@ impl Given<'_> {
 
     fn effect(&self, deed: &Deed) -> Effect {
         match deed {
-            Deed::Checkout { into, reference, repository, .. } => {
-                let own = self.text(repository).is_none() && self.text(reference).is_none();
-                Effect::Checkout { into: self.folder(into), own }
-            }
+            Deed::Checkout { into, reference, repository, submodules, keeps } => Effect::Checkout {
+                into: self.folder(into),
+                own: self.text(repository).is_none() && self.text(reference).is_none(),
+                reference: self.maybe(Some(reference)),
+                repository: self.maybe(Some(repository)),
+                submodules: self.maybe(Some(submodules)),
+                forgets: keeps.as_ref().and_then(|keeps| self.value(keeps)).as_deref() == Some("false"),
+            },
             Deed::SetUp { tool, version, version_file, cache, lockfiles } => Effect::SetUp {
                 tool: tool.clone(),
                 version: self.maybe(version.as_ref()),
@@ -171,7 +172,7 @@ impl Given<'_> {
             },
             Deed::Install { manager } => Effect::Install { manager: manager.clone(), frozen: false, dir: Some(String::new()) },
             Deed::Test { tool } => Effect::Test { tool: tool.clone() },
-            Deed::Push => Effect::Push { branch: None },
+            Deed::Push => Effect::Push { branch: None, current: false },
             Deed::Nothing => Effect::Nothing,
             Deed::Anything => Effect::Unknown,
         }

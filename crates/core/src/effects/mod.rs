@@ -26,6 +26,14 @@ pub enum Effect {
         into: Folder,
         /// This repository, at the commit that started the run.
         own: bool,
+        /// The branch, tag or commit that is asked for.
+        reference: Option<Text>,
+        /// Another repository.
+        repository: Option<Text>,
+        /// Whether submodules come too, as written.
+        submodules: Option<Text>,
+        /// The credential that it leaves for later commands is removed.
+        forgets: bool,
     },
     /// Makes a runtime or a manager ready.
     SetUp {
@@ -135,6 +143,8 @@ pub enum Effect {
     Push {
         /// To this branch, when it is known.
         branch: Option<String>,
+        /// To the branch that started the run.
+        current: bool,
     },
     /// Nothing that matters to folders.
     Nothing,
@@ -194,6 +204,14 @@ pub struct EffectAt {
     pub at: Place,
     /// It may also not happen: it stands in a condition, or after another command's failure.
     pub perhaps: bool,
+    /// The same, looking only at the script it stands in: its step's own condition is left to the rehearsal.
+    pub branching: bool,
+}
+
+impl EffectAt {
+    fn sure(effect: Effect, at: Place) -> Self {
+        Self { effect, at, perhaps: false, branching: false }
+    }
 }
 
 /// What the job's token must be allowed for a step.
@@ -301,7 +319,7 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
         own_root |= effects
             .effects
             .iter()
-            .any(|effect| matches!(&effect.effect, Effect::Checkout { into: Some(into), own: true } if into.is_empty()));
+            .any(|effect| matches!(&effect.effect, Effect::Checkout { into: Some(into), own: true, .. } if into.is_empty()));
         effects
     };
     job.steps.iter().map(step).collect()
@@ -331,7 +349,7 @@ fn of_step(scene: &Scene<'_>, step: &Step) -> StepEffects {
         Work::Uses { action, inputs } => action::effects(action, inputs),
         Work::Runs { script, posix: true } => script::effects(scene, script),
         Work::Runs { script, posix: false } => {
-            StepEffects { effects: vec![EffectAt { effect: Effect::Unknown, at: script.at, perhaps: false }], grants: Vec::new() }
+            StepEffects { effects: vec![EffectAt::sure(Effect::Unknown, script.at)], grants: Vec::new() }
         }
         Work::Nothing => StepEffects::default(),
     };

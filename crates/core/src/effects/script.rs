@@ -74,7 +74,7 @@ impl Call<'_> {
 impl Run<'_, '_> {
     pub fn add(&mut self, effect: Effect, at: Place) {
         if self.out.effects.len() < EFFECT_LIMIT {
-            self.out.effects.push(EffectAt { effect, at, perhaps: self.perhaps });
+            self.out.effects.push(EffectAt { effect, at, perhaps: self.perhaps, branching: self.perhaps });
         }
     }
 
@@ -297,11 +297,13 @@ impl Run<'_, '_> {
             .collect();
         let remote_is_plain = arguments.first().is_none_or(|(_, remote)| *remote == "origin");
         let branch = arguments.get(1).map(|(_, word)| *word).filter(|word| !word.is_empty());
+        let current =
+            !elsewhere && branch.is_none_or(|word| word == "HEAD") && arguments.iter().all(|(_, word)| !word.is_empty());
         let branch = branch
             .map(|word| word.rsplit_once(':').map_or(word, |(_, target)| target))
             .filter(|word| *word != "HEAD")
             .map(str::to_owned);
-        self.add(Effect::Push { branch }, call.at);
+        self.add(Effect::Push { branch, current }, call.at);
         if remote_is_plain && !elsewhere && !self.perhaps {
             let why = "to push commits".to_owned();
             self.out.grants.push(NeededGrant {

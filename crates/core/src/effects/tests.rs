@@ -36,7 +36,7 @@ fn short(effect: &Effect) -> String {
             folder.as_ref().map_or("-".into(), |path| name(&path.folder)),
             place.as_ref().unwrap_or(target)
         ),
-        Effect::Push { branch } => format!("push {}", branch.clone().unwrap_or_else(|| "?".into())),
+        Effect::Push { branch, .. } => format!("push {}", branch.clone().unwrap_or_else(|| "?".into())),
         Effect::Nothing => "nothing".into(),
         Effect::Unknown => "unknown".into(),
         other => format!("{other:?}"),

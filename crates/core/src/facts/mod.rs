@@ -74,6 +74,8 @@ pub struct GitFacts {
     pub remote: Fact<Remote>,
     /// Every remote by its name, with its address as far as it names a forge.
     pub remotes: Vec<(String, Option<Remote>)>,
+    /// Branches of the other remotes: the remote's name and the branch.
+    pub elsewhere: Vec<(String, String)>,
     /// Repositories inside this one: path and address.
     pub submodules: Fact<Vec<(String, String)>>,
 }

@@ -74,7 +74,7 @@ impl Walker<'_, '_> {
             if self.fits_shape(value, &takes, Some(inner)) && name == "types" && !event.open_types {
                 self.event_types(event, value);
             }
-        } else if !event_takes(event, name) {
+        } else if !event.takes(name) {
             let known =
                 event.filters.iter().chain(&event.keys).map(String::as_str).chain((!event.types.is_empty()).then_some("types"));
             let label = format!("`{word}`");
@@ -108,12 +108,7 @@ impl Walker<'_, '_> {
     }
 }
 
-fn event_takes(event: &EventEntry, name: &str) -> bool {
-    event.filters.iter().chain(&event.keys).any(|key| key == name)
-        || (name == "types" && (event.open_types || !event.types.is_empty()))
-}
-
 /// A real filter under an event that does not take it is not a question of form: `trigger.stray-filter` speaks of it.
-fn is_filter(name: &str) -> bool {
+pub(crate) fn is_filter(name: &str) -> bool {
     matches!(name, "branches" | "branches-ignore" | "tags" | "tags-ignore" | "paths" | "paths-ignore" | "types")
 }

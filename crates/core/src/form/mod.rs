@@ -9,6 +9,8 @@ mod walk;
 pub use names::Scope;
 pub use walk::walk;
 
+pub(crate) use events::is_filter;
+
 use crate::text::Place;
 
 /// Something that does not fit the grammar.

@@ -47,6 +47,9 @@ pub struct Action {
     /// What the job's token must be allowed for it.
     #[serde(default)]
     pub grants: Vec<ActionGrant>,
+    /// Inputs that are run as a program.
+    #[serde(default)]
+    pub scripts: Vec<String>,
     /// Its manual tells to use a branch.
     #[serde(default)]
     pub moving_is_meant: bool,
@@ -137,6 +140,7 @@ pub enum Deed {
         reference: Field,
         repository: Field,
         submodules: Field,
+        keeps: Option<Field>,
     },
     /// Makes a runtime or a manager ready.
     SetUp { tool: String, version: Option<Field>, version_file: Option<Field>, cache: Option<Field>, lockfiles: Option<Field> },

@@ -55,6 +55,14 @@ pub struct EventEntry {
     pub required: Vec<String>,
 }
 
+impl EventEntry {
+    /// Whether this filter or key may stand under the event.
+    pub fn takes(&self, name: &str) -> bool {
+        self.filters.iter().chain(&self.keys).any(|key| key == name)
+            || (name == "types" && (self.open_types || !self.types.is_empty()))
+    }
+}
+
 /// A place of the grammar.
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]

@@ -61,19 +61,24 @@ parts! {
     hostings: sites::Hostings = "hosting";
 }
 
-/// The values that a run knows of itself, by event, in a format.
-pub fn run_values(
-    dialect: crate::model::Dialect,
-) -> &'static std::collections::BTreeMap<String, std::collections::BTreeMap<String, String>> {
+/// What a run knows of itself in a format.
+pub fn run_of(dialect: crate::model::Dialect) -> &'static workflow::Run {
     use crate::model::Dialect;
     match dialect {
         Dialect::Workflow | Dialect::Action => &workflow().run,
     }
 }
 
-/// Whether the conditions of a format read variables by their bare names.
-pub fn reads_variables(_: crate::model::Dialect) -> bool {
-    false
+/// The filters that an event of a format takes.
+pub fn filters_of(dialect: crate::model::Dialect, event: &str) -> Vec<String> {
+    use crate::model::Dialect;
+    match dialect {
+        Dialect::Workflow | Dialect::Action => {
+            let entry = workflow().grammar.event(event);
+            let types = entry.filter(|entry| entry.open_types || !entry.types.is_empty()).map(|_| "types".to_owned());
+            entry.into_iter().flat_map(|entry| entry.filters.iter().cloned()).chain(types).collect()
+        }
+    }
 }
 
 /// The nearest of some words, when it is near enough to be a slip of the fingers or a plural.

@@ -56,6 +56,7 @@ pub struct Generator {
     pub server_when: Option<SettingIs>,
     pub server_unless: Option<SettingIs>,
     pub single_page: bool,
+    pub sources: Vec<String>,
 }
 
 /// A setting with a value.

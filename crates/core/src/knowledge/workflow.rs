@@ -8,7 +8,7 @@ use super::Grammar;
 
 /// `catalog/workflow/`.
 #[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[serde(rename_all = "kebab-case")]
 pub struct Workflow {
     /// Places, keys, events, names.
     pub grammar: Grammar,
@@ -18,10 +18,42 @@ pub struct Workflow {
     pub scope: Vec<Scope>,
     /// What a token gets without a block, by the repository's setting.
     pub default_grant: HashMap<String, Vec<String>>,
-    /// Values of the run, by event.
-    pub run: BTreeMap<String, BTreeMap<String, String>>,
+    /// What a run knows of itself.
+    #[serde(flatten)]
+    pub run: Run,
     /// Commands that a script writes to its output for the runner, and what has become of them.
     pub retired_command: Vec<RetiredCommand>,
+}
+
+/// What the runs of a format know of themselves.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub struct Run {
+    /// Values by event and name.
+    pub run: BTreeMap<String, BTreeMap<String, String>>,
+    /// Which values are names of branches and tags, and who writes them.
+    pub values: RunValues,
+    /// The clock comes no more often than every so many minutes.
+    pub least_minutes: i64,
+    /// Conditions read variables by their bare names.
+    #[serde(default)]
+    pub reads_variables: bool,
+}
+
+/// Which values of a run are what.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct RunValues {
+    /// Full names such as `refs/heads/main`.
+    pub full: Vec<String>,
+    /// Short names such as `main`.
+    pub short: Vec<String>,
+    /// Words that a stranger can write, by the start of their path, with the events that bring them.
+    pub strangers_words: BTreeMap<String, Vec<String>>,
+    /// Commits and branches of a stranger.
+    pub strangers_refs: Vec<String>,
+    /// Events by name that give a stranger's words or commits to a run with the repository's rights.
+    pub privileged: Vec<String>,
 }
 
 /// A command to the runner that has been switched off or is about to be.

@@ -37,6 +37,10 @@ pub struct Pipeline {
     pub name: Option<Text>,
     /// What starts it.
     pub triggers: Vec<Trigger>,
+    /// Where they are written.
+    pub triggers_at: Option<Place>,
+    /// The format refuses a filter together with its opposite.
+    pub filters_clash: bool,
     /// What its jobs' tokens may do, where a job does not say.
     pub permissions: Option<Grant>,
     /// Variables of all jobs.
@@ -95,6 +99,8 @@ impl Pipeline {
 /// What a pipeline takes from its caller, and gives it.
 #[derive(Clone, Debug, Default)]
 pub struct Interface {
+    /// The key that says so.
+    pub at: Option<Place>,
     /// Values handed in.
     pub inputs: Vec<Input>,
     /// Secrets handed in, and whether each is needed.

@@ -49,6 +49,8 @@ pub struct Trigger {
     pub after: Vec<Text>,
     /// What it is given.
     pub inputs: Vec<Input>,
+    /// Filters that stand here, and that this event does not take.
+    pub stray: Vec<Text>,
 }
 
 impl Trigger {
@@ -117,6 +119,11 @@ pub enum PatternSyntax {
 }
 
 impl Pattern {
+    /// It takes names away rather than in.
+    pub fn is_exception(&self) -> bool {
+        self.syntax == PatternSyntax::Glob && self.text.value.starts_with('!')
+    }
+
     /// The one name it stands for, when it stands for only one.
     pub fn literal(&self) -> Option<&str> {
         let text = self.text.known()?;

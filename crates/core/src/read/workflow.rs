@@ -1,6 +1,7 @@
 //! Reads workflow files (`.github/workflows/*.yml` and its kin) after the format's page "Workflow syntax".
 
 use super::nodes::Nodes;
+use crate::form::is_filter;
 use crate::knowledge;
 use crate::model::{
     Call, Condition, Dialect, Event, Filter, FilterOf, FilterSide, Grant, GrantKind, Input, Interface, Job, Language, Level,
@@ -22,13 +23,16 @@ pub(super) fn read(tree: &Tree<'_>, file: FileId, dialect: Dialect, exact: bool)
         choices: Vec::new(),
         lock: None,
         jobs: Vec::new(),
+        triggers_at: None,
+        filters_clash: exact,
         interface: None,
         exact,
     };
     let Some(root) = tree.documents.first().copied() else { return pipeline };
     let reader = Reader { nodes };
     pipeline.name = nodes.text_at(root, "name");
-    if let Some(on) = tree.value(root, "on") {
+    if let Some((key, on)) = tree.get(root, "on") {
+        pipeline.triggers_at = nodes.text(key).map(|text| text.at);
         pipeline.triggers = reader.triggers(on);
         pipeline.interface = reader.called_interface(on);
     }
@@ -91,6 +95,7 @@ impl Reader<'_, '_> {
             times: Vec::new(),
             after: Vec::new(),
             inputs: Vec::new(),
+            stray: Vec::new(),
         };
         let Some(value) = value else { return trigger };
         trigger.times = self.tree().items(value).iter().filter_map(|item| self.nodes.text_at(*item, "cron")).collect();
@@ -106,6 +111,10 @@ impl Reader<'_, '_> {
                 "inputs" => trigger.inputs = self.inputs(*value),
                 _ => trigger.filters.extend(self.filter(name, *value)),
             }
+        }
+        if let Some(entry) = entry {
+            let keys = self.tree().pairs(value).iter().filter_map(|(key, _)| self.nodes.text(*key));
+            trigger.stray = keys.filter(|key| is_filter(&key.value) && !entry.takes(&key.value)).collect();
         }
         trigger
     }
@@ -136,14 +145,15 @@ impl Reader<'_, '_> {
     /// What a caller hands in and gets back; `None` when nobody calls this file.
     fn called_interface(&self, on: NodeId) -> Option<Interface> {
         let is_called = self.nodes.words(on).0.iter().any(|word| word.value == "workflow_call");
-        let call = self.tree().get(on, "workflow_call").map(|(_, value)| value);
-        let Some(call) = call else { return is_called.then(Interface::default) };
+        let call = self.tree().get(on, "workflow_call");
+        let Some((key, call)) = call else { return is_called.then(Interface::default) };
         let secret = |(key, value): &(NodeId, NodeId)| {
             let required = self.nodes.text_at(*value, "required").is_some_and(|text| text.value == "true");
             Some((self.nodes.text(*key)?, required))
         };
         let pairs = |key: &str| self.tree().value(call, key).map(|node| self.tree().pairs(node)).unwrap_or_default();
         Some(Interface {
+            at: self.nodes.text(key).map(|text| text.at),
             inputs: self.tree().value(call, "inputs").map(|node| self.inputs(node)).unwrap_or_default(),
             secrets: pairs("secrets").iter().filter_map(secret).collect(),
             outputs: self.outputs(call),
@@ -159,6 +169,7 @@ impl Reader<'_, '_> {
     /// A composite action as one job whose steps are the action's.
     fn action(&self, root: NodeId, pipeline: &mut Pipeline) {
         pipeline.interface = Some(Interface {
+            at: self.tree().get(root, "inputs").and_then(|(key, _)| self.nodes.text(key)).map(|text| text.at),
             inputs: self.tree().value(root, "inputs").map(|node| self.inputs(node)).unwrap_or_default(),
             secrets: Vec::new(),
             outputs: self.outputs(root),

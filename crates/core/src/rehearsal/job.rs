@@ -111,9 +111,12 @@ impl Scene<'_> {
 
     fn job(&self, index: usize, known: &[Option<Verdict>]) -> Verdict {
         let job = &self.pipeline.jobs[index];
-        if let Some(refused) = self.refused(job) {
-            return refused;
-        }
+        let verdict = self.unrefused(job, known);
+        if verdict.answer == Answer::No { verdict } else { self.refused(job).unwrap_or(verdict) }
+    }
+
+    /// Whether a job runs when no environment refuses it.
+    fn unrefused(&self, job: &Job, known: &[Option<Verdict>]) -> Verdict {
         match job.then {
             Then::Never => return Verdict::new(Answer::No, "it never runs", Some(job.id.at)),
             Then::OnFailure => return Verdict::new(Answer::No, "it runs only after a failure", Some(job.id.at)),
@@ -279,7 +282,7 @@ impl Scene<'_> {
                 _ => {}
             }
         }
-        match (path, crate::knowledge::reads_variables(self.pipeline.dialect)) {
+        match (path, crate::knowledge::run_of(self.pipeline.dialect).reads_variables) {
             ([name], true) => self.own_variable(name, job),
             _ => Value::Unknown,
         }
@@ -297,7 +300,10 @@ impl Scene<'_> {
         let text = |part: Option<&str>, hole: &str| part.map(|part| Value::Text(written.replace(hole, part)));
         let default = self.facts.git.default_branch.known().map(String::as_str);
         let name = self.occasion.name.as_deref();
-        let filled = if written.contains("{branch}") {
+        let filled = if let Some(usual) = written.strip_prefix("{event|").and_then(|rest| rest.strip_suffix('}')) {
+            let started = self.trigger.and_then(|index| self.pipeline.triggers.get(index));
+            Some(Value::Text(started.map_or(usual, |trigger| trigger.name.value.as_str()).to_owned()))
+        } else if written.contains("{branch}") {
             text(name, "{branch}")
         } else if written.contains("{tag}") {
             text(name, "{tag}")

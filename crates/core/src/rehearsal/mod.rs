@@ -10,7 +10,7 @@ mod trigger;
 
 pub use clock::{ClockTime, ClockWrong, least_gap, next_times, read_clock};
 pub use evaluate::{Value, evaluate};
-pub use occasion::{Occasion, OccasionKind, columns, parse_occasion};
+pub use occasion::{Occasion, OccasionKind, columns, parse_occasion, possible};
 pub use trigger::{filter_verdict, pattern_fits};
 
 use crate::case::Project;
@@ -171,7 +171,7 @@ impl Project<'_> {
 
 /// The values that a run of a pipeline knows of itself, by its format and the event.
 fn run_values(pipeline: &Pipeline, kind: OccasionKind) -> Option<&'static std::collections::BTreeMap<String, String>> {
-    crate::knowledge::run_values(pipeline.dialect).get(kind.word())
+    crate::knowledge::run_of(pipeline.dialect).run.get(kind.word())
 }
 
 #[cfg(test)]

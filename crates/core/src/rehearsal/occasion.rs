@@ -2,7 +2,7 @@
 
 use crate::case::Project;
 use crate::facts::Facts;
-use crate::model::{Event, Filter, FilterOf, FilterSide, Pattern, Trigger};
+use crate::model::{Event, Filter, FilterOf, FilterSide, Pattern, Pipeline, Trigger};
 
 /// A kind of event.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -152,6 +152,46 @@ pub fn columns(project: &Project<'_>) -> Vec<Occasion> {
     found
 }
 
+/// Every event that a pipeline listens to, with branches where its filters name them and without where they do not. Nothing when it
+/// listens to something that cannot be played.
+pub fn possible(pipeline: &Pipeline) -> Option<Vec<Occasion>> {
+    let mut found = Vec::new();
+    for trigger in &pipeline.triggers {
+        let kinds: &[OccasionKind] = match trigger.event {
+            Event::Push => &[OccasionKind::Push],
+            Event::Proposal | Event::PrivilegedProposal => &[OccasionKind::Pull, OccasionKind::Fork],
+            Event::Hand => &[OccasionKind::Hand],
+            Event::Clock => &[OccasionKind::Clock],
+            Event::Release => &[OccasionKind::Release],
+            Event::AfterPipeline => &[OccasionKind::After],
+            Event::Called | Event::Other(_) | Event::Unknown(_) => return None,
+        };
+        let names = names_of(trigger, FilterOf::Branches);
+        for kind in kinds {
+            match &names {
+                Some(names) => found.extend(names.iter().map(|name| Occasion::new(*kind, Some(name)))),
+                None => found.push(Occasion::new(*kind, None)),
+            }
+        }
+        if trigger.event == Event::Push {
+            match names_of(trigger, FilterOf::Tags) {
+                Some(names) => found.extend(names.iter().map(|name| Occasion::new(OccasionKind::Tag, Some(name)))),
+                None => found.push(Occasion::new(OccasionKind::Tag, None)),
+            }
+        }
+    }
+    Some(found)
+}
+
+/// The names that a trigger's filter lets through, when it lists names and nothing else.
+fn names_of(trigger: &Trigger, of: FilterOf) -> Option<Vec<String>> {
+    let patterns = &trigger.filter(of, FilterSide::Include)?.patterns;
+    patterns.iter().map(|pattern| pattern.literal().map(str::to_owned)).collect()
+}
+
+/// Branches that are looked at one by one; a repository may have thousands.
+const BRANCHES_TRIED: usize = 60;
+
 /// More branches than this make no grid that a person reads.
 const BRANCH_LIMIT: usize = 4;
 
@@ -161,7 +201,7 @@ fn pushes(project: &Project<'_>, triggers: &[&Trigger], default: Option<&str>) -
     let named = triggers.iter().flat_map(|trigger| filters(trigger, FilterOf::Branches)).flat_map(|filter| &filter.patterns);
     let named: Vec<String> = named.filter_map(|pattern| pattern.literal().map(str::to_owned)).collect();
     let existing_first = named.iter().filter(|name| known.contains(name)).chain(known).chain(&named);
-    candidates.extend(existing_first.cloned());
+    candidates.extend(existing_first.take(BRANCHES_TRIED).cloned());
     if default.is_some() {
         candidates.push("any-other-branch".into());
     }

@@ -3,8 +3,8 @@
 use super::{Answer, Occasion, OccasionKind, Verdict};
 use crate::facts::Facts;
 use crate::finding::listed;
-use crate::model::{Event, Filter, FilterOf, FilterSide, Pattern, PatternSyntax, Pipeline, Trigger};
-use crate::pattern::Glob;
+use crate::model::{Event, Filter, FilterOf, FilterSide, Pattern, Pipeline, Trigger};
+use crate::pattern::Matcher;
 
 /// Whether it starts, and by which trigger.
 pub(super) fn starts(pipeline: &Pipeline, occasion: &Occasion, facts: &Facts) -> (Verdict, Option<usize>) {
@@ -102,19 +102,7 @@ fn by_paths(trigger: &Trigger, occasion: &Occasion) -> Verdict {
 
 /// Whether one pattern fits a name; nothing when it is only known when it runs, or is no pattern.
 pub fn pattern_fits(pattern: &Pattern, name: &str) -> Option<bool> {
-    let text = pattern.text.known()?;
-    match pattern.syntax {
-        PatternSyntax::Glob => Glob::read(text.strip_prefix('!').unwrap_or(text)).ok().map(|glob| glob.fits(name)),
-        PatternSyntax::Exact => Some(text == name),
-        PatternSyntax::Regex { any_case } => super::evaluate::regex_fits(text, any_case, name),
-        PatternSyntax::Paths => {
-            if text.contains('$') {
-                return None;
-            }
-            let glob = globset::GlobBuilder::new(text).literal_separator(true).build().ok()?;
-            Some(glob.compile_matcher().is_match(name))
-        }
-    }
+    Matcher::of(pattern).map(|matcher| matcher.fits(name))
 }
 
 /// What a filter says of a name: the last pattern that fits decides.
@@ -122,7 +110,7 @@ pub fn filter_verdict(filter: &Filter, name: &str) -> Verdict {
     let mut taken: Option<(bool, &Pattern)> = None;
     let mut unsure: Option<&Pattern> = None;
     for pattern in &filter.patterns {
-        let negated = pattern.syntax == PatternSyntax::Glob && pattern.text.value.starts_with('!');
+        let negated = pattern.is_exception();
         if negated && !taken.is_some_and(|(takes, _)| takes) {
             continue;
         }

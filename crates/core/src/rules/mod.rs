@@ -86,7 +86,7 @@ macro_rules! family {
         #[test]
         fn ids_are_folder_and_file() {
             let folder = module_path!().rsplit("::").next().unwrap_or_default();
-            $(assert_eq!($name::RULE.id, format!("{folder}.{}", stringify!($name).replace('_', "-")));)*
+            $(assert_eq!($name::RULE.id, format!("{folder}.{}", stringify!($name).trim_start_matches("r#").replace('_', "-")));)*
         }
     };
 }

@@ -1,6 +1,7 @@
 //! Slips: a small repository in one string, with the places of findings and witnesses marked in it.
 //!
-//! A line `== name` starts a part: `== git` holds branches (one a line, `default` and `current` after the name), `== files` paths
+//! A line `== name` starts a part: `== git` holds branches (one a line, `default`, `current`, `tag` or `far:REMOTE` after
+//! the name), `== files` paths
 //! that git tracks, `== dulk.toml` settings, `== pipeline` a workflow file, `== jobs` one that starts on every push, `== steps` one with
 //! the steps of one job, and any other name a file of that path. `«…»` marks a
 //! finding, `‹…›` a witness; the marks are taken out before anything is read.
@@ -154,9 +155,19 @@ fn beginning(name: &str) -> &'static str {
 fn git(text: &str) -> GitFacts {
     let mut facts = GitFacts::default();
     let mut branches = Vec::new();
+    let mut tags = Vec::new();
     for line in text.lines() {
         let mut words = line.split_whitespace();
         let Some(name) = words.next() else { continue };
+        let words: Vec<&str> = words.collect();
+        if words == ["tag"] {
+            tags.push(name.to_owned());
+            continue;
+        }
+        if let Some(remote) = words.first().and_then(|word| word.strip_prefix("far:")) {
+            facts.elsewhere.push((remote.to_owned(), name.to_owned()));
+            continue;
+        }
         branches.push(name.to_owned());
         for word in words {
             let fact = Fact::Known(name.to_owned(), Origin::Git);
@@ -168,6 +179,7 @@ fn git(text: &str) -> GitFacts {
         }
     }
     branches.sort_unstable();
+    facts.tags = Fact::Known(tags, Origin::Git);
     facts.branches = Fact::Known(branches, Origin::Git);
     facts
 }

@@ -34,6 +34,15 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         }
         let Some(filter) = trigger.filter(FilterOf::Branches, FilterSide::Include) else { continue };
+        // Other rules of this family know better what is wrong with these.
+        if filter.patterns.iter().any(|pattern| {
+            let name = pattern.literal().unwrap_or_default();
+            super::never_matches::oddity(pattern).is_some()
+                || super::wrong_case::other_case(filter, name, branches).is_some()
+                || case.facts.git.elsewhere.iter().any(|(_, branch)| branch == name)
+        }) {
+            continue;
+        }
         let exists = |name: &str| branches.iter().any(|branch| branch == name);
         if filter.patterns.iter().all(|pattern| pattern.literal().is_some_and(|name| !exists(name))) {
             never_starts(case, trigger, filter, branches, out);

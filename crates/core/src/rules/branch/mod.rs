@@ -1,5 +1,23 @@
-//! Branch filters against the branches that exist.
+//! Branches and tags that the pipeline names.
 
+use crate::case::Case;
+use crate::model::{Event, FilterOf, FilterSide};
 use crate::rules::family;
 
-family![absent];
+family![absent, never_matches, cancelled, bare_compare, wrong_case, refused, no_landing, other_remote];
+
+/// Whether every push filter of the pipeline lists only branches that do not exist: other rules of this family say so.
+pub(in crate::rules) fn waits_for_nothing(case: &Case<'_>) -> bool {
+    let Some(branches) = case.facts.git.branches.known() else { return false };
+    let mut pushes = case.pipeline.triggers.iter().filter(|trigger| trigger.event == Event::Push).peekable();
+    let absent = |name: &str| !branches.iter().any(|branch| branch == name);
+    pushes.peek().is_some()
+        && pushes.all(|trigger| {
+            trigger.filter(FilterOf::Branches, FilterSide::Include).is_some_and(|filter| {
+                filter
+                    .patterns
+                    .iter()
+                    .all(|pattern| pattern.literal().is_some_and(absent) || never_matches::oddity(pattern).is_some())
+            })
+        })
+}

@@ -5,6 +5,7 @@ use crate::effects::NeededGrant;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed};
 use crate::knowledge;
 use crate::model::{Grant, GrantKind, Level, Text};
+use super::has_own_credential;
 use crate::rules::Rule;
 use crate::text::{Place, Span};
 
@@ -50,7 +51,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
         let grant = job.permissions.as_ref().or(case.pipeline.permissions.as_ref());
-        let pushes_with_own_key = case.effects.jobs[index].iter().zip(&job.steps).any(|(_, step)| has_own_credential(step));
+        let pushes_with_own_key = case.effects.jobs[index].iter().zip(&job.steps).any(|(_, step)| has_own_credential(step).is_some());
         for step in &case.effects.jobs[index] {
             let lacking: Vec<(&NeededGrant, Decider<'_>)> = step
                 .grants
@@ -62,16 +63,6 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 speak(case, index, &lacking, out);
             }
         }
-    }
-}
-
-/// A checkout with a key or another token leaves that for `git push`.
-fn has_own_credential(step: &crate::model::Step) -> bool {
-    match &step.work {
-        crate::model::Work::Uses { inputs, .. } => ["token", "ssh-key", "ssh-private-key", "deploy_key", "app-id"]
-            .iter()
-            .any(|name| inputs.get(name).is_some_and(|text| crate::effects::own_token(text) != Some(true))),
-        _ => false,
     }
 }
 

@@ -1,0 +1,92 @@
+//! A full name held against a short one.
+
+use crate::case::Case;
+use crate::expression::{Expr, ExprKind, Operator};
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::knowledge;
+use crate::model::Text;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "branch.bare-compare",
+    severity: Severity::Error,
+    title: "A condition holds a full name against a short one",
+    why: "One value holds the full name, refs/heads/main, another the short one, main. Held against the wrong kind they are never equal: the \
+          job or step is skipped every time, and the run is green.",
+    needs: &[],
+    bad: &[
+        "== jobs\n  a:\n    if: github.ref == «'main'»\n    runs-on: x\n    steps: [{run: ls}]\n",
+        "== steps\n      - if: github.ref_name == «'refs/heads/main'» && success()\n        run: ls\n",
+        "== git\nmain default\nv1 tag\n== steps\n      - if: ${{ github.ref != «'v1'» }}\n        run: ls\n",
+        "== steps\n      - if: startsWith(github.ref, «'release/'»)\n        run: ls\n",
+        "== steps\n      - run: echo ${{ github.head_ref == «'refs/heads/main'» }}\n",
+    ],
+    good: &[
+        "== jobs\n  a:\n    if: github.ref == 'refs/heads/main' || github.ref_name == 'main' || startsWith(github.ref, 'refs/tags/v')\n    runs-on: x\n    steps: [{run: ls}]\n",
+        "== steps\n      - if: contains(github.ref, 'main') && github.ref != '' && github.event.ref == 'main'\n        run: ls\n",
+        "== steps\n      - if: github.ref == format('refs/heads/{0}', github.event.repository.default_branch)\n        run: ls\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    let conditions = case.pipeline.jobs.iter().flat_map(|job| {
+        job.condition.iter().chain(job.choices.iter().filter_map(|choice| choice.condition.as_ref())).chain(job.steps.iter().filter_map(|step| step.condition.as_ref()))
+    });
+    let file = case.pipeline.choices.iter().filter_map(|choice| choice.condition.as_ref());
+    let mut seen = Vec::new();
+    for condition in file.chain(conditions) {
+        seen.push(condition.text.at);
+        if let Some(expression) = condition.expression() {
+            look(case, &expression, &condition.text, out);
+        }
+    }
+    for (_, text) in case.texts().into_iter().filter(|(_, text)| !seen.contains(&text.at)) {
+        for hole in text.holes() {
+            if let Ok(expression) = &hole.inside {
+                look(case, expression, text, out);
+            }
+        }
+    }
+}
+
+fn look(case: &Case<'_>, expression: &Expr, text: &Text, out: &mut Findings) {
+    expression.walk(&mut |part| match &part.kind {
+        ExprKind::Binary(operator @ (Operator::Equal | Operator::NotEqual), left, right) => {
+            let never = if *operator == Operator::Equal { "never" } else { "always" };
+            compare(case, text, (left, right, false), never, out);
+            compare(case, text, (right, left, false), never, out);
+        }
+        ExprKind::Call(name, arguments) if name.eq_ignore_ascii_case("startsWith") => {
+            if let [value, start] = arguments.as_slice() {
+                compare(case, text, (value, start, true), "never", out);
+            }
+        }
+        _ => {}
+    });
+}
+
+fn compare(case: &Case<'_>, text: &Text, (value, literal, start): (&Expr, &Expr, bool), never: &str, out: &mut Findings) {
+    let (Some(path), ExprKind::Text(word)) = (value.path(), &literal.kind) else { return };
+    let name = path.iter().map(|(part, _)| *part).collect::<Vec<_>>().join(".");
+    let known = &knowledge::run_of(case.pipeline.dialect).values;
+    let is = |list: &[String]| list.iter().any(|one| one.eq_ignore_ascii_case(&name));
+    let place = text.place(literal.range.clone());
+    let full = is(&known.full) && !word.is_empty() && !word.starts_with("refs") && !(start && "refs/".starts_with(word.as_str()));
+    let short = is(&known.short) && (word.starts_with("refs/heads/") || word.starts_with("refs/tags/"));
+    if full {
+        let finding = out.add(place, format!("this is {never} true: `{name}` holds the full name, and '{word}' is a short one"));
+        finding.witness(WitnessSource::Catalog, format!("`{name}` is refs/heads/BRANCH or refs/tags/TAG"));
+        let has = |names: Option<&Vec<String>>| names.is_some_and(|names| names.iter().any(|one| one == word));
+        let kind = if has(case.facts.git.tags.known()) && !has(case.facts.git.branches.known()) { "tags" } else { "heads" };
+        let instead = format!("'refs/{kind}/{word}'");
+        let sure = has(case.facts.git.branches.known()) != has(case.facts.git.tags.known());
+        let (title, edit) = (format!("write {instead}"), [Edit::replace(place, instead)]);
+        finding.mend(if sure { Mend::certain(title, edit) } else { Mend::likely(title, edit) });
+    } else if short {
+        let bare = word.trim_start_matches("refs/heads/").trim_start_matches("refs/tags/");
+        out.add(place, format!("this is {never} true: `{name}` holds the short name, and '{word}' is a full one"))
+            .witness(WitnessSource::Catalog, format!("`{name}` is BRANCH or TAG, without refs/heads/"))
+            .mend(Mend::certain(format!("write '{bare}'"), [Edit::replace(place, format!("'{bare}'"))]));
+    }
+}

@@ -1,0 +1,111 @@
+//! A pattern that no branch or tag can fit.
+
+use crate::case::Case;
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::model::{Filter, FilterOf, FilterSide, Pattern, PatternSyntax};
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "branch.never-matches",
+    severity: Severity::Error,
+    title: "A pattern can fit no branch and no tag",
+    why: "Filters are written as patterns with * and **, against the short name. A regular expression, a full name or several names in one \
+          text is taken letter for letter, fits nothing, and nothing starts.",
+    needs: &[],
+    bad: &[
+        "== pipeline\non:\n  push:\n    branches: ['«refs/heads/main»']\njobs: {}\n",
+        "== pipeline\non:\n  push:\n    branches:\n      - «^main$»\njobs: {}\n",
+        "== pipeline\non:\n  push:\n    branches: ['«main, staging»']\njobs: {}\n",
+        "== pipeline\non:\n  push:\n    branches: ['«!pages»']\njobs: {}\n",
+        "== pipeline\non:\n  push:\n    tags: ['«v\\d+»']\njobs: {}\n",
+        "== pipeline\non:\n  push:\n    branches: ['«.*»']\njobs: {}\n",
+        "== pipeline\non:\n  push:\n    branches: ['«!pages»', '**']\njobs: {}\n",
+        "== pipeline\non:\n  push:\n    tags: ['«refs/tags/v*»']\njobs: {}\n",
+    ],
+    good: &[
+        "== pipeline\non:\n  push:\n    branches: [main, 'release/**', '!release/**-wip', 'v[0-9]+.x', 'feature+']\n    tags: ['v*.*.*', 'v[0-9]+.[0-9]+.[0-9]+', '!v0.*']\njobs: {}\n",
+        "== pipeline\non:\n  push:\n    branches-ignore: [pages]\n    paths: ['!docs/**', '**']\njobs: {}\n",
+        "== pipeline\non:\n  push:\n    branches: ['a\\*b', '*']\njobs: {}\n",
+    ],
+    check,
+};
+
+/// Why a pattern fits nothing, and what to write instead where that is certain.
+pub(in crate::rules) struct Oddity {
+    because: &'static str,
+    instead: Option<String>,
+}
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    let filters = case.pipeline.triggers.iter().flat_map(|trigger| &trigger.filters);
+    for filter in filters.filter(|filter| filter.of != FilterOf::Paths && filter.side == FilterSide::Include) {
+        let what = if filter.of == FilterOf::Tags { "tag" } else { "branch" };
+        for pattern in &filter.patterns {
+            let Some(oddity) = oddity(pattern) else { continue };
+            let finding = out.add(pattern.text.inner(), format!("`{}` fits no {what}, so it starts nothing", pattern.text.value));
+            finding.witness(WitnessSource::Catalog, oddity.because);
+            finding.mend(match oddity.instead {
+                Some(instead) => Mend::certain(format!("write {instead}"), [Edit::replace(pattern.text.inner(), instead)]),
+                None => Mend::by_hand("write names or patterns, each as one entry of the list"),
+            });
+        }
+        negations(filter, what, out);
+    }
+}
+
+/// Exceptions that stand before what they are exceptions to.
+fn negations(filter: &Filter, what: &str, out: &mut Findings) {
+    let Some(first) = filter.patterns.first().filter(|pattern| pattern.is_exception()) else { return };
+    let alone = filter.patterns.iter().all(Pattern::is_exception);
+    let (message, because, todo) = if alone {
+        (
+            format!("`{}` only takes away, so no {what} is left and nothing starts", filter.key.value),
+            "a list with ! alone takes in nothing",
+            format!("put a pattern before it that takes in the rest, such as '**', or use `{}-ignore`", filter.key.value),
+        )
+    } else {
+        (
+            format!("`{}` takes nothing away here, as what follows takes it in again", first.text.value),
+            "patterns are read in order, and the last that fits decides",
+            "move it to the end of the list".to_owned(),
+        )
+    };
+    let finding = out.add(first.text.inner(), message);
+    if !alone {
+        finding.severity(Severity::Warning);
+    }
+    finding.witness(WitnessSource::Catalog, because).mend(Mend::by_hand(todo));
+}
+
+/// What is wrong with a pattern by itself.
+pub(in crate::rules) fn oddity(pattern: &Pattern) -> Option<Oddity> {
+    let text = pattern.text.known()?;
+    if matches!(pattern.syntax, PatternSyntax::Regex { .. }) {
+        return None;
+    }
+    let name = text.strip_prefix('!').unwrap_or(text);
+    for start in ["refs/heads/", "refs/tags/"] {
+        if let Some(short) = name.strip_prefix(start) {
+            let because = "filters are held against the short name, without refs/heads/ or refs/tags/";
+            let instead = if text == name { short.to_owned() } else { format!("!{short}") };
+            return Some(Oddity { because, instead: Some(instead) });
+        }
+    }
+    if name.starts_with('^') || name.ends_with('$') || name.contains("\\d") || name.contains("\\w") || name.contains("(") {
+        let plain = name.trim_start_matches('^').trim_end_matches('$');
+        let simple = !plain.is_empty() && plain.bytes().all(|byte| byte.is_ascii_alphanumeric() || matches!(byte, b'-' | b'_' | b'/'));
+        let instead = simple.then(|| plain.to_owned());
+        return Some(Oddity { because: "this is a regular expression, and filters are patterns with * and **", instead });
+    }
+    if name == ".*" || name == ".+" || name.starts_with("/.") {
+        return Some(Oddity { because: "this is a regular expression; the pattern for every name is **", instead: Some("**".into()) });
+    }
+    if name.contains(' ') || name.contains(',') && !name.contains(['[', '{']) {
+        return Some(Oddity { because: "this is one text, and it is taken as one name", instead: None });
+    }
+    // git allows none of these in a name.
+    if name.starts_with('/') || name.ends_with('/') || name.contains("..") || name.contains(['~', ':']) {
+        return Some(Oddity { because: "git allows no such name", instead: None });
+    }
+    None
+}

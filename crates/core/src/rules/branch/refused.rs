@@ -1,0 +1,46 @@
+//! An environment that takes nothing from the branch that starts the job.
+
+use crate::case::{Case, at};
+use crate::finding::{Findings, Mend, Severity, listed};
+use crate::rehearsal::Answer;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "branch.refused",
+    severity: Severity::Error,
+    title: "An environment refuses the branch that starts the job",
+    why: "An environment can say which branches and tags may deploy to it. A job that names it and starts from another one is stopped \
+          before its first step, and the run is red.",
+    needs: &[],
+    bad: &["== git\nmain default\nstaging\n== dulk.toml\n[forge.environments.production]\nbranches = [‹\"main\"›]\n== pipeline\non:\n  push:\n    branches: [main, staging]\njobs:\n  a:\n    environment: «production»\n    runs-on: x\n    steps: [{run: ls}]\n"],
+    good: &[
+        "== git\nmain default\nstaging\n== dulk.toml\n[forge.environments.production]\nbranches = [\"main\"]\n== pipeline\non:\n  push:\n    branches: [main, staging]\njobs:\n  a:\n    if: github.ref_name == 'main'\n    environment: production\n    runs-on: x\n    steps: [{run: ls}]\n",
+        "== git\nmain default\n== dulk.toml\n[forge.environments.production]\nbranches = [\"main\"]\n== pipeline\non:\n  push:\n    branches: [main]\n  pull_request:\njobs:\n  a:\n    environment: staging\n    runs-on: x\n    steps: [{run: ls}]\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for (index, job) in case.pipeline.jobs.iter().enumerate() {
+        let Some(environment) = &job.environment else { continue };
+        let refused: Vec<String> = case
+            .played()
+            .filter(|(occasion, rehearsal)| {
+                let exists = occasion.name.as_ref().is_none_or(|name| case.facts.git.branches.known().is_none_or(|branches| branches.contains(name)));
+                let by_environment = rehearsal.jobs.get(index).is_some_and(|verdict| verdict.answer == Answer::No && verdict.at == Some(environment.at));
+                rehearsal.starts.answer == Answer::Yes && by_environment && (exists || occasion.branch().is_none())
+            })
+            .map(|(occasion, _)| occasion.told())
+            .collect();
+        if refused.is_empty() {
+            continue;
+        }
+        let declared = environment.known().and_then(|name| case.facts.settings.forge.environments.get(name));
+        let Some(declared) = declared.and_then(|declared| declared.branches.as_ref()) else { continue };
+        let names: Vec<&str> = declared.iter().map(|named| named.name.as_str()).collect();
+        let Some(first) = declared.first() else { continue };
+        out.add(environment.inner(), format!("`{}` is refused on {}: the environment takes nothing from there", job.id.value, listed(&refused)))
+            .witness(at(first.at), format!("it takes {} only", listed(&names)))
+            .mend(Mend::by_hand(format!("let `{}` run on {} only, or let the environment take the branch", job.id.value, listed(&names))));
+    }
+}

@@ -1,0 +1,56 @@
+//! A pipeline that waits for another one which does not exist.
+
+use crate::case::Case;
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed_short};
+use crate::knowledge::nearest;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "trigger.absent-upstream",
+    severity: Severity::Error,
+    title: "The pipeline follows one that does not exist",
+    why: "A pipeline that starts after another names it by its title, letter for letter. When no file of the repository has that title, it \
+          never starts; renaming the first one is enough.",
+    needs: &[],
+    bad: &[
+        "== .github/workflows/build.yml\nname: Build the site\non: push\njobs: {}\n== pipeline\nname: Publish\non:\n  workflow_run:\n    workflows: ['«Build site»']\n    types: [completed]\njobs: {}\n",
+        "== .github/workflows/build.yml\nname: Build\non: push\njobs: {}\n== pipeline\non:\n  workflow_run:\n    workflows:\n      - «build.yml»\njobs: {}\n",
+    ],
+    good: &[
+        "== .github/workflows/build.yml\nname: Build\non: push\njobs: {}\n== .github/workflows/test.yml\non: push\njobs: {}\n== pipeline\non:\n  workflow_run:\n    workflows: [Build, .github/workflows/test.yml]\njobs: {}\n",
+        // A file that cannot be read may have the title.
+        "== .github/workflows/build.yml\nname: [\n== pipeline\non:\n  workflow_run:\n    workflows: [Build]\njobs: {}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    let project = case.project;
+    if project.prepared.iter().any(|prepared| !prepared.whole) {
+        return;
+    }
+    let others = (0..project.prepared.len()).filter(|other| project.prepared[*other].pipeline.dialect == case.pipeline.dialect);
+    let titles: Vec<&str> = others.filter(|other| *other != case.index).map(|other| project.title(other)).collect();
+    for name in case.pipeline.triggers.iter().flat_map(|trigger| &trigger.after) {
+        let Some(written) = name.known().filter(|written| !titles.contains(written) && *written != project.title(case.index)) else {
+            continue;
+        };
+        let by_file = (0..project.prepared.len()).find(|other| project.path(*other).rsplit('/').next() == Some(written));
+        let meant = by_file.map(|other| project.title(other)).or_else(|| nearest(written, titles.iter().copied()));
+        let finding = out.add(name.inner(), format!("no pipeline here is called `{written}`, so its end starts nothing"));
+        finding.witness(
+            WitnessSource::Files,
+            match titles.len() {
+                0 => "there is no other pipeline file here".to_owned(),
+                1 => format!("the only other pipeline here is called {}", titles[0]),
+                _ => format!("the others are called {}", listed_short(&titles)),
+            },
+        );
+        let only = if titles.len() == 1 { titles.first().copied() } else { None };
+        finding.mend(match (meant, only) {
+            (Some(meant), _) => Mend::certain(format!("write {meant}"), [Edit::replace(name.inner(), meant)]),
+            (None, Some(only)) => Mend::likely(format!("write {only}"), [Edit::replace(name.inner(), only)]),
+            _ => Mend::by_hand("write the title of the pipeline that it should follow"),
+        });
+    }
+}

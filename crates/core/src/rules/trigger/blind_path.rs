@@ -1,0 +1,109 @@
+//! A path filter that overlooks what the site is made of.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::knowledge;
+use crate::model::{Event, Filter, FilterOf, FilterSide, Trigger};
+use crate::pattern::Matcher;
+use crate::rules::{Need, Rule};
+use crate::text::Place;
+
+pub const RULE: Rule = Rule {
+    id: "trigger.blind-path",
+    severity: Severity::Warning,
+    title: "A change to the site's sources does not start the pipeline",
+    why: "A path filter saves runs, and what it does not name is not published: the change is pushed, nothing runs, and the site stays old \
+          until some other file changes.",
+    needs: &[Need::Files],
+    bad: &[
+        "== files\nsrc/main.js\npublic/a.svg\n== package.json\n{\"scripts\":{\"build\":\"vite build\"}}\n== pipeline\non:\n  push:\n    «paths»: ['public/**', .github/workflows/site.yml]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: ‹npx vite build›\n      - run: npx gh-pages -d dist\n",
+        "== files\ndocs/index.md\ndocs/fares.md\n== pipeline\non:\n  push:\n    «paths-ignore»: ['**.md']\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: ‹mkdocs build›\n      - run: npx gh-pages -d site\n",
+        // Advice: the pipeline itself is not tried out when it changes.
+        "== files\nsrc/main.js\n== pipeline\non:\n  push:\n    «paths»: ['src/**']\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
+    ],
+    good: &[
+        "== files\nsrc/main.js\nREADME.md\n== pipeline\non:\n  push:\n    paths-ignore: ['**.md', docs/**]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
+        "== files\nsrc/main.js\n== pipeline\non:\n  push:\n    paths: ['src/**', '.github/**']\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
+        // It publishes nothing.
+        "== files\nsrc/main.js\nstyle/a.css\n== pipeline\non:\n  push:\n    paths: ['style/**']\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: npx vite build\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    if case.publishes().is_empty() || case.facts.files.known().is_none() {
+        return;
+    }
+    for trigger in case.pipeline.triggers.iter().filter(|trigger| trigger.event == Event::Push) {
+        let Some(seen) = Seen::of(trigger) else { continue };
+        let blind = sources(case).into_iter().find(|source| seen.misses_all(case, &source.folder));
+        if let Some(source) = blind {
+            let message = format!("a change in {}/ does not start this pipeline, though {} makes the site from it", source.folder, source.generator);
+            let what = if seen.filter.side == FilterSide::Include { "add" } else { "do not leave out" };
+            out.add(seen.filter.key.at, message)
+                .witness(at(source.at), format!("{} reads {}/ here", source.generator, source.folder))
+                .mend(Mend::by_hand(format!("{what} {}/** in `{}`", source.folder, seen.filter.key.value)));
+            continue;
+        }
+        let own = &case.sources.get(case.pipeline.file).path;
+        if seen.filter.side == FilterSide::Include && !seen.takes(own) {
+            out.add(seen.filter.key.at, "a change to this pipeline file does not start it, so it is tried out by accident, later")
+                .severity(Severity::Advice)
+                .witness(WitnessSource::Files, format!("none of the patterns takes in {own}"))
+                .mend(Mend::by_hand(format!("add {own} to `{}`", seen.filter.key.value)));
+        }
+    }
+}
+
+/// A path filter, ready to look at many files.
+struct Seen<'t> {
+    filter: &'t Filter,
+    patterns: Vec<(bool, Matcher)>,
+}
+
+impl<'t> Seen<'t> {
+    fn of(trigger: &'t Trigger) -> Option<Self> {
+        let filter = trigger.filters.iter().find(|filter| filter.of == FilterOf::Paths)?;
+        let patterns = filter.patterns.iter().map(|pattern| Some((pattern.is_exception(), Matcher::of(pattern)?)));
+        Some(Self { filter, patterns: patterns.collect::<Option<_>>()? })
+    }
+
+    fn takes(&self, path: &str) -> bool {
+        let last = self.patterns.iter().rev().find(|(_, matcher)| matcher.fits(path));
+        let fits = last.is_some_and(|(exception, _)| !exception);
+        fits == (self.filter.side == FilterSide::Include)
+    }
+
+    fn misses_all(&self, case: &Case<'_>, folder: &str) -> bool {
+        let Some(files) = case.facts.files.known() else { return false };
+        let inside = |path: &&str| path.strip_prefix(folder).is_some_and(|rest| rest.starts_with('/'));
+        let mut any = false;
+        let missed = files.iter().filter(inside).all(|path| {
+            any = true;
+            !self.takes(path)
+        });
+        any && missed
+    }
+}
+
+struct Source {
+    folder: String,
+    generator: String,
+    at: Place,
+}
+
+/// The folders that the builds of this pipeline are made from.
+fn sources(case: &Case<'_>) -> Vec<Source> {
+    let mut found = Vec::new();
+    for (job, step, effect) in case.all_effects() {
+        let Effect::Build { generator, output: Some(output), .. } = &effect.effect else { continue };
+        let Some(known) = knowledge::generators().get(generator).filter(|_| case.has_own_root(job, step)) else { continue };
+        let usual = known.output.as_deref().unwrap_or_default();
+        // Where the built folder is the usual one below a folder, the sources are below it too.
+        let Some(above) = output.strip_suffix(usual).map(|above| above.trim_end_matches('/')) else { continue };
+        let folders = known.sources.iter().map(|source| if above.is_empty() { source.clone() } else { format!("{above}/{source}") });
+        found.extend(folders.map(|folder| Source { folder, generator: generator.clone(), at: effect.at }));
+    }
+    found
+}

@@ -1,0 +1,119 @@
+//! A call that does not fit what is called.
+
+use crate::case::{Case, at};
+use crate::finding::{Edit, Findings, Mend, Severity, listed};
+use crate::knowledge::nearest;
+use crate::model::{Call, Input, Interface, Pipeline, Text, Variables, Work};
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "trigger.callee-mismatch",
+    severity: Severity::Error,
+    title: "A call does not fit the pipeline or action that it calls",
+    why: "A called pipeline says which inputs and secrets it takes and which it must have. The forge refuses a file whose call leaves one \
+          out or names one that does not exist. A called action only warns, and goes on with an empty value.",
+    needs: &[],
+    bad: &[
+        "== .github/workflows/publish.yml\non:\n  workflow_call:\n    inputs:\n      ‹folder›: {type: string, required: true}\njobs: {}\n== pipeline\non: push\njobs:\n  a:\n    uses: «./.github/workflows/publish.yml»\n",
+        "== .github/workflows/publish.yml\non:\n  ‹workflow_call›:\n    inputs:\n      folder: {type: string}\njobs: {}\n== pipeline\non: push\njobs:\n  a:\n    uses: ./.github/workflows/publish.yml\n    with: {«foldr»: dist}\n",
+        "== .github/workflows/publish.yml\non: ‹push›\njobs: {}\n== pipeline\non: push\njobs:\n  a:\n    uses: «./.github/workflows/publish.yml»\n",
+        "== .github/workflows/publish.yml\non:\n  workflow_call:\n    secrets:\n      ‹key›: {required: true}\njobs: {}\n== pipeline\non: push\njobs:\n  a:\n    uses: «./.github/workflows/publish.yml»\n",
+        "== .github/actions/build/action.yml\nname: Build\n‹inputs›:\n  folder: {default: dist}\nruns:\n  using: composite\n  steps: [{run: ls, shell: bash}]\n== pipeline\non: push\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - uses: ./.github/actions/build\n        with: {«foldr»: dist}\n",
+    ],
+    good: &[
+        "== .github/workflows/publish.yml\non:\n  workflow_call:\n    inputs:\n      folder: {type: string, required: true}\n      base: {type: string, required: true, default: /}\n    secrets:\n      key: {required: true}\njobs: {}\n== pipeline\non: push\njobs:\n  a:\n    uses: ./.github/workflows/publish.yml\n    with: {folder: dist}\n    secrets: inherit\n  b:\n    uses: ./.github/workflows/publish.yml\n    with: {Folder: dist, base: /x/}\n    secrets: {key: '${{ secrets.KEY }}'}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for job in &case.pipeline.jobs {
+        if let Some(call) = &job.call
+            && let Some(index) = case.project.callee(&call.target.value)
+        {
+            called(call, &case.project.prepared[index].pipeline, out);
+        }
+        for step in &job.steps {
+            if let Work::Uses { action, inputs } = &step.work
+                && let Some(callee) = case.project.action(&action.value)
+                && let Some(interface) = &callee.interface
+            {
+                for (name, _) in unknown(inputs, interface.inputs.iter().map(|input| &input.name)) {
+                    let message = format!("the action `{}` has no input `{}`, so this value goes nowhere", action.value, name.value);
+                    strange(name, message, interface, callee, out).severity(Severity::Warning);
+                }
+            }
+        }
+    }
+}
+
+fn called(call: &Call, callee: &Pipeline, out: &mut Findings) {
+    let target = &call.target;
+    let Some(interface) = callee.interface.as_ref().filter(|_| callee.is_called()) else {
+        let Some(first) = callee.triggers.first() else { return };
+        out.add(target.inner(), format!("`{}` cannot be called, so the forge refuses this file", target.value))
+            .witness(at(first.name.at), "it does not say that others may call it")
+            .mend(Mend::by_hand("add `workflow_call:` to its `on`"));
+        return;
+    };
+    let Some(trigger) = callee.triggers.iter().find(|trigger| trigger.event == crate::model::Event::Called) else { return };
+    for input in required(&interface.inputs, &call.inputs) {
+        let message = format!("`{}` needs the input `{}`, and this call does not give it, so the forge refuses this file", target.value, input.name.value);
+        out.add(target.inner(), message)
+            .witness(at(input.name.at), format!("`{}` is required here", input.name.value))
+            .mend(Mend::by_hand(format!("give `{}` a value under `with` of this job", input.name.value)));
+    }
+    for (name, _) in unknown(&call.inputs, interface.inputs.iter().map(|input| &input.name)) {
+        let message = format!("`{}` has no input `{}`, so the forge refuses this file", target.value, name.value);
+        let known: Vec<&str> = interface.inputs.iter().map(|input| input.name.value.as_str()).collect();
+        speak(name, message, trigger.name.at, &known, "inputs", out);
+    }
+    if call.all_secrets {
+        return;
+    }
+    for (secret, needed) in &interface.secrets {
+        if *needed && call.secrets.get(&secret.value).is_none() && !call.secrets.open {
+            out.add(target.inner(), format!("`{}` needs the secret `{}`, and this call does not hand it on", target.value, secret.value))
+                .witness(at(secret.at), format!("`{}` is required here", secret.value))
+                .mend(Mend::by_hand(format!("hand `{}` on under `secrets` of this job, or write `secrets: inherit`", secret.value)));
+        }
+    }
+    for (name, _) in unknown(&call.secrets, interface.secrets.iter().map(|(name, _)| name)) {
+        let message = format!("`{}` takes no secret `{}`, so the forge refuses this file", target.value, name.value);
+        let known: Vec<&str> = interface.secrets.iter().map(|(name, _)| name.value.as_str()).collect();
+        speak(name, message, trigger.name.at, &known, "secrets", out);
+    }
+}
+
+fn required<'c>(inputs: &'c [Input], given: &Variables) -> Vec<&'c Input> {
+    let lacks = |input: &&Input| input.required && input.default.is_none() && given.get(&input.name.value).is_none();
+    if given.open { Vec::new() } else { inputs.iter().filter(lacks).collect() }
+}
+
+fn unknown<'g, 'n>(given: &'g Variables, known: impl Iterator<Item = &'n Text>) -> Vec<&'g (Text, Text)> {
+    let known: Vec<&Text> = known.collect();
+    given.entries.iter().filter(|(name, _)| !known.iter().any(|one| one.value.eq_ignore_ascii_case(&name.value))).collect()
+}
+
+fn strange<'f>(name: &Text, message: String, interface: &Interface, callee: &Pipeline, out: &'f mut Findings) -> &'f mut crate::finding::Finding {
+    let known: Vec<&str> = interface.inputs.iter().map(|input| input.name.value.as_str()).collect();
+    let place = interface.at.unwrap_or(crate::model::whole_file(callee.file));
+    speak(name, message, place, &known, "inputs", out)
+}
+
+fn speak<'f>(
+    name: &Text,
+    message: String,
+    place: crate::text::Place,
+    known: &[&str],
+    what: &str,
+    out: &'f mut Findings,
+) -> &'f mut crate::finding::Finding {
+    let has = if known.is_empty() { format!("it has no {what}") } else { format!("its {what} are {}", listed(known)) };
+    let finding = out.add(name.at, message);
+    finding.witness(at(place), has);
+    finding.mend(match nearest(&name.value, known.iter().copied()) {
+        Some(meant) => Mend::certain(format!("write {meant}"), [Edit::replace(name.inner(), meant)]),
+        None => Mend::by_hand("remove it, or write the name that is meant"),
+    })
+}

@@ -1,0 +1,40 @@
+//! A filter and its opposite under one event.
+
+use crate::case::{Case, at};
+use crate::finding::{Findings, Mend, Severity};
+use crate::model::FilterSide;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "trigger.clashing-filters",
+    severity: Severity::Error,
+    title: "An event says both which names it takes and which it leaves out",
+    why: "For one event, either a list of what starts it or a list of what does not may be given. With both, the forge refuses the file. \
+          Exceptions are written into the first list, after what they are exceptions to, with a `!` before them.",
+    needs: &[],
+    bad: &[
+        "== pipeline\non:\n  push:\n    ‹branches›: [main]\n    «branches-ignore»: [pages]\njobs: {}\n",
+        "== pipeline\non:\n  pull_request:\n    «paths-ignore»: ['**.md']\n    ‹paths›: [src/**]\njobs: {}\n",
+    ],
+    good: &[
+        "== pipeline\non:\n  push:\n    branches: [main]\n    paths-ignore: ['**.md']\njobs: {}\n",
+        "== pipeline\non:\n  push:\n    branches: [main]\n  pull_request:\n    branches-ignore: [pages]\njobs: {}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    if !case.pipeline.filters_clash {
+        return;
+    }
+    for trigger in &case.pipeline.triggers {
+        for leaves_out in trigger.filters.iter().filter(|filter| filter.side == FilterSide::Exclude) {
+            let Some(takes) = trigger.filter(leaves_out.of, FilterSide::Include) else { continue };
+            let (one, other) = (&takes.key.value, &leaves_out.key.value);
+            let event = &trigger.name.value;
+            out.add(leaves_out.key.at, format!("`{event}` has both `{one}` and `{other}`, so the forge refuses this file"))
+                .witness(at(takes.key.at), format!("`{one}` stands here, and only one of the two may"))
+                .mend(Mend::by_hand(format!("remove `{other}`, and put its patterns at the end of `{one}` with a ! before each")));
+        }
+    }
+}

@@ -1,0 +1,62 @@
+//! One commit that starts the same jobs twice.
+
+use crate::case::{Case, at};
+use crate::finding::{Edit, Findings, Mend, Severity};
+use crate::model::{Event, FilterOf, Trigger};
+use crate::rehearsal::{Answer, Occasion, OccasionKind};
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "trigger.double-start",
+    severity: Severity::Advice,
+    title: "One commit starts the pipeline twice",
+    why: "A commit on a branch with an open pull request is a push and a change of the pull request: with both events and no filter, every \
+          job runs twice for it, and everybody waits for both.",
+    needs: &[],
+    bad: &["== git\nmain default\n== pipeline\non:\n  «push»:\n  ‹pull_request›:\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n", "== git\nmain default\n== pipeline\non: [«push», ‹pull_request›]\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n"],
+    good: &[
+        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\n  pull_request:\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
+        "== git\nmain default\n== pipeline\non:\n  push:\n  pull_request:\njobs:\n  a:\n    if: github.event_name == 'push'\n    runs-on: x\n    steps: [{run: ls}]\n  b:\n    if: github.event_name == 'pull_request'\n    runs-on: x\n    steps: [{run: ls}]\n",
+        "== git\nmain default\n== pipeline\non:\n  push:\n  pull_request:\nconcurrency:\n  group: ${{ github.head_ref || github.ref_name }}\n  cancel-in-progress: true\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
+        "== git\nmain default\n== pipeline\non:\n  push:\n  pull_request:\njobs:\n  a:\n    if: github.event_name == 'push' || github.event.pull_request.head.repo.full_name != github.repository\n    runs-on: x\n    steps: [{run: ls}]\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    let of = |event: Event| case.pipeline.triggers.iter().find(|trigger| trigger.event == event && trigger.usual);
+    let (Some(push), Some(proposal)) = (of(Event::Push), of(Event::Proposal)) else { return };
+    if push.filters.iter().any(|filter| filter.of != FilterOf::Paths) || case.pipeline.lock.is_some() {
+        return;
+    }
+    let branch = Occasion::new(OccasionKind::Push, Some("a-branch-of-a-pull-request"));
+    let pushed = case.project.rehearse_one(case.index, &branch);
+    let proposed = case.project.rehearse_one(case.index, &Occasion::new(OccasionKind::Pull, None));
+    let twice = pushed.jobs.iter().zip(&proposed.jobs).position(|(one, other)| one.answer == Answer::Yes && other.answer == Answer::Yes);
+    let Some(job) = twice.filter(|job| case.pipeline.jobs[*job].lock.is_none()) else { return };
+    let finding = out.add(push.name.at, format!("a commit to a pull request's branch runs `{}` twice", case.job_name(job)));
+    finding.witness(at(proposal.name.at), "the same commit is a change of the pull request");
+    let default = case.facts.git.default_branch.known();
+    finding.mend(match default {
+        Some(default) => {
+            let title = format!("let a push start it on {default} only");
+            match filter_edit(case, push, default) {
+                Some(edit) => Mend::likely(title, [edit]),
+                None => Mend::by_hand(title),
+            }
+        }
+        None => Mend::by_hand("let a push start it on the default branch only"),
+    });
+}
+
+/// The filter, where the event stands on a line of its own with nothing below.
+fn filter_edit(case: &Case<'_>, push: &Trigger, branch: &str) -> Option<Edit> {
+    let source = case.sources.get(push.name.at.file);
+    let line = source.line_at(push.name.at.span.start);
+    let indent = line.strip_suffix("push:").filter(|indent| indent.bytes().all(|byte| byte == b' '))?;
+    let at = crate::text::Place { file: push.name.at.file, span: push.name.at.span };
+    Some(Edit::replace(at, format!("push:\n{indent}  branches: [{branch}]"))).filter(|_| push.filters.is_empty()).map(|mut edit| {
+        edit.at.span.end += 1;
+        edit
+    })
+}

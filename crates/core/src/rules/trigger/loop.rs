@@ -1,0 +1,54 @@
+//! A run that starts itself again.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::finding::{Findings, Mend, Severity};
+use crate::model::{FilterOf, Work};
+use crate::rehearsal::{Answer, OccasionKind};
+use crate::rules::Rule;
+use crate::rules::permission::has_own_credential;
+
+pub const RULE: Rule = Rule {
+    id: "trigger.loop",
+    severity: Severity::Warning,
+    title: "The pipeline pushes to what starts it",
+    why: "A push made with the job's own token starts nothing. With a personal token or a key it counts like anybody's push: the pipeline \
+          starts itself again, and goes on until nothing changes any more or the minutes are used up.",
+    needs: &[],
+    bad: &["== git\nmain default\n== pipeline\non:\n  ‹push›:\n    branches: [main]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with:\n          token: ‹${{ secrets.ROBOT }}›\n      - run: |\n          date > stamp.txt\n          git commit -am stamp\n          «git push»\n"],
+    good: &[
+        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: |\n          git commit -am stamp\n          git push\n",
+        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with: {token: '${{ secrets.ROBOT }}'}\n      - run: |\n          git commit -am 'stamp [skip ci]'\n          git push\n",
+        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with: {token: '${{ secrets.ROBOT }}'}\n      - run: git push origin HEAD:pages\n",
+        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\n    paths: [src/**]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with: {token: '${{ secrets.ROBOT }}'}\n      - run: git push\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for (job, step, effect) in case.all_effects() {
+        let Effect::Push { branch, current } = &effect.effect else { continue };
+        let steps = &case.pipeline.jobs[job].steps;
+        let Some(credential) = steps.iter().take(step).find_map(has_own_credential) else { continue };
+        let quiet = matches!(&steps[step].work, Work::Runs { script, .. }
+            if ["[skip ci]", "[ci skip]", "[no ci]", "[skip actions]", "[actions skip]", "skip-checks"].iter().any(|word| script.value.contains(word)));
+        if quiet || effect.branching {
+            continue;
+        }
+        let again = case.played().find(|(occasion, rehearsal)| {
+            let same = *current || (branch.is_some() && occasion.name == *branch);
+            let trigger = rehearsal.trigger.and_then(|index| case.pipeline.triggers.get(index));
+            occasion.kind == OccasionKind::Push
+                && same
+                && rehearsal.starts.answer.min(rehearsal.step(job, step)) == Answer::Yes
+                && trigger.is_some_and(|trigger| trigger.filters.iter().all(|filter| filter.of != FilterOf::Paths))
+        });
+        let Some((occasion, rehearsal)) = again else { continue };
+        let Some(trigger) = rehearsal.trigger.and_then(|index| case.pipeline.triggers.get(index)) else { continue };
+        let name = occasion.name.as_deref().unwrap_or_default();
+        out.add(effect.at, format!("this pushes to {name}, and a push to {name} starts this pipeline again"))
+            .witness(at(trigger.name.at), "this starts it")
+            .witness(at(credential.inner()), "pushes made with this credential start pipelines; those of the job's own token do not")
+            .mend(Mend::by_hand("push with the job's own token, or write [skip ci] into the commit's message"));
+    }
+}

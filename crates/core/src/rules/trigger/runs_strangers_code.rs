@@ -1,0 +1,89 @@
+//! A run with the repository's rights that runs what a stranger wrote.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::finding::{Findings, Mend, Severity};
+use crate::knowledge;
+use crate::model::{Event, Text, Trigger, Work};
+use crate::rehearsal::{Answer, OccasionKind};
+use crate::rules::Rule;
+use crate::text::Place;
+
+pub const RULE: Rule = Rule {
+    id: "trigger.runs-strangers-code",
+    severity: Severity::Error,
+    title: "A stranger's code runs with the repository's rights",
+    why: "Some events run on the default branch with its secrets and a token that may write, although a stranger's pull request set them \
+          off. When such a run checks out the pull request and installs or builds it, anybody can run anything with those rights.",
+    needs: &[],
+    bad: &[
+        "== git\nmain default\n== pipeline\non: ‹pull_request_target›\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with:\n          ref: «${{ github.event.pull_request.head.sha }}»\n      - run: ‹npm ci›\n",
+        "== git\nmain default\n== .github/workflows/test.yml\nname: Test\non: pull_request\njobs:\n  t:\n    runs-on: x\n    steps: [{run: ls}]\n== pipeline\non:\n  ‹workflow_run›:\n    workflows: [Test]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with: {ref: '«${{ github.event.workflow_run.head_sha }}»'}\n      - run: ‹npm run build›\n",
+    ],
+    good: &[
+        "== git\nmain default\n== pipeline\non: pull_request_target\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm ci\n",
+        "== git\nmain default\n== pipeline\non: pull_request\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with: {ref: '${{ github.event.pull_request.head.sha }}'}\n      - run: npm ci\n",
+        // A person has to set a label first, or it is not a stranger's.
+        "== git\nmain default\n== pipeline\non:\n  pull_request_target:\n    types: [labeled]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with: {ref: '${{ github.event.pull_request.head.sha }}'}\n      - run: npm ci\n",
+        "== git\nmain default\n== pipeline\non: pull_request_target\njobs:\n  a:\n    if: github.event.pull_request.head.repo.full_name == github.repository\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with: {ref: '${{ github.event.pull_request.head.sha }}'}\n      - run: npm ci\n",
+        // Looked at, not run.
+        "== git\nmain default\n== pipeline\non: pull_request_target\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with: {ref: '${{ github.head_ref }}', path: theirs}\n      - run: ls theirs\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for (job, of_job) in case.pipeline.jobs.iter().enumerate() {
+        // An environment may ask a person first.
+        if of_job.environment.is_some() {
+            continue;
+        }
+        let Some(trigger) = set_off_by_strangers(case, job) else { continue };
+        let Some((step, reference, into)) = theirs(case, job) else { continue };
+        let Some(runs) = case.effects.of_job(job).filter(|(number, _)| *number > step).find_map(|(number, effect)| {
+            runs_code(&effect.effect, &into, &of_job.steps[number].work).then_some(effect.at)
+        }) else {
+            continue;
+        };
+        speak(case, job, trigger, reference, runs, out);
+    }
+}
+
+fn speak(case: &Case<'_>, job: usize, trigger: &Trigger, reference: &Text, runs: Place, out: &mut Findings) {
+    let message = format!("`{}` runs the code of anybody's pull request with this repository's secrets and rights", case.job_name(job));
+    out.add(reference.inner(), message)
+        .witness(at(trigger.name.at), format!("`{}` gives a stranger's run the rights of this repository", trigger.name.value))
+        .witness(at(runs), "this runs what was checked out")
+        .mend(Mend::by_hand("start it by pull_request instead, or leave the checkout at the repository's own branch"));
+}
+
+/// The trigger that starts a job with the repository's rights when a stranger proposes something.
+fn set_off_by_strangers<'c>(case: &'c Case<'_>, job: usize) -> Option<&'c Trigger> {
+    let (_, rehearsal) = case.played().find(|(occasion, _)| occasion.kind == OccasionKind::Fork)?;
+    let trigger = case.pipeline.triggers.get(rehearsal.trigger?)?;
+    let privileged = matches!(trigger.event, Event::PrivilegedProposal | Event::AfterPipeline);
+    let runs = rehearsal.starts.answer == Answer::Yes && rehearsal.jobs.get(job)?.answer == Answer::Yes;
+    (privileged && runs).then_some(trigger)
+}
+
+/// The step that checks out what a stranger wrote, and the folder it goes to.
+fn theirs<'c>(case: &'c Case<'_>, job: usize) -> Option<(usize, &'c Text, String)> {
+    let known = &knowledge::run_of(case.pipeline.dialect).values.strangers_refs;
+    case.effects.of_job(job).find_map(|(step, effect)| match &effect.effect {
+        Effect::Checkout { reference: Some(reference), into: Some(into), .. } => {
+            let is_theirs = reference.value.starts_with("refs/pull/") || known.iter().any(|name| reference.value.contains(name.as_str()));
+            is_theirs.then(|| (step, reference, into.clone()))
+        }
+        _ => None,
+    })
+}
+
+fn runs_code(effect: &Effect, into: &str, work: &Work) -> bool {
+    let in_theirs = |dir: &Option<String>| dir.as_ref().is_some_and(|dir| dir == into || dir.starts_with(&format!("{into}/")));
+    match effect {
+        Effect::Install { dir, .. } | Effect::RunScript { dir, .. } => into.is_empty() || in_theirs(dir),
+        Effect::Build { .. } => into.is_empty(),
+        Effect::Unknown => into.is_empty() && matches!(work, Work::Runs { .. }),
+        _ => false,
+    }
+}

@@ -1,0 +1,92 @@
+//! A pipeline that nothing can start.
+
+use crate::case::{Case, at};
+use crate::finding::{Findings, Mend, Severity};
+use crate::model::{FilterOf, FilterSide, Then};
+use crate::rehearsal::{Answer, possible};
+use crate::rules::Rule;
+use crate::text::Place;
+
+pub const RULE: Rule = Rule {
+    id: "trigger.silent",
+    severity: Severity::Error,
+    title: "Nothing can start the pipeline",
+    why: "The events are right, and the filters or conditions take all of them back: no push, no tag, no click ever runs a job. Nothing \
+          turns red, and the site stays as it is.",
+    needs: &[],
+    bad: &[
+        "== pipeline\n«on»:\n  push:\n    ‹branches-ignore›: ['**']\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
+        "== pipeline\n«on»:\n  push:\n    branches: [main]\njobs:\n  a:\n    if: ‹github.event_name == 'pull_request'›\n    runs-on: x\n    steps: [{run: ls}]\n",
+        "== pipeline\n«on»: [push]\njobs:\n  a:\n    if: ‹github.event_name == 'release'›\n    runs-on: x\n    steps: [{run: ls}]\n  b:\n    needs: ‹a›\n    runs-on: x\n    steps: [{run: ls}]\n",
+    ],
+    good: &[
+        "== pipeline\non:\n  push:\n    branches-ignore: [pages]\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
+        "== pipeline\non: [push, pull_request]\njobs:\n  a:\n    if: github.event_name == 'pull_request'\n    runs-on: x\n    steps: [{run: ls}]\n",
+        "== pipeline\non: workflow_call\njobs:\n  a:\n    if: github.event_name == 'release'\n    runs-on: x\n    steps: [{run: ls}]\n",
+        "== pipeline\non: push\njobs:\n  a:\n    if: startsWith(github.ref, 'refs/tags/')\n    runs-on: x\n    steps: [{run: ls}]\n",
+        "== pipeline\non: pull_request\njobs:\n  a:\n    if: github.event.pull_request.merged\n    runs-on: x\n    steps: [{run: ls}]\n  b:\n    runs-on: x\n    steps: [{run: ls}]\n",
+        // Switched off on purpose: there is nothing to find out.
+        "== pipeline\non: push\njobs:\n  a:\n    if: false\n    runs-on: x\n    steps: [{run: ls}]\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    let Some(occasions) = possible(case.pipeline).filter(|_| !case.pipeline.jobs.is_empty()) else { return };
+    let Some(first) = case.pipeline.triggers.first() else { return };
+    let key = case.pipeline.triggers_at.unwrap_or(first.name.at);
+    let mut reasons: Vec<(Place, String)> = Vec::new();
+    if let Some(place) = shut_out(case) {
+        reasons.push((place, "this takes every branch out".into()));
+        speak(key, reasons, out);
+        return;
+    }
+    for occasion in &occasions {
+        let played = case.project.rehearse_one(case.index, occasion);
+        if played.starts.answer == Answer::No {
+            // Filters by name are left to the rules that look at names.
+            if !case.pipeline.choices.is_empty() {
+                reasons.extend(played.starts.at.map(|place| (place, played.starts.because.clone())));
+            }
+            continue;
+        }
+        for (job, verdict) in case.pipeline.jobs.iter().zip(&played.jobs) {
+            if verdict.answer != Answer::No || verdict.at.is_none() || is_switched_off(job) {
+                return;
+            }
+            let place = verdict.at.unwrap_or(job.id.at);
+            reasons.push((place, format!("on {}, {}", occasion.told(), verdict.because)));
+        }
+    }
+    speak(key, reasons, out);
+}
+
+fn speak(key: Place, mut reasons: Vec<(Place, String)>, out: &mut Findings) {
+    reasons.sort_by_key(|(place, _)| *place);
+    reasons.dedup_by_key(|(place, _)| *place);
+    if reasons.is_empty() {
+        return;
+    }
+    let finding = out.add(key, "nothing can start a job of this pipeline");
+    for (place, reason) in reasons {
+        finding.witness(at(place), reason);
+    }
+    finding.mend(Mend::by_hand("name the event that should run it, or remove what takes it back"));
+}
+
+/// Someone wrote "never" in so many words.
+fn is_switched_off(job: &crate::model::Job) -> bool {
+    let literal = job.condition.as_ref().is_some_and(|condition| {
+        let text = condition.text.value.trim();
+        matches!(text.trim_start_matches("${{").trim_end_matches("}}").trim(), "false" | "'false'" | "0")
+    });
+    literal || job.then == Then::Never || job.choices.iter().all(|choice| choice.then == Then::Never) && !job.choices.is_empty()
+}
+
+/// A filter that leaves out whatever there is.
+fn shut_out(case: &Case<'_>) -> Option<Place> {
+    let [only] = case.pipeline.triggers.as_slice() else { return None };
+    let filter = only.filter(FilterOf::Branches, FilterSide::Exclude)?;
+    let all = filter.patterns.iter().any(|pattern| pattern.text.known() == Some("**"));
+    (all && only.filters.iter().all(|filter| filter.of != FilterOf::Tags)).then_some(filter.key.at)
+}

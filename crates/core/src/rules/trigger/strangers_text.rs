@@ -1,0 +1,99 @@
+//! Words of a stranger that become part of a command.
+
+use crate::case::{Case, at};
+use crate::expression::{Expr, ExprKind, Operator};
+use crate::finding::{Findings, Mend, Severity};
+use crate::knowledge;
+use crate::model::{Text, Trigger, Work};
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "trigger.strangers-text",
+    severity: Severity::Error,
+    title: "Words that a stranger writes become part of a command",
+    why: "An expression in a script is put into its text before the shell reads it. The title of an issue, the name of a pull request's \
+          branch or a commit's message may hold a command, and the shell runs it with all that the job may do.",
+    needs: &[],
+    bad: &[
+        "== pipeline\non: ‹issues›\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: echo \"«${{ github.event.issue.title }}»\"\n",
+        "== pipeline\non: [push, ‹pull_request›]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: |\n          npm ci\n          npm run preview -- --name=«${{ github.head_ref || github.ref_name }}»\n",
+        "== pipeline\non: ‹push›\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: echo «${{ format('{0}', github.event.head_commit.message) }}»\n",
+        "== pipeline\non: ‹issue_comment›\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/github-script@v7\n        with:\n          script: console.log('«${{ github.event.comment.body }}»')\n",
+    ],
+    good: &[
+        "== pipeline\non: issues\njobs:\n  a:\n    runs-on: x\n    steps:\n      - env:\n          TITLE: ${{ github.event.issue.title }}\n        run: echo \"$TITLE\"\n",
+        "== pipeline\non: push\njobs:\n  a:\n    if: contains(github.event.head_commit.message, 'publish')\n    runs-on: x\n    steps:\n      - run: echo ${{ contains(github.event.head_commit.message, 'x') }} ${{ github.event.head_commit.id }} ${{ github.ref_name }}\n",
+        // Without such an event the value is empty.
+        "== pipeline\non: push\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: echo ${{ github.event.pull_request.title }} ${{ github.head_ref }}\n",
+        "== pipeline\non: pull_request\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: echo ${{ github.event.pull_request.number }} ${{ github.event.pull_request.head.sha }}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
+        for script in scripts(&step.work) {
+            for hole in script.holes() {
+                let Ok(inside) = &hole.inside else { continue };
+                let mut found = None;
+                spoken(inside, &mut |path| found = found.take().or_else(|| strangers(case, path)));
+                if let Some((name, trigger)) = found {
+                    speak(case, script, hole.range.clone(), &name, trigger, out);
+                }
+            }
+        }
+    }
+}
+
+fn speak(case: &Case<'_>, script: &Text, range: std::ops::Range<usize>, name: &str, trigger: &Trigger, out: &mut Findings) {
+    let privileged = knowledge::run_of(case.pipeline.dialect).values.privileged.contains(&trigger.name.value);
+    let finding = out.add(script.place(range), format!("whoever writes `{name}` can run any command here"));
+    if !privileged {
+        finding.severity(Severity::Warning);
+    }
+    finding.witness(at(trigger.name.at), format!("`{}` brings it from whoever wrote it, before anybody has looked", trigger.name.value));
+    finding.mend(Mend::by_hand("give it to the step as a variable under `env`, and read that in quotes, as \"$NAME\""));
+}
+
+/// The texts of a step that are run as a program.
+fn scripts(work: &Work) -> Vec<&Text> {
+    match work {
+        Work::Runs { script, .. } => vec![script],
+        Work::Uses { action, inputs } => {
+            let known = crate::effects::UsedAction::of(&action.value).and_then(|name| knowledge::actions().get(name.name));
+            known.into_iter().flat_map(|known| &known.scripts).filter_map(|input| inputs.get(input)).collect()
+        }
+        Work::Nothing => Vec::new(),
+    }
+}
+
+/// The paths whose own words come out of an expression, as against those that it only looks at.
+fn spoken(expression: &Expr, visit: &mut dyn FnMut(&str)) {
+    if let Some(path) = expression.path() {
+        let words: Vec<&str> = path.iter().map(|(word, _)| *word).collect();
+        visit(&words.join("."));
+        return;
+    }
+    match &expression.kind {
+        ExprKind::Binary(Operator::Or | Operator::And, left, right) => {
+            spoken(left, visit);
+            spoken(right, visit);
+        }
+        ExprKind::Call(name, arguments) if ["format", "join", "tojson"].iter().any(|known| name.eq_ignore_ascii_case(known)) => {
+            arguments.iter().for_each(|argument| spoken(argument, visit));
+        }
+        ExprKind::Property(inner, ..) | ExprKind::Index(inner, _) | ExprKind::Filter(inner) => spoken(inner, visit),
+        _ => {}
+    }
+}
+
+/// The words and the event that brings them, when strangers write them.
+fn strangers<'c>(case: &'c Case<'_>, path: &str) -> Option<(String, &'c Trigger)> {
+    let known = &knowledge::run_of(case.pipeline.dialect).values.strangers_words;
+    let (_, events) = known.iter().find(|(name, _)| {
+        let start = path.get(..name.len()).is_some_and(|start| start.eq_ignore_ascii_case(name));
+        start && matches!(path.as_bytes().get(name.len()), None | Some(b'.'))
+    })?;
+    let mut triggers = case.pipeline.triggers.iter().filter(|trigger| events.contains(&trigger.name.value));
+    Some((path.to_owned(), triggers.next()?))
+}

@@ -1,0 +1,49 @@
+//! A site that no push to the default branch publishes.
+
+use crate::case::{Case, at};
+use crate::finding::{Findings, Mend, Severity, listed};
+use crate::rehearsal::{Answer, Occasion, OccasionKind};
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "trigger.unpublished",
+    severity: Severity::Advice,
+    title: "A push to the default branch publishes nothing",
+    why: "There is a job that publishes the site, and a push to the default branch does not run it. That may be meant, as with releases; \
+          it is also what a copied condition looks like.",
+    needs: &[],
+    bad: &[
+        "== git\nmain default\n== pipeline\non:\n  ‹workflow_dispatch›:\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: «npx gh-pages -d public»\n",
+        "== git\nmain default\n== pipeline\non: [push, pull_request]\njobs:\n  a:\n    if: ‹github.event_name == 'pull_request'›\n    runs-on: x\n    steps:\n      - run: «npx gh-pages -d public»\n",
+    ],
+    good: &[
+        "== git\nmain default\n== pipeline\non: push\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
+        "== git\nmain default\n== .github/workflows/other.yml\non:\n  push:\n    branches: [main]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n== pipeline\non: workflow_dispatch\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
+        "== git\nmain default\n== pipeline\non: workflow_dispatch\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    let Some(default) = case.facts.git.default_branch.known() else { return };
+    // Another rule speaks of a filter that lets no branch through.
+    if case.project.publishes_on_push(default) || super::super::branch::waits_for_nothing(case) {
+        return;
+    }
+    let Some(published) = case.publishes().into_iter().find(|published| published.place.is_some()) else { return };
+    let pushed = case.project.rehearse_one(case.index, &Occasion::new(OccasionKind::Push, Some(default)));
+    let verdict = match pushed.starts.answer {
+        Answer::No => pushed.starts.clone(),
+        _ => pushed.jobs[published.job].clone(),
+    };
+    let Some(place) = verdict.at else { return };
+    let times: Vec<String> =
+        case.played().filter(|(_, rehearsal)| case.happens(&published, rehearsal) > Answer::No).map(|(occasion, _)| occasion.told()).collect();
+    let finding = out.add(published.effect.at, format!("a push to {default} publishes nothing: {}", verdict.because));
+    let only_proposals = !times.is_empty() && times.iter().all(|time| time.starts_with("a pull request"));
+    if only_proposals {
+        finding.severity(Severity::Warning);
+    }
+    finding.witness(at(place), if times.is_empty() { "nothing is known to publish it".to_owned() } else { format!("it is published on {}", listed(&times)) });
+    finding.mend(Mend::by_hand(format!("let a push to {default} run it, if the site should follow {default}")));
+}
