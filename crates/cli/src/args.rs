@@ -42,6 +42,8 @@ const EXAMPLES: &str = "Examples:
   dulk check .github/workflows/site.yml  check one file
   dulk check --fail-on warning           end with 1 on warnings too
   dulk check --format json               for other programs
+  dulk when                              what starts on which event, as a grid
+  dulk when push:main                    one event, with the lines that decide
   dulk facts                             what Dulk knows of this repository
   dulk demo                              the whole tour, in a temporary folder
 
@@ -57,6 +59,8 @@ pub enum Command {
         /// Files or folders to check; without any, all pipeline files of the repository
         paths: Vec<PathBuf>,
     },
+    /// Show which jobs run, for each kind of event: a grid; with an EVENT, that one in detail
+    When(WhenOptions),
     /// Tell what Dulk knows of this repository, and from where; and what it could not know
     Facts(FactsOptions),
     /// Show the whole tour on a demo repository that ships inside the program
@@ -76,6 +80,20 @@ pub struct CheckOptions {
     /// End with 1 when something of this weight or more is found
     #[arg(long, value_enum, default_value_t = Threshold::Error, value_name = "WEIGHT")]
     pub fail_on: Threshold,
+}
+
+/// The options of `when`.
+#[derive(Clone, Debug, clap::Args)]
+pub struct WhenOptions {
+    /// push:BRANCH, tag:TAG, pull:BRANCH, fork:BRANCH, hand:BRANCH, clock or release
+    #[arg(value_name = "EVENT")]
+    pub events: Vec<String>,
+    /// The files that change, for filters by path
+    #[arg(long, value_name = "PATH", num_args = 1..)]
+    pub changed: Vec<PathBuf>,
+    /// The form of the output
+    #[arg(long, value_enum, default_value_t = Format::Text)]
+    pub format: Format,
 }
 
 /// The options of `facts`.

@@ -6,6 +6,7 @@ mod demo;
 mod facts;
 mod render;
 mod screen;
+mod when;
 
 use std::process::ExitCode;
 
@@ -31,6 +32,7 @@ fn main() -> ExitCode {
         None => check::run(&args.check, &[], today, &mut screen),
         Some(Command::Check { options, paths }) => check::run(&options, &paths, today, &mut screen),
         Some(Command::Facts(options)) => facts::run(&options, &mut screen),
+        Some(Command::When(options)) => when::run(&options, args.today, &mut screen),
         Some(Command::Demo { keep }) => demo::run(keep, today, &mut screen),
     };
     match result.and_then(|outcome| screen.flush().map(|()| outcome)) {

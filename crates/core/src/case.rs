@@ -189,6 +189,14 @@ impl<'a> Case<'a> {
         found
     }
 
+    /// The name of the artifact that a publish takes instead of a folder.
+    pub fn artifact_of<'t>(&self, published: &Published<'t>) -> Option<&'t str> {
+        match &published.effect.effect {
+            Effect::Publish { artifact: Some(name), .. } => name.known(),
+            _ => None,
+        }
+    }
+
     /// This pipeline's part of every event that matters.
     pub fn played(&self) -> impl Iterator<Item = (&Occasion, &Rehearsal)> {
         self.project.played().iter().filter_map(|(occasion, all)| Some((occasion, all.get(self.index)?)))
@@ -307,6 +315,23 @@ fn paths(expression: &Expr, visit: &mut dyn FnMut(&[PathPart<'_>])) {
 /// A witness that stands in a file.
 pub fn at(place: Place) -> WitnessSource {
     WitnessSource::At(place)
+}
+
+/// The names of the secrets that one job reads, the forge's own token left out, sorted.
+pub fn secrets_of_job(case: &Case<'_>, job: usize) -> Vec<String> {
+    let mut names = Vec::new();
+    case.references(&mut |of, path, _| {
+        if let [(context, _), (name, _), ..] = path
+            && of.is_none_or(|of| of == job)
+            && context.eq_ignore_ascii_case("secrets")
+            && !name.eq_ignore_ascii_case("GITHUB_TOKEN")
+        {
+            names.push(name.to_ascii_uppercase());
+        }
+    });
+    names.sort_unstable();
+    names.dedup();
+    names
 }
 
 /// The names of the secrets that a pipeline reads, the forge's own token left out, in the order they stand.

@@ -1,5 +1,7 @@
 //! What was found, for people and for programs.
 
+pub mod detail;
+pub mod grid;
 pub mod json;
 pub mod text;
 

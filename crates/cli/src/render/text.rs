@@ -11,13 +11,13 @@ use super::source_word;
 use crate::check::{Checked, CheckedFile};
 use crate::screen::{Screen, harmless, styled};
 
-const BOLD: Style = Style::new().bold();
-const DIM: Style = Style::new().dimmed();
+pub(super) const BOLD: Style = Style::new().bold();
+pub(super) const DIM: Style = Style::new().dimmed();
 const MARK: Style = Style::new().bold().underline();
 const RED: Style = AnsiColor::Red.on_default().bold();
-const YELLOW: Style = AnsiColor::Yellow.on_default().bold();
-const CYAN: Style = AnsiColor::Cyan.on_default();
-const GREEN: Style = AnsiColor::Green.on_default();
+pub(super) const YELLOW: Style = AnsiColor::Yellow.on_default().bold();
+pub(super) const CYAN: Style = AnsiColor::Cyan.on_default();
+pub(super) const GREEN: Style = AnsiColor::Green.on_default();
 
 /// Before the columns of a finding.
 const INDENT: usize = 2;
@@ -113,11 +113,11 @@ fn action(finding: &Finding, sources: &Sources) -> String {
 }
 
 /// Text that may hold parts of files.
-fn shown(text: &str) -> String {
+pub(super) fn shown(text: &str) -> String {
     harmless(&mask(text)).into_owned()
 }
 
-fn place(place: Place, sources: &Sources) -> String {
+pub(super) fn place(place: Place, sources: &Sources) -> String {
     let file = sources.get(place.file);
     if file.text.is_empty() {
         return shown(&file.path);
@@ -126,7 +126,7 @@ fn place(place: Place, sources: &Sources) -> String {
 }
 
 /// The line of a place with the place marked, cut round it when it is longer than `room` columns.
-fn excerpt(place: Place, sources: &Sources, room: usize) -> String {
+pub(super) fn excerpt(place: Place, sources: &Sources, room: usize) -> String {
     let room = room.max(30);
     let file = sources.get(place.file);
     let line = file.line_at(place.span.start);
@@ -157,7 +157,7 @@ fn excerpt(place: Place, sources: &Sources, room: usize) -> String {
 }
 
 /// Breaks a text at spaces, or anywhere when a word is too long.
-fn wrap(text: &str, width: usize) -> Vec<String> {
+pub(super) fn wrap(text: &str, width: usize) -> Vec<String> {
     let width = width.max(20);
     let mut lines = vec![String::new()];
     for word in text.split(' ') {

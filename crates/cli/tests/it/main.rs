@@ -4,3 +4,4 @@ mod bad_input;
 mod check;
 mod demo;
 mod house;
+mod when;

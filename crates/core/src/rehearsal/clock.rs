@@ -110,6 +110,32 @@ pub fn next_times(time: &ClockTime, after: i64, count: usize) -> Vec<String> {
     found
 }
 
+/// A time in words, such as `every day at 04:00`; nothing where words would be longer than the fields.
+pub fn clock_words(text: &str) -> Option<String> {
+    let fields: Vec<&str> = text.split_whitespace().collect();
+    let [minute, hour, day, month, weekday] = fields.as_slice() else { return None };
+    let number = |field: &str| field.parse::<u32>().ok();
+    let days = match (*day, *month, *weekday) {
+        ("*", "*", "*") => "every day".to_owned(),
+        ("*", "*", "1-5" | "MON-FRI" | "mon-fri") => "from Monday to Friday".to_owned(),
+        ("*", "*", weekday) => {
+            let full = ["Sunday", "Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday"];
+            let index = number(weekday)
+                .map(|number| number as usize % 7)
+                .or_else(|| DAYS.iter().position(|day| day.eq_ignore_ascii_case(weekday)))?;
+            format!("every {}", full[index])
+        }
+        (day, "*", "*") => format!("on day {} of every month", number(day)?),
+        _ => return None,
+    };
+    match (number(minute), number(hour), *hour, minute.strip_prefix("*/")) {
+        (Some(minute), Some(hour), ..) => Some(format!("{days} at {hour:02}:{minute:02}")),
+        (Some(minute), None, "*", _) if days == "every day" => Some(format!("every hour at minute {minute}")),
+        (None, None, "*", Some(step)) if days == "every day" => Some(format!("every {step} minutes")),
+        _ => None,
+    }
+}
+
 /// The least minutes between two times that follow each other.
 pub fn least_gap(time: &ClockTime) -> Option<i64> {
     let mut now = time.next(jiff::Timestamp::from_second(1_767_225_600).ok()?)?.timestamp();
@@ -126,6 +152,21 @@ pub fn least_gap(time: &ClockTime) -> Option<i64> {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn times_are_told_in_words_where_words_are_short() {
+        for (text, words) in [
+            ("0 4 * * *", Some("every day at 04:00")),
+            ("30 17 * * 5", Some("every Friday at 17:30")),
+            ("0 6 * * MON-FRI", Some("from Monday to Friday at 06:00")),
+            ("0 0 1 * *", Some("on day 1 of every month at 00:00")),
+            ("*/15 * * * *", Some("every 15 minutes")),
+            ("7 * * * *", Some("every hour at minute 7")),
+            ("0 4,5 * 1-3 *", None),
+        ] {
+            assert_eq!(clock_words(text).as_deref(), words, "{text}");
+        }
+    }
 
     #[test]
     fn times_are_read_as_the_format_takes_them() {

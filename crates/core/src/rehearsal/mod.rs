@@ -8,9 +8,9 @@ mod job;
 mod occasion;
 mod trigger;
 
-pub use clock::{ClockTime, ClockWrong, least_gap, next_times, read_clock};
+pub use clock::{ClockTime, ClockWrong, clock_words, least_gap, next_times, read_clock};
 pub use evaluate::{Value, evaluate};
-pub use occasion::{Occasion, OccasionKind, columns, parse_occasion, possible};
+pub use occasion::{OTHER_BRANCH, Occasion, OccasionKind, columns, parse_occasion, possible};
 pub use trigger::{filter_verdict, pattern_fits};
 
 use crate::case::Project;

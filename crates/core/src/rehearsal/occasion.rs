@@ -192,6 +192,9 @@ fn names_of(trigger: &Trigger, of: FilterOf) -> Option<Vec<String>> {
 /// Branches that are looked at one by one; a repository may have thousands.
 const BRANCHES_TRIED: usize = 60;
 
+/// Stands for a branch that nothing names.
+pub const OTHER_BRANCH: &str = "any-other-branch";
+
 /// More branches than this make no grid that a person reads.
 const BRANCH_LIMIT: usize = 4;
 
@@ -203,7 +206,7 @@ fn pushes(project: &Project<'_>, triggers: &[&Trigger], default: Option<&str>) -
     let existing_first = named.iter().filter(|name| known.contains(name)).chain(known).chain(&named);
     candidates.extend(existing_first.take(BRANCHES_TRIED).cloned());
     if default.is_some() {
-        candidates.push("any-other-branch".into());
+        candidates.push(OTHER_BRANCH.into());
     }
     let mut seen: Vec<Vec<super::Answer>> = Vec::new();
     let mut found = Vec::new();

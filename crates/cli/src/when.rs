@@ -1,0 +1,164 @@
+//! `dulk when`.
+
+use std::path::{Component, Path, PathBuf};
+
+use anyhow::bail;
+use dulk_core::case::Project;
+use dulk_core::facts::Facts;
+use dulk_core::knowledge::Date;
+use dulk_core::mask::mask;
+use dulk_core::model::Dialect;
+use dulk_core::rehearsal::{Occasion, OccasionKind, columns, parse_occasion};
+use dulk_gather::{Repository, gather};
+use serde::Serialize;
+
+use crate::Outcome;
+use crate::args::{Format, WhenOptions};
+use crate::check::prepare_all;
+use crate::render::{detail, grid};
+use crate::screen::{Screen, complain};
+
+/// Runs the command.
+///
+/// # Errors
+/// When an event or a path does not parse, or dulk.toml is wrong.
+pub fn run(options: &WhenOptions, today: Option<Date>, screen: &mut Screen) -> anyhow::Result<Outcome> {
+    let start = std::env::current_dir()?;
+    let repository = gather(&start, &[])?;
+    let changed = changed(&options.changed, &start, &repository)?;
+    let prepared = prepare_all(&repository);
+    let project = Project::new(&prepared, &repository.facts, &repository.sources, today);
+    let asked: Vec<Occasion> = options
+        .events
+        .iter()
+        .map(|event| parse_occasion(event, &repository.facts))
+        .collect::<Result<_, _>>()
+        .map_err(anyhow::Error::msg)?;
+    let mut occasions = if asked.is_empty() { columns(&project) } else { asked };
+    for occasion in &mut occasions {
+        occasion.changed.clone_from(&changed);
+    }
+    for strange in
+        occasions.iter().filter(|_| !options.events.is_empty()).filter_map(|occasion| unknown_branch(occasion, &repository.facts))
+    {
+        complain(&format!("there is no branch {strange} here; this is what would happen if there were"));
+    }
+    if options.format == Format::Json {
+        return show_json(&project, &occasions, screen);
+    }
+    if prepared.is_empty() {
+        screen.line("No pipeline file found here, so nothing starts.");
+    } else if options.events.is_empty() {
+        grid::show(&project, &occasions, now(today), screen);
+    } else {
+        occasions.iter().for_each(|occasion| detail::show(&project, occasion, screen));
+    }
+    Ok(Outcome::Clean)
+}
+
+/// Seconds since 1970 from which the clock is looked at.
+fn now(today: Option<Date>) -> i64 {
+    let midnight = today.and_then(|date| format!("{date}T00:00:00Z").parse::<jiff::Timestamp>().ok());
+    midnight.unwrap_or_else(jiff::Timestamp::now).as_second()
+}
+
+/// The branch of an event, when it is known not to exist.
+pub fn unknown_branch<'o>(occasion: &'o Occasion, facts: &Facts) -> Option<&'o str> {
+    let name = occasion.name.as_deref()?;
+    let branches = facts.git.branches.known()?;
+    let takes_branch = !matches!(occasion.kind, OccasionKind::Tag | OccasionKind::Release);
+    (takes_branch && !branches.iter().any(|branch| branch == name)).then_some(name)
+}
+
+/// Paths as they are typed, from the repository's root.
+fn changed(paths: &[PathBuf], start: &Path, repository: &Repository) -> anyhow::Result<Option<Vec<String>>> {
+    if paths.is_empty() {
+        return Ok(None);
+    }
+    let start = std::fs::canonicalize(start)?;
+    let root = std::fs::canonicalize(&repository.root)?;
+    let mut found = Vec::new();
+    for path in paths {
+        let mut whole = PathBuf::new();
+        for part in start.join(path).components() {
+            match part {
+                Component::ParentDir => {
+                    whole.pop();
+                }
+                Component::CurDir => {}
+                part => whole.push(part),
+            }
+        }
+        match whole.strip_prefix(&root) {
+            Ok(inside) => found.push(inside.to_string_lossy().replace('\\', "/")),
+            Err(_) => bail!("{} is not in this repository", path.display()),
+        }
+    }
+    Ok(Some(found))
+}
+
+#[derive(Serialize)]
+struct Report<'r> {
+    schema: u32,
+    pipelines: Vec<JsonPipeline<'r>>,
+}
+
+#[derive(Serialize)]
+struct JsonPipeline<'r> {
+    file: &'r str,
+    events: Vec<JsonEvent>,
+}
+
+#[derive(Serialize)]
+struct JsonEvent {
+    event: String,
+    starts: &'static str,
+    because: String,
+    jobs: Vec<JsonJob>,
+}
+
+#[derive(Serialize)]
+struct JsonJob {
+    id: String,
+    runs: &'static str,
+    because: String,
+}
+
+fn show_json(project: &Project<'_>, occasions: &[Occasion], screen: &mut Screen) -> anyhow::Result<Outcome> {
+    let played: Vec<_> = occasions.iter().map(|occasion| (occasion, project.rehearse(occasion))).collect();
+    let rows = shown_pipelines(project);
+    let pipelines = rows.into_iter().map(|index| JsonPipeline {
+        file: project.path(index),
+        events: played
+            .iter()
+            .map(|(occasion, all)| {
+                let rehearsal = &all[index];
+                let ids = project.prepared[index].pipeline.jobs.iter().map(|job| mask(&job.id.value).into_owned());
+                let jobs = ids.zip(&rehearsal.jobs).map(|(id, verdict)| JsonJob {
+                    id,
+                    runs: verdict.answer.word(),
+                    because: reason(&verdict.because),
+                });
+                JsonEvent {
+                    event: occasion.written(),
+                    starts: rehearsal.starts.answer.word(),
+                    because: mask(&rehearsal.starts.because).into_owned(),
+                    jobs: jobs.collect(),
+                }
+            })
+            .collect(),
+    });
+    let report = Report { schema: 1, pipelines: pipelines.collect() };
+    screen.line(&serde_json::to_string_pretty(&report)?);
+    Ok(Outcome::Clean)
+}
+
+fn reason(because: &str) -> String {
+    let words = if because.is_empty() { "nothing keeps it from running" } else { because };
+    mask(words).into_owned()
+}
+
+/// The files that are pipelines of their own, as against parts of others.
+pub fn shown_pipelines(project: &Project<'_>) -> Vec<usize> {
+    (0..project.prepared.len()).filter(|index| project.prepared[*index].pipeline.dialect != Dialect::Action).collect()
+}

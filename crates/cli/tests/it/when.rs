@@ -1,0 +1,65 @@
+use crate::house::{House, workflow};
+
+const SAIL: &str = ".github/workflows/sail.yml";
+const LOOK: &str = ".github/workflows/look.yml";
+
+fn ferry() -> House {
+    let sail = "on:\n  push:\n    branches: [main]\n    paths: ['src/**']\n  schedule:\n    - cron: '0 4 * * *'\n  workflow_dispatch:\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n";
+    let look = "on: pull_request\njobs:\n  look:\n    if: github.actor != 'robot'\n    runs-on: ubuntu-latest\n    strategy:\n      matrix:\n        browser: [one, two]\n    steps:\n      - run: ls\n        env: {KEY: '${{ secrets.KEY }}'}\n";
+    let house = House::with_git(&[(SAIL, sail), (LOOK, look), ("src/a.css", "")]);
+    house.git(&["branch", "winter-plan"]);
+    house.git(&["remote", "add", "origin", "https://forge.example/tarnsay/timetable.git"]);
+    house.git(&["update-ref", "refs/remotes/origin/main", "HEAD"]);
+    house.git(&["symbolic-ref", "refs/remotes/origin/HEAD", "refs/remotes/origin/main"]);
+    house
+}
+
+#[test]
+fn the_grid_shows_events_and_jobs() {
+    let ran = ferry().dulk(&["when", "--today", "2026-11-25"]);
+    assert_eq!(ran.code, Some(0), "{}", ran.err);
+    insta::assert_snapshot!(ran.out);
+}
+
+#[test]
+fn one_event_is_told_with_the_lines_that_decide() {
+    let house = ferry();
+    insta::assert_snapshot!(house.dulk(&["when", "push:main", "fork:main", "--changed", "src/a.css"]).out);
+    let other = house.dulk(&["when", "push:main", "--changed", "README.md"]);
+    assert!(other.out.contains("does not start: none of the changed files is among its paths"), "{}", other.out);
+}
+
+#[test]
+fn json_is_the_contract() {
+    let ran = ferry().dulk(&["when", "push:main", "tag:v1", "--format", "json", "--changed", "src/a.css"]);
+    insta::assert_snapshot!(ran.out);
+}
+
+#[test]
+fn paths_count_from_where_the_user_stands() {
+    let house = ferry();
+    assert!(house.dulk_in("src", &["when", "push", "--changed", "a.css"]).out.contains("sail.yml starts"));
+    let outside = house.dulk(&["when", "push", "--changed", "../elsewhere.css"]);
+    assert_eq!((outside.code, outside.err.as_str()), (Some(2), "dulk: ../elsewhere.css is not in this repository\n"));
+}
+
+#[test]
+fn strange_events_are_told_in_one_line() {
+    let house = ferry();
+    let wrong = house.dulk(&["when", "psh:main"]);
+    assert_eq!((wrong.code, wrong.err.lines().count()), (Some(2), 1));
+    assert!(wrong.err.contains("Did you mean push?"), "{}", wrong.err);
+    let absent = house.dulk(&["when", "push:nowhere"]);
+    assert_eq!(absent.code, Some(0));
+    assert!(absent.err.contains("there is no branch nowhere here"), "{}", absent.err);
+}
+
+#[test]
+fn ten_thousand_patterns_and_a_hostile_name_end_in_time() {
+    let patterns: String = (0..10_000).map(|number| format!("      - '*a*a*a*a*a*b{number}'\n")).collect();
+    let house = House::with_git(&[(SAIL, &workflow(&format!("on:\n  push:\n    branches:\n{patterns}"), "      - run: ls\n"))]);
+    let name = format!("push:{}", "a".repeat(500));
+    let ran = house.dulk(&["when", &name]);
+    assert_eq!(ran.code, Some(0), "{}", ran.err);
+    assert!(ran.out.contains("does not start"), "{}", ran.out);
+}
