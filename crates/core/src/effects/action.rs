@@ -1,6 +1,6 @@
 //! What ready-made actions do, after the catalog.
 
-use super::{ArtifactName, Effect, EffectAt, Folder, NeededGrant, StepEffects, UploadPath, join};
+use super::{ArtifactName, Effect, EffectAt, Folder, NeededGrant, StepEffects, UploadPath, WantedCredential, join};
 use crate::facts::Origin;
 use crate::knowledge::{self, ActionGrant, Deed, Field};
 use crate::model::{Text, Variables};
@@ -43,12 +43,13 @@ pub(super) fn effects(action: &Text, inputs: &Variables) -> StepEffects {
     let given = Given { inputs, at: action.at };
     let known = ActionName::of(&action.value).and_then(|name| knowledge::actions().get(name.name));
     let Some(known) = known else {
-        return StepEffects { effects: vec![EffectAt::sure(Effect::Unknown, action.at)], grants: Vec::new() };
+        return StepEffects { effects: vec![EffectAt::sure(Effect::Unknown, action.at)], ..StepEffects::default() };
     };
     let effects = known.does.iter().map(|deed| EffectAt::sure(given.effect(deed), action.at)).collect();
     let grants =
         known.grants.iter().filter(|grant| given.needs(grant)).filter_map(|grant| NeededGrant::new(grant, action.at)).collect();
-    StepEffects { effects, grants }
+    let wants = known.credentials.iter().filter_map(|group| given.wants(group, action)).collect();
+    StepEffects { effects, grants, wants }
 }
 
 /// The inputs of a step.
@@ -88,6 +89,20 @@ impl Given<'_> {
 
     fn has(&self, name: &str) -> bool {
         self.inputs.get(name).is_some_and(|text| !text.value.is_empty())
+    }
+
+    /// The credentials of a group of which one must be given, when none is.
+    fn wants(&self, group: &[String], action: &Text) -> Option<WantedCredential> {
+        let (variables, inputs): (Vec<&String>, Vec<&String>) = group.iter().partition(|name| name.starts_with("env:"));
+        if self.inputs.open || inputs.iter().any(|name| self.inputs.get(name).is_some()) {
+            return None;
+        }
+        Some(WantedCredential {
+            variables: variables.into_iter().map(|name| name.trim_start_matches("env:").to_owned()).collect(),
+            inputs: inputs.into_iter().cloned().collect(),
+            publisher: ActionName::of(&action.value).map_or(action.value.as_str(), |name| name.name).to_owned(),
+            at: self.at,
+        })
     }
 
     fn needs(&self, grant: &ActionGrant) -> bool {

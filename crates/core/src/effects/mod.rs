@@ -206,11 +206,13 @@ pub struct EffectAt {
     pub perhaps: bool,
     /// The same, looking only at the script it stands in: its step's own condition is left to the rehearsal.
     pub branching: bool,
+    /// Its failure is passed over, as with `|| true`.
+    pub forgiven: bool,
 }
 
 impl EffectAt {
     fn sure(effect: Effect, at: Place) -> Self {
-        Self { effect, at, perhaps: false, branching: false }
+        Self { effect, at, perhaps: false, branching: false, forgiven: false }
     }
 }
 
@@ -236,6 +238,21 @@ pub struct StepEffects {
     pub effects: Vec<EffectAt>,
     /// What the token must be allowed.
     pub grants: Vec<NeededGrant>,
+    /// Credentials that a publisher needs and that no input or argument gives.
+    pub wants: Vec<WantedCredential>,
+}
+
+/// A credential that a publisher takes from a variable.
+#[derive(Clone, Debug)]
+pub struct WantedCredential {
+    /// Variables of which one must be set.
+    pub variables: Vec<String>,
+    /// Inputs of which one may be given instead.
+    pub inputs: Vec<String>,
+    /// Who wants it.
+    pub publisher: String,
+    /// The step's name or command, where it is written.
+    pub at: Place,
 }
 
 /// The effects of all jobs' steps.
@@ -334,6 +351,7 @@ fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
     for found in of_job(pipeline.jobs.first()?, pipeline, &inner) {
         out.effects.extend(found.effects);
         out.grants.extend(found.grants);
+        out.wants.extend(found.wants);
     }
     let conditional = step.condition.is_some() || step.may_fail.is_some();
     out.effects.iter_mut().for_each(|effect| {
@@ -349,7 +367,7 @@ fn of_step(scene: &Scene<'_>, step: &Step) -> StepEffects {
         Work::Uses { action, inputs } => action::effects(action, inputs),
         Work::Runs { script, posix: true } => script::effects(scene, script),
         Work::Runs { script, posix: false } => {
-            StepEffects { effects: vec![EffectAt::sure(Effect::Unknown, script.at)], grants: Vec::new() }
+            StepEffects { effects: vec![EffectAt::sure(Effect::Unknown, script.at)], ..StepEffects::default() }
         }
         Work::Nothing => StepEffects::default(),
     };

@@ -1,7 +1,7 @@
 //! Commands that put a site online.
 
 use super::script::{Call, Run, Written};
-use super::{Effect, NeededGrant, UploadPath, join};
+use super::{Effect, NeededGrant, UploadPath, WantedCredential, join};
 use crate::knowledge::{self, PublisherCommand};
 use crate::model::Level;
 use crate::shell::Word;
@@ -84,6 +84,15 @@ impl Run<'_, '_> {
         if publisher.other_words.iter().any(|word| word == first) || sorted.has(&publisher.dry_options) {
             self.add(Effect::Nothing, call.at);
             return;
+        }
+        if !sorted.has(&publisher.credential_options) {
+            let name = publisher.words.first().cloned().unwrap_or_default();
+            self.out.wants.extend(publisher.credentials.iter().map(|group| WantedCredential {
+                variables: group.clone(),
+                inputs: publisher.credential_options.clone(),
+                publisher: name.clone(),
+                at: call.at,
+            }));
         }
         let folder = sorted.value(&publisher.folder_options).or_else(|| {
             publisher.folder_argument.and_then(|index| sorted.arguments.get(index)).map(|word| (word.known(), Some(*word)))

@@ -18,16 +18,23 @@ pub(super) fn effects(scene: &Scene<'_>, script: &Text) -> StepEffects {
         Some(directory) => join(&Some(String::new()), &directory.value),
         None => Some(String::new()),
     };
-    let mut run = Run { scene, out: StepEffects::default(), visiting: Vec::new(), perhaps: false };
+    let mut run = Run { scene, out: StepEffects::default(), visiting: Vec::new(), perhaps: false, forgiven: false };
     run.script(&script.value, &Written::In(script), dir);
     run.out
 }
 
 /// The effects of a script of package.json by itself.
 pub(super) fn of_package_script(scene: &Scene<'_>, dir: &str, name: &str, command: &str, at: Place) -> StepEffects {
-    let mut run = Run { scene, out: StepEffects::default(), visiting: Vec::new(), perhaps: false };
+    let mut run = Run { scene, out: StepEffects::default(), visiting: Vec::new(), perhaps: false, forgiven: false };
     run.follow(dir, name, command, at, false);
     run.out
+}
+
+/// `|| true` and its kin: the failure of the command before counts for nothing.
+fn passes_over(command: &Command) -> bool {
+    let words: Vec<&str> = command.words.iter().filter_map(Word::known).collect();
+    let does_nothing = matches!(words.as_slice(), ["true" | ":"] | ["exit", "0"]) || words.first() == Some(&"echo");
+    command.join == Join::Or && does_nothing
 }
 
 /// Where commands are written: in the step itself, or in a package's script that a command of the step runs.
@@ -54,6 +61,7 @@ pub(super) struct Run<'r, 's> {
     /// The scripts that are being followed, by folder and name.
     pub visiting: Vec<(String, String)>,
     perhaps: bool,
+    forgiven: bool,
 }
 
 /// One command, ready to be understood.
@@ -74,7 +82,13 @@ impl Call<'_> {
 impl Run<'_, '_> {
     pub fn add(&mut self, effect: Effect, at: Place) {
         if self.out.effects.len() < EFFECT_LIMIT {
-            self.out.effects.push(EffectAt { effect, at, perhaps: self.perhaps, branching: self.perhaps });
+            self.out.effects.push(EffectAt {
+                effect,
+                at,
+                perhaps: self.perhaps,
+                branching: self.perhaps,
+                forgiven: self.forgiven,
+            });
         }
     }
 
@@ -82,8 +96,9 @@ impl Run<'_, '_> {
     pub fn script(&mut self, source: &str, written: &Written<'_>, dir: Folder) {
         let Script { commands, torn } = parse(source);
         let mut dirs: Vec<(u32, Folder)> = vec![(0, dir)];
-        let outer = self.perhaps;
-        for command in &commands {
+        let (outer, forgiven) = (self.perhaps, self.forgiven);
+        for (index, command) in commands.iter().enumerate() {
+            self.forgiven = forgiven || commands.get(index + 1).is_some_and(passes_over);
             enter_subshells(&mut dirs, &command.subshells);
             let here = dirs.last().and_then(|(_, dir)| dir.clone());
             self.perhaps = outer || command.guarded || command.join == Join::Or;
@@ -99,7 +114,7 @@ impl Run<'_, '_> {
                 self.command(&Call { words: &command.words, dir: here, at, source }, written);
             }
         }
-        self.perhaps = outer;
+        (self.perhaps, self.forgiven) = (outer, forgiven);
         if torn {
             self.add(Effect::Unknown, written.place(0..source.len()));
         }

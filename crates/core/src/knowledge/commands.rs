@@ -48,12 +48,19 @@ pub struct SetUpCache {
     pub anywhere: bool,
 }
 
+fn node() -> String {
+    "node".into()
+}
+
 /// One package manager.
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub struct Manager {
     /// Its name and command.
     pub id: String,
+    /// The runtime that it runs on, as steps that set one up call it.
+    #[serde(default = "node")]
+    pub runtime: String,
     /// Its lockfiles, the usual one first.
     pub lockfiles: Vec<String>,
     /// Words that install; an empty one stands for no word at all.

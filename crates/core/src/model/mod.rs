@@ -39,6 +39,10 @@ pub struct Pipeline {
     pub triggers: Vec<Trigger>,
     /// Where they are written.
     pub triggers_at: Option<Place>,
+    /// The key under which a job takes a lock with one word, where the format has one.
+    pub lock_key: Option<&'static str>,
+    /// How a job is given a time limit, and what holds without one; nothing where a setting of the forge decides.
+    pub usual_limit: Option<UsualLimit>,
     /// The format refuses a filter together with its opposite.
     pub filters_clash: bool,
     /// What its jobs' tokens may do, where a job does not say.
@@ -56,6 +60,15 @@ pub struct Pipeline {
     /// The forge that runs it follows the format's manual to the letter. Others share the format and differ in what a token may
     /// do and in what they refuse.
     pub exact: bool,
+}
+
+/// A job's time limit.
+#[derive(Clone, Copy, Debug)]
+pub struct UsualLimit {
+    /// As it is written.
+    pub line: &'static str,
+    /// What holds without one, in words.
+    pub words: &'static str,
 }
 
 impl Pipeline {

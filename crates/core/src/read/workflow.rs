@@ -5,7 +5,7 @@ use crate::form::is_filter;
 use crate::knowledge;
 use crate::model::{
     Call, Condition, Dialect, Event, Filter, FilterOf, FilterSide, Grant, GrantKind, Input, Interface, Job, Language, Level,
-    Lock, Matrix, Pattern, PatternSyntax, Pipeline, Step, Text, Then, Trigger, Variables, Work,
+    Lock, Matrix, Pattern, PatternSyntax, Pipeline, Step, Text, Then, Trigger, UsualLimit, Variables, Work,
 };
 use crate::text::FileId;
 use crate::tree::{Kind, NodeId, Tree};
@@ -24,6 +24,8 @@ pub(super) fn read(tree: &Tree<'_>, file: FileId, dialect: Dialect, exact: bool)
         lock: None,
         jobs: Vec::new(),
         triggers_at: None,
+        lock_key: Some("concurrency"),
+        usual_limit: exact.then_some(UsualLimit { line: "timeout-minutes: 10", words: "six hours" }),
         filters_clash: exact,
         interface: None,
         exact,

@@ -72,7 +72,8 @@ fn compare(case: &Case<'_>, text: &Text, (value, literal, start): (&Expr, &Expr,
     let known = &knowledge::run_of(case.pipeline.dialect).values;
     let is = |list: &[String]| list.iter().any(|one| one.eq_ignore_ascii_case(&name));
     let place = text.place(literal.range.clone());
-    let full = is(&known.full) && !word.is_empty() && !word.starts_with("refs") && !(start && "refs/".starts_with(word.as_str()));
+    let begins_full = word.starts_with("refs") || (start && "refs/".starts_with(word.as_str()));
+    let full = is(&known.full) && !word.is_empty() && !begins_full;
     let short = is(&known.short) && (word.starts_with("refs/heads/") || word.starts_with("refs/tags/"));
     if full {
         let finding = out.add(place, format!("this is {never} true: `{name}` holds the full name, and '{word}' is a short one"));

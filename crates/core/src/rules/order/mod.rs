@@ -1,13 +1,30 @@
 //! Which job comes first, and what waits for what.
 
-use crate::case::Case;
+use crate::case::{Case, Published};
 use crate::finding::{Edit, Mend};
+use crate::rehearsal::Answer;
 use crate::rules::family;
 use crate::text::{Place, Span};
 
 pub(in crate::rules) use unordered_use::may_hand_on;
 
-family![absent_job, cycle, unordered_use];
+family![
+    absent_job,
+    cycle,
+    unordered_use,
+    absent_output,
+    step_too_early,
+    untested,
+    publishes_after_failure,
+    never_reached,
+    races,
+    cut_short,
+    wide_lock,
+    repeated_publish,
+    same_target,
+    unbounded,
+    absent_environment,
+];
 
 /// Makes a job wait for another: the least edit that fits how it is written.
 fn add_need(case: &Case<'_>, job: usize, other: usize) -> Mend {
@@ -43,4 +60,18 @@ pub(in crate::rules) fn indentation(source: &crate::text::SourceFile, offset: u3
     let line = before.rfind('\n').map_or(before, |index| &before[index + 1..]);
     let line_break = if before.ends_with(&format!("\r\n{line}")) { "\r\n" } else { "\n" };
     (!line.is_empty() && line.bytes().all(|byte| byte == b' ')).then(|| format!("{line_break}{line}"))
+}
+
+/// Places that are filled file by file: two publishes at once, or one that is cut off, leave a mixture online. Others take a new
+/// site whole or not at all.
+fn is_filled_bit_by_bit(target: &str) -> bool {
+    matches!(target, "ssh" | "ftp" | "bucket")
+}
+
+/// The publish of this pipeline that a push to the default branch, or another event, makes.
+fn made_by_some_event<'c>(case: &'c Case<'_>) -> Vec<Published<'c>> {
+    let happens = |published: &Published<'_>| {
+        published.place.is_some() && case.played().any(|(_, rehearsal)| case.happens(published, rehearsal) > Answer::No)
+    };
+    case.publishes().into_iter().filter(happens).collect()
 }

@@ -1,6 +1,7 @@
 //! One commit that starts the same jobs twice.
 
 use crate::case::{Case, at};
+use crate::effects::Effect;
 use crate::finding::{Edit, Findings, Mend, Severity};
 use crate::model::{Event, FilterOf, Trigger};
 use crate::rehearsal::{Answer, Occasion, OccasionKind};
@@ -13,12 +14,14 @@ pub const RULE: Rule = Rule {
     why: "A commit on a branch with an open pull request is a push and a change of the pull request: with both events and no filter, every \
           job runs twice for it, and everybody waits for both.",
     needs: &[],
-    bad: &["== git\nmain default\n== pipeline\non:\n  «push»:\n  ‹pull_request›:\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n", "== git\nmain default\n== pipeline\non: [«push», ‹pull_request›]\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n"],
+    bad: &["== git\nmain default\n== pipeline\non:\n  «push»:\n  ‹pull_request›:\njobs:\n  a:\n    runs-on: x\n    steps: [{run: npx vite build}]\n", "== git\nmain default\n== pipeline\non: [«push», ‹pull_request›]\njobs:\n  a:\n    runs-on: x\n    steps: [{run: npx vite build}]\n"],
     good: &[
-        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\n  pull_request:\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== git\nmain default\n== pipeline\non:\n  push:\n  pull_request:\njobs:\n  a:\n    if: github.event_name == 'push'\n    runs-on: x\n    steps: [{run: ls}]\n  b:\n    if: github.event_name == 'pull_request'\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== git\nmain default\n== pipeline\non:\n  push:\n  pull_request:\nconcurrency:\n  group: ${{ github.head_ref || github.ref_name }}\n  cancel-in-progress: true\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== git\nmain default\n== pipeline\non:\n  push:\n  pull_request:\njobs:\n  a:\n    if: github.event_name == 'push' || github.event.pull_request.head.repo.full_name != github.repository\n    runs-on: x\n    steps: [{run: ls}]\n",
+        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\n  pull_request:\njobs:\n  a:\n    runs-on: x\n    steps: [{run: npx vite build}]\n",
+        "== git\nmain default\n== pipeline\non:\n  push:\n  pull_request:\njobs:\n  a:\n    if: github.event_name == 'push'\n    runs-on: x\n    steps: [{run: npx vite build}]\n  b:\n    if: github.event_name == 'pull_request'\n    runs-on: x\n    steps: [{run: npx vite build}]\n",
+        "== git\nmain default\n== pipeline\non:\n  push:\n  pull_request:\nconcurrency:\n  group: ${{ github.head_ref || github.ref_name }}\n  cancel-in-progress: true\njobs:\n  a:\n    runs-on: x\n    steps: [{run: npx vite build}]\n",
+        "== git\nmain default\n== pipeline\non:\n  push:\n  pull_request:\njobs:\n  a:\n    if: github.event_name == 'push' || github.event.pull_request.head.repo.full_name != github.repository\n    runs-on: x\n    steps: [{run: npx vite build}]\n",
+        // Nothing of a site is made.
+        "== pipeline\non: [push, pull_request]\njobs:\n  a:\n    runs-on: x\n    steps: [{run: npx eslint .}]\n",
     ],
     check,
 };
@@ -32,7 +35,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     let branch = Occasion::new(OccasionKind::Push, Some("a-branch-of-a-pull-request"));
     let pushed = case.project.rehearse_one(case.index, &branch);
     let proposed = case.project.rehearse_one(case.index, &Occasion::new(OccasionKind::Pull, None));
-    let twice = pushed.jobs.iter().zip(&proposed.jobs).position(|(one, other)| one.answer == Answer::Yes && other.answer == Answer::Yes);
+    let builds = |job: &usize| {
+        let mut effects = case.effects.of_job(*job);
+        effects.any(|(_, effect)| matches!(effect.effect, Effect::Build { .. } | Effect::Publish { .. }))
+    };
+    let runs_twice = |job: &usize| pushed.jobs[*job].answer.min(proposed.jobs[*job].answer) == Answer::Yes;
+    let twice = (0..case.pipeline.jobs.len()).filter(builds).find(runs_twice);
     let Some(job) = twice.filter(|job| case.pipeline.jobs[*job].lock.is_none()) else { return };
     let finding = out.add(push.name.at, format!("a commit to a pull request's branch runs `{}` twice", case.job_name(job)));
     finding.witness(at(proposal.name.at), "the same commit is a change of the pull request");

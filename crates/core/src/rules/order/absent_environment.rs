@@ -1,0 +1,39 @@
+//! Production published without the environment that is declared for it.
+
+use crate::case::{Case, at};
+use crate::finding::{Findings, Mend, Severity};
+use crate::rehearsal::Answer;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "order.absent-environment",
+    severity: Severity::Advice,
+    title: "The site is published without the environment that is there for it",
+    why: "An environment holds the secrets of a publish, says which branches may do it, and keeps a list of what went online when. A job \
+          that does not name it has none of that.",
+    needs: &[],
+    bad: &["== git\nmain default\n== dulk.toml\n[forge.environments.production]\nbranches = [‹\"main\"›]\n== jobs\n  publish:\n    runs-on: x\n    steps:\n      - run: «npx gh-pages -d public»\n"],
+    good: &[
+        "== git\nmain default\n== dulk.toml\n[forge.environments.production]\nbranches = [\"main\"]\n== jobs\n  publish:\n    environment: production\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
+        "== git\nmain default\n== dulk.toml\n[forge.environments.staging]\nbranches = [\"next\"]\n== jobs\n  publish:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    let (Some(default), Some(pushed)) = (case.facts.git.default_branch.known(), case.on_default_push()) else { return };
+    let mut fitting = case.facts.settings.forge.environments.iter().filter_map(|(name, declared)| {
+        let branch = declared.branches.as_ref()?.iter().find(|named| named.name == *default)?;
+        Some((name, branch))
+    });
+    let (Some((name, branch)), None) = (fitting.next(), fitting.next()) else { return };
+    for published in case.publishes() {
+        let job = &case.pipeline.jobs[published.job];
+        if published.place.is_none() || job.environment.is_some() || case.happens(&published, pushed) != Answer::Yes {
+            continue;
+        }
+        out.add(published.effect.at, format!("`{}` publishes without the environment `{name}`", job.id.value))
+            .witness(at(branch.at), format!("`{name}` is there for what {default} publishes"))
+            .mend(Mend::by_hand(format!("write `environment: {name}` in `{}`", job.id.value)));
+    }
+}

@@ -1,0 +1,51 @@
+//! A publish that a newer run may stop in the middle.
+
+use crate::case::{Case, at};
+use crate::finding::{Edit, Findings, Mend, Severity};
+use crate::rules::Rule;
+
+use super::{is_filled_bit_by_bit, made_by_some_event};
+
+pub const RULE: Rule = Rule {
+    id: "order.cut-short",
+    severity: Severity::Advice,
+    title: "A running publish may be stopped in the middle",
+    why: "A lock that cancels the run before it is good for tests. A publish that is cut off half-way may leave half of the new site and \
+          half of the old one.",
+    needs: &[],
+    bad: &[
+        "== git\nmain default\n== pipeline\non: push\nconcurrency:\n  group: publish\n  cancel-in-progress: «true»\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - run: ‹rsync -a public/ pier@tarnsay.example:/www›\n",
+        "== git\nmain default\n== jobs\n  publish:\n    concurrency: {group: publish, cancel-in-progress: «true»}\n    runs-on: x\n    steps:\n      - run: ‹npx gh-pages -d public›\n",
+    ],
+    good: &[
+        "== git\nmain default\n== pipeline\non: push\nconcurrency:\n  group: publish\n  cancel-in-progress: false\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
+        "== git\nmain default\n== pipeline\non: push\nconcurrency:\n  group: test\n  cancel-in-progress: true\njobs:\n  test:\n    runs-on: x\n    steps: [{run: ls}]\n",
+        "== git\nmain default\n== pipeline\non: push\nconcurrency:\n  group: a\n  cancel-in-progress: ${{ github.ref != 'refs/heads/main' }}\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    let mut spoken = Vec::new();
+    for published in made_by_some_event(case) {
+        let locks = [case.pipeline.lock.as_ref(), case.pipeline.jobs[published.job].lock.as_ref()];
+        for cancels in locks.into_iter().flatten().filter_map(|lock| lock.cancels.as_ref()) {
+            if cancels.value != "true" || spoken.contains(&cancels.at) || never_shared(case, published.job) {
+                continue;
+            }
+            spoken.push(cancels.at);
+            let finding = out.add(cancels.inner(), "a newer run stops this publish wherever it has got to");
+            if is_filled_bit_by_bit(published.target) {
+                finding.severity(Severity::Warning);
+            }
+            finding.witness(at(published.effect.at), "this may be cut off in the middle");
+            finding.mend(Mend::certain("write false, so that the newer run waits", [Edit::replace(cancels.inner(), "false")]));
+        }
+    }
+}
+
+/// Each run has a group of its own, so that none stops another.
+fn never_shared(case: &Case<'_>, job: usize) -> bool {
+    let locks = [case.pipeline.lock.as_ref(), case.pipeline.jobs[job].lock.as_ref()];
+    locks.into_iter().flatten().any(|lock| super::wide_lock::is_single(&lock.group.value))
+}

@@ -1,0 +1,128 @@
+//! A publish that happens although something before it failed.
+
+use crate::case::{Case, Published, at};
+use crate::effects::{Effect, EffectAt};
+use crate::expression::{Expr, ExprKind};
+use crate::finding::{Edit, Findings, Mend, Severity};
+use crate::model::{Condition, Text};
+use crate::rehearsal::{Value, evaluate};
+use crate::rules::Rule;
+use crate::text::Place;
+
+pub const RULE: Rule = Rule {
+    id: "order.publishes-after-failure",
+    severity: Severity::Error,
+    title: "The site is published although a step before failed",
+    why: "After a failure the rest is skipped, so that nothing half-made goes online. A condition such as always(), or a failure that is \
+          passed over, takes that away: the old, empty or broken folder is published, and the run is green.",
+    needs: &[],
+    bad: &[
+        "== jobs\n  build:\n    runs-on: x\n    steps: [{run: npx vite build}]\n  publish:\n    needs: ‹build›\n    if: «always()»\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
+        "== jobs\n  build:\n    runs-on: x\n    steps: [{run: npx vite build}]\n  publish:\n    needs: [‹build›]\n    if: «${{ !cancelled() && github.ref == 'refs/heads/main' }}»\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
+        "== steps\n      - uses: actions/checkout@v5\n      - run: «npx vite build || true»\n      - run: ‹npx gh-pages -d dist›\n",
+        "== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n        continue-on-error: «true»\n      - run: ‹npx gh-pages -d dist›\n",
+        "== steps\n      - run: ‹npx vite build›\n      - run: npx gh-pages -d dist\n        if: «always()»\n",
+    ],
+    good: &[
+        "== jobs\n  build:\n    runs-on: x\n    steps: [{run: npx vite build}]\n  publish:\n    needs: build\n    if: always() && needs.build.result == 'success'\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
+        "== jobs\n  build:\n    runs-on: x\n    steps: [{run: npx vite build}]\n  publish:\n    needs: build\n    if: ${{ !failure() && !cancelled() }}\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
+        "== steps\n      - uses: actions/checkout@v5\n      - run: npx eslint . || true\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n      - if: always()\n        uses: actions/upload-artifact@v4\n        with: {path: report}\n",
+        "== jobs\n  build:\n    runs-on: x\n    steps: [{run: npx vite build}]\n  publish:\n    needs: build\n    if: success() || failure()\n    runs-on: x\n    steps: [{run: echo done}]\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for published in case.publishes() {
+        let job = &case.pipeline.jobs[published.job];
+        if let Some(condition) = job.condition.as_ref().filter(|condition| !job.needs.is_empty() && survives_failure(condition)) {
+            let needs = job.needs_at.unwrap_or(job.needs[0].at);
+            let place = job.needs.first().filter(|_| job.needs.len() == 1).map_or(needs, |need| need.at);
+            speak_of_condition(&condition.text, &format!("`{}` publishes even when what it waits for has failed", job.id.value), place, "it waits for this", out);
+        }
+        let step = &job.steps[published.step];
+        let earlier = |wanted: &dyn Fn(&EffectAt) -> bool| {
+            case.effects.of_job(published.job).filter(|(number, _)| *number < published.step).find(|(_, effect)| wanted(effect)).map(|(number, effect)| (number, effect.at))
+        };
+        if let Some(condition) = step.condition.as_ref().filter(|condition| survives_failure(condition))
+            && let Some((_, build)) = earlier(&|effect| makes_the_site(&effect.effect))
+        {
+            speak_of_condition(&condition.text, "this step publishes even when a step before it has failed", build, "when this fails, there is nothing new to publish", out);
+        }
+        passed_over(case, &published, out);
+    }
+}
+
+fn speak_of_condition(text: &Text, message: &str, place: Place, because: &str, out: &mut Findings) {
+    out.add(text.inner(), message).witness(at(place), because).mend(Mend::by_hand("remove always() or !cancelled(), or ask for success() as well"));
+}
+
+/// A build whose failure counts for nothing, on the way to a publish.
+fn passed_over(case: &Case<'_>, published: &Published<'_>, out: &mut Findings) {
+    let before = case.pipeline.upstream(published.job);
+    for (job, number, effect) in case.all_effects() {
+        let earlier = job == published.job && number < published.step || before.contains(&job);
+        if !earlier || !makes_the_site(&effect.effect) {
+            continue;
+        }
+        let step = &case.pipeline.jobs[job].steps[number];
+        let is_true = |text: &&Text| text.value.trim() == "true";
+        let message = "the build may fail here without anybody noticing, and the publish goes on";
+        if let Some(text) = step.may_fail.as_ref().filter(is_true).or(case.pipeline.jobs[job].may_fail.as_ref().filter(is_true)) {
+            out.add(text.inner(), message)
+                .witness(at(published.effect.at), "this publishes whatever there is then")
+                .mend(Mend::certain("write false", [Edit::replace(text.inner(), "false")]));
+            return;
+        }
+        if effect.forgiven {
+            let place = whole_line(case, effect.at);
+            out.add(place, message)
+                .witness(at(published.effect.at), "this publishes whatever there is then")
+                .mend(Mend::by_hand("remove what stands after ||, so that the job ends here"));
+            return;
+        }
+    }
+}
+
+/// From the command to the end of its line, so that what passes the failure over is shown too.
+fn whole_line(case: &Case<'_>, place: Place) -> Place {
+    let source = case.sources.get(place.file);
+    let rest = &source.text[place.span.start as usize..];
+    let length = rest.find(['\n', '\r']).unwrap_or(rest.len());
+    let mut wide = place;
+    wide.span.end = place.span.end.max(place.span.start + u32::try_from(rest[..length].trim_end().len()).unwrap_or(0));
+    wide
+}
+
+fn makes_the_site(effect: &Effect) -> bool {
+    matches!(effect, Effect::Build { .. })
+}
+
+/// Whether a condition is true when something before has failed; what it asks of the event itself is taken to hold.
+fn survives_failure(condition: &Condition) -> bool {
+    let Some(expression) = condition.expression() else { return false };
+    let mut names_status = false;
+    let mut unknown = false;
+    expression.walk(&mut |part: &Expr| match &part.kind {
+        ExprKind::Call(name, _) => names_status |= matches!(name.to_ascii_lowercase().as_str(), "always" | "cancelled"),
+        ExprKind::Name(name) => unknown |= !matches!(name.as_str(), "github" | "needs" | "env" | "matrix"),
+        ExprKind::Property(_, name, _) => unknown |= name == "outputs",
+        _ => {}
+    });
+    if !names_status || unknown {
+        return false;
+    }
+    let result = evaluate(
+        &expression,
+        &|path| match path {
+            ["needs", _, "result"] => Value::Text("failure".into()),
+            _ => Value::Unknown,
+        },
+        &|name| match name.to_ascii_lowercase().as_str() {
+            "always" | "failure" => Some(Value::Bool(true)),
+            "success" | "cancelled" => Some(Value::Bool(false)),
+            _ => None,
+        },
+    );
+    result.truth() != Some(false)
+}

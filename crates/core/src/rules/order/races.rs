@@ -1,0 +1,65 @@
+//! Two runs that may publish at the same time.
+
+use crate::case::Case;
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::rehearsal::{Answer, OccasionKind};
+use crate::rules::Rule;
+
+use super::{is_filled_bit_by_bit, made_by_some_event};
+
+pub const RULE: Rule = Rule {
+    id: "order.races",
+    severity: Severity::Advice,
+    title: "Two runs may publish at the same time",
+    why: "Two pushes shortly after each other start two runs side by side, and the older one may be the last to publish. A lock lets one \
+          run publish at a time.",
+    needs: &[],
+    bad: &[
+        "== git\nmain default\n== jobs\n  publish:\n    runs-on: x\n    steps:\n      - run: «rsync -a --delete public/ pier@tarnsay.example:/www»\n",
+        "== git\nmain default\n== jobs\n  publish:\n    runs-on: x\n    steps:\n      - uses: «peaceiris/actions-gh-pages@v4»\n        with: {github_token: x}\n",
+    ],
+    good: &[
+        "== git\nmain default\n== pipeline\non: push\nconcurrency: publish\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
+        "== git\nmain default\n== jobs\n  publish:\n    concurrency: {group: publish}\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
+        "== git\nmain default\n== pipeline\non: workflow_dispatch\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
+        "== git\nmain default\n== pipeline\non: workflow_call\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    // Whoever calls this pipeline may hold the lock.
+    if case.pipeline.lock.is_some() || case.pipeline.is_called() {
+        return;
+    }
+    let pushed = |published: &crate::case::Published<'_>| {
+        case.played().any(|(occasion, rehearsal)| occasion.kind == OccasionKind::Push && case.happens(published, rehearsal) > Answer::No)
+    };
+    let Some(published) = made_by_some_event(case)
+        .into_iter()
+        .find(|published| case.pipeline.jobs[published.job].lock.is_none() && pushed(published))
+    else {
+        return;
+    };
+    let finding = out.add(published.effect.at, "two runs may publish at the same time, and the older one may end last");
+    if is_filled_bit_by_bit(published.target) {
+        finding.severity(Severity::Warning);
+    }
+    finding.witness(WitnessSource::Catalog, "runs do not wait for each other unless a lock makes them");
+    finding.mend(lock_mend(case, published.job));
+}
+
+/// A lock for the job, where its keys stand one a line.
+fn lock_mend(case: &Case<'_>, job: usize) -> Mend {
+    let body = case.pipeline.jobs[job].body;
+    let title = format!("give `{}` a lock that lets one run publish at a time", case.job_name(job));
+    let source = case.sources.get(body.file);
+    match (case.pipeline.lock_key, super::indentation(source, body.span.start)) {
+        (Some(key), Some(indent)) => {
+            let mut at = body;
+            at.span.end = at.span.start;
+            Mend::likely(title, [Edit::replace(at, format!("{key}: publish{indent}"))])
+        }
+        _ => Mend::by_hand(title),
+    }
+}

@@ -1,0 +1,43 @@
+//! A publish that runs once for every leg of a matrix.
+
+use crate::case::{Case, at};
+use crate::finding::{Findings, Mend, Severity};
+use crate::rehearsal::Answer;
+use crate::rules::Rule;
+
+use super::made_by_some_event;
+
+pub const RULE: Rule = Rule {
+    id: "order.repeated-publish",
+    severity: Severity::Error,
+    title: "The site is published once for every leg of the matrix",
+    why: "All steps of a job with a matrix run once per leg, side by side. The legs publish over each other, and which one stays online is \
+          chance.",
+    needs: &[],
+    bad: &["== git\nmain default\n== jobs\n  a:\n    strategy:\n      matrix:\n        ‹node: [20, 22]›\n    runs-on: x\n    steps:\n      - uses: actions/setup-node@v5\n        with: {node-version: '${{ matrix.node }}'}\n      - run: «npx gh-pages -d public»\n"],
+    good: &[
+        "== git\nmain default\n== jobs\n  a:\n    strategy:\n      matrix:\n        node: [22]\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
+        "== git\nmain default\n== jobs\n  a:\n    strategy:\n      matrix:\n        node: [20, 22]\n    runs-on: x\n    steps:\n      - if: matrix.node == 22\n        run: npx gh-pages -d public\n",
+        "== git\nmain default\n== jobs\n  a:\n    strategy:\n      matrix:\n        place: [one, two]\n    runs-on: x\n    steps:\n      - uses: peaceiris/actions-gh-pages@v4\n        with: {github_token: x, destination_dir: '${{ matrix.place }}'}\n",
+        "== git\nmain default\n== jobs\n  a:\n    strategy:\n      matrix:\n        place: [one, two]\n    runs-on: x\n    steps:\n      - run: netlify deploy --prod\n        env: {NETLIFY_SITE_ID: '${{ matrix.place }}', NETLIFY_AUTH_TOKEN: x}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for published in made_by_some_event(case) {
+        let job = &case.pipeline.jobs[published.job];
+        let Some(matrix) = job.matrix.as_ref().filter(|matrix| matrix.legs.is_some_and(|legs| legs > 1)) else { continue };
+        let step = &job.steps[published.step];
+        let mentions = |text: &crate::model::Text| text.value.contains("matrix.");
+        let by_leg = step.condition.iter().map(|condition| &condition.text).chain(step.variables.entries.iter().map(|(_, value)| value)).chain(job.variables.entries.iter().map(|(_, value)| value)).chain(step.directory.iter()).chain(job.environment.iter()).any(mentions);
+        let surely = case.played().any(|(_, rehearsal)| case.happens(&published, rehearsal) == Answer::Yes);
+        if by_leg || !surely {
+            continue;
+        }
+        let legs = matrix.legs.unwrap_or_default();
+        out.add(published.effect.at, format!("`{}` publishes {legs} times over, once for each leg of its matrix", job.id.value))
+            .witness(at(matrix.at), format!("this makes {legs} legs, and all of them run every step"))
+            .mend(Mend::by_hand("move the publish to a job of its own that needs this one, or let one leg do it by a condition"));
+    }
+}

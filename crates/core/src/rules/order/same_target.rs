@@ -1,0 +1,63 @@
+//! Two publishes that overwrite each other.
+
+use crate::case::{Case, Published};
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::rehearsal::Answer;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "order.same-target",
+    severity: Severity::Error,
+    title: "Two publishes go to one place on one event",
+    why: "Staging and production, or an old and a new pipeline, that publish to the same place on the same event overwrite each other. \
+          Whichever ends last is what visitors see.",
+    needs: &[],
+    bad: &[
+        "== git\nmain default\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: ‹npx gh-pages -d one›\n  b:\n    runs-on: x\n    steps:\n      - run: «npx gh-pages -d two»\n",
+        "== git\nmain default\n== .github/workflows/a.yml\non: push\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: ‹actions/deploy-pages@v4›\n== .github/workflows/b.yml\non: push\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: «actions/deploy-pages@v4»\n",
+    ],
+    good: &[
+        "== git\nmain default\n== jobs\n  a:\n    if: github.ref_name == 'main'\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d one\n  b:\n    if: github.ref_name != 'main'\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d two\n",
+        "== git\nmain default\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: rsync -a one/ pier@tarnsay.example:/www/one\n  b:\n    runs-on: x\n    steps:\n      - run: rsync -a two/ pier@tarnsay.example:/www/two\n",
+        "== git\nmain default\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: netlify deploy --prod\n  b:\n    runs-on: x\n    steps:\n      - run: netlify deploy --prod\n",
+        // One after the other on purpose.
+        "== git\nmain default\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d one\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d two\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for published in case.publishes() {
+        let Some(place) = published.place.filter(|place| *place != published.target || *place == "pages") else { continue };
+        let Some((other, at, event)) = earlier(case, &published, place) else { continue };
+        let id = case.job_name(published.job);
+        out.add(published.effect.at, format!("on {event}, `{id}` and {other} both publish to {place}: the last one wins"))
+            .witness(WitnessSource::At(at), format!("{other} publishes there too"))
+            .mend(Mend::by_hand("let only one of them run on that event, or give each a place of its own"));
+    }
+}
+
+/// A publish to the same place on the same event that comes before this one in the order of files and jobs.
+fn earlier(case: &Case<'_>, published: &Published<'_>, place: &str) -> Option<(String, crate::text::Place, String)> {
+    for (occasion, all) in case.project.played() {
+        if case.happens(published, &all[case.index]) != Answer::Yes {
+            continue;
+        }
+        for index in 0..=case.index {
+            let other_case = case.project.case(index);
+            for other in other_case.publishes() {
+                let same = index == case.index;
+                let ordered = same
+                    && (other.job >= published.job
+                        || case.pipeline.upstream(published.job).contains(&other.job)
+                        || case.pipeline.upstream(other.job).contains(&published.job));
+                if ordered || other.place != Some(place) || other_case.happens(&other, &all[index]) != Answer::Yes {
+                    continue;
+                }
+                let name = if same { format!("`{}`", other_case.job_name(other.job)) } else { format!("`{}` of {}", other_case.job_name(other.job), case.project.path(index)) };
+                return Some((name, other.effect.at, occasion.told()));
+            }
+        }
+    }
+    None
+}

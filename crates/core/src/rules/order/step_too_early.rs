@@ -1,0 +1,168 @@
+//! A step that comes before what it needs.
+
+use crate::case::{Case, at};
+use crate::effects::{Effect, EffectAt};
+use crate::finding::{Findings, Mend, Severity};
+use crate::knowledge;
+use crate::model::{Dialect, Text, Work};
+use crate::rules::Rule;
+use crate::text::Place;
+
+pub const RULE: Rule = Rule {
+    id: "order.step-too-early",
+    severity: Severity::Error,
+    title: "A step comes before what it needs",
+    why: "A job starts with an empty folder, and its steps run from top to bottom: first the repository is checked out, then the runtime is \
+          made ready, then packages are installed, then the site is built, and then it is handed on.",
+    needs: &[],
+    bad: &[
+        "== package.json\n{}\n== steps\n      - run: «npm ci»\n      - uses: ‹actions/checkout@v5›\n",
+        "== steps\n      - uses: actions/checkout@v5\n      - run: «npm ci»\n      - uses: ‹actions/setup-node@v5›\n        with: {node-version: 22}\n",
+        "== package.json\n{\"scripts\": {\"build\": \"vite build\"}}\n== steps\n      - uses: actions/checkout@v5\n      - run: «npm run build»\n      - run: ‹npm ci›\n",
+        "== files\nx\n== package.json\n{}\n== steps\n      - uses: actions/checkout@v5\n      - run: npm ci\n      - uses: actions/upload-artifact@v4\n        with: {path: «dist»}\n      - run: ‹npx vite build›\n",
+        "== steps\n      - run: echo ${{ «steps.make.outputs.page» }}\n      - id: ‹make›\n        run: ./make\n",
+        "== .github/actions/build/action.yml\nname: Build\nruns:\n  using: composite\n  steps: [{run: ls, shell: bash}]\n== steps\n      - uses: «./.github/actions/build»\n      - uses: ‹actions/checkout@v5›\n",
+    ],
+    good: &[
+        "== package.json\n{\"scripts\": {\"build\": \"vite build\"}}\n== steps\n      - uses: actions/checkout@v5\n      - uses: pnpm/action-setup@v4\n      - uses: actions/setup-node@v5\n      - run: npm ci\n      - id: make\n        run: npm run build\n      - run: echo ${{ steps.make.outputs.page }}\n      - uses: actions/upload-artifact@v4\n        with: {path: dist}\n      - uses: actions/checkout@v5\n        with: {ref: pages, path: old}\n",
+        // The files come from elsewhere.
+        "== steps\n      - uses: actions/download-artifact@v5\n        with: {name: source}\n      - run: npm ci\n",
+        "== steps\n      - run: git clone https://harbour.example/a .\n      - run: npm ci\n      - uses: actions/checkout@v5\n        with: {path: b}\n",
+        // A second installation, and modules that a cache brings.
+        "== package.json\n{\"scripts\": {\"build\": \"vite build\"}}\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: x}\n      - run: npm run build\n      - if: failure()\n        run: npm ci\n",
+        "== steps\n      - uses: actions/checkout@v5\n      - run: npm ci\n        working-directory: tools\n      - run: npm ci\n      - uses: actions/setup-python@v6\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for job in 0..case.pipeline.jobs.len() {
+        if case.pipeline.dialect != Dialect::Action {
+            before_checkout(case, job, out);
+        }
+        before_set_up(case, job, out);
+        before_install(case, job, out);
+        before_build(case, job, out);
+        before_output(case, job, out);
+    }
+}
+
+fn speak(place: Place, message: String, later: Place, because: String, todo: String, out: &mut Findings) {
+    out.add(place, message).witness(at(later), because).mend(Mend::by_hand(todo));
+}
+
+/// Something reads the repository's files, and only a later step brings them.
+fn before_checkout(case: &Case<'_>, job: usize, out: &mut Findings) {
+    let is_checkout = |effect: &EffectAt| matches!(&effect.effect, Effect::Checkout { into: Some(into), .. } if into.is_empty());
+    let steps = &case.pipeline.jobs[job].steps;
+    let Some((checkout, later)) = case.effects.of_job(job).find(|(_, effect)| is_checkout(effect)) else { return };
+    for (step, effect) in case.effects.of_job(job).take_while(|(step, _)| *step < checkout) {
+        let local = matches!(&steps[step].work, Work::Uses { action, .. } if action.value.starts_with("./"));
+        match &effect.effect {
+            _ if local => {}
+            Effect::Install { dir: Some(dir), manager, .. } if dir.is_empty() && knowledge::managers().get(manager).is_some() => {}
+            Effect::RunScript { dir: Some(dir), .. } if dir.is_empty() => {}
+            Effect::Build { .. } => {}
+            Effect::Nothing | Effect::SetUp { .. } | Effect::Test { .. } => continue,
+            // Whatever this is, it may bring files.
+            _ => return,
+        }
+        let message = "this comes before the repository is checked out: the folder is still empty".to_owned();
+        return speak(effect.at, message, later.at, "the files come only here".into(), "move the checkout to the start of the job".into(), out);
+    }
+    // An action of this repository is not read at all when it is not there yet.
+    let local = steps.iter().take(checkout).find_map(|step| match &step.work {
+        Work::Uses { action, .. } if action.value.starts_with("./") => Some(action),
+        _ => None,
+    });
+    if let Some(action) = local {
+        let message = format!("`{}` is not there yet: the repository is checked out only later", action.value);
+        speak(action.at, message, later.at, "the files come only here".into(), "move the checkout to the start of the job".into(), out);
+    }
+}
+
+/// Packages are installed with the runtime that happens to be there, and the one that is wanted comes later.
+fn before_set_up(case: &Case<'_>, job: usize, out: &mut Findings) {
+    let mut first: Option<(&EffectAt, &str)> = None;
+    for (_, effect) in case.effects.of_job(job) {
+        match &effect.effect {
+            Effect::Install { manager, .. } if first.is_none() => {
+                first = knowledge::managers().get(manager).map(|known| (effect, known.runtime.as_str()));
+            }
+            Effect::SetUp { tool, .. } if !effect.perhaps => {
+                if let Some((install, _)) = first.filter(|(install, runtime)| runtime == tool && !install.perhaps) {
+                    let message = format!("this runs with whatever {tool} the runner has: the one that is wanted is set up only later");
+                    speak(install.at, message, effect.at, format!("{tool} is set up only here"), format!("move the step that sets up {tool} before this one"), out);
+                    return;
+                }
+            }
+            _ => {}
+        }
+    }
+}
+
+/// A script of the package runs, and its packages are installed only later.
+fn before_install(case: &Case<'_>, job: usize, out: &mut Findings) {
+    let mut ran: Option<(&EffectAt, &str)> = None;
+    for (step, effect) in case.effects.of_job(job) {
+        match &effect.effect {
+            Effect::RunScript { dir: Some(dir), .. } if ran.is_none() && !effect.perhaps && case.has_own_root(job, step) => {
+                ran = Some((effect, dir));
+            }
+            Effect::Install { dir: Some(dir), manager, .. } => {
+                if knowledge::managers().get(manager).is_none() {
+                    continue;
+                }
+                let Some((script, _)) = ran.filter(|(_, own)| own == dir && !effect.perhaps) else { return };
+                let message = "this runs before the packages are installed, and finds none of them".to_owned();
+                return speak(script.at, message, effect.at, "they are installed only here".into(), "move the installation before it".into(), out);
+            }
+            Effect::Install { .. } | Effect::RestoreCache { .. } | Effect::Download { .. } | Effect::Copy { .. } => return,
+            Effect::Unknown if ran.is_none() => return,
+            _ => {}
+        }
+    }
+}
+
+/// A folder is handed on, and the build that writes it comes later.
+fn before_build(case: &Case<'_>, job: usize, out: &mut Findings) {
+    for handover in case.trail.handovers.iter().filter(|handover| handover.job == job) {
+        let Some(folder) = handover.path.folder.as_deref().filter(|_| handover.standing == crate::trail::Standing::Never) else { continue };
+        let later = case.effects.of_job(job).filter(|(step, _)| *step > handover.step).find(|(_, effect)| {
+            matches!(&effect.effect, Effect::Build { output: Some(output), .. } if output == folder) && !effect.perhaps
+        });
+        if let Some((_, build)) = later {
+            let message = format!("`{}` is not there yet: it is built only later", handover.path.written);
+            speak(handover.path.at, message, build.at, "it is built only here".into(), "move the build before it".into(), out);
+        }
+    }
+}
+
+/// An output is read before the step that gives it.
+fn before_output(case: &Case<'_>, job: usize, out: &mut Findings) {
+    let steps = &case.pipeline.jobs[job].steps;
+    for (index, step) in steps.iter().enumerate() {
+        let inputs = match &step.work {
+            Work::Uses { inputs, .. } => inputs.entries.iter().map(|(_, value)| value).collect(),
+            Work::Runs { script, .. } => vec![script],
+            Work::Nothing => Vec::new(),
+        };
+        let texts: Vec<&Text> = inputs.into_iter().chain(step.variables.entries.iter().map(|(_, value)| value)).collect();
+        for text in texts {
+            for hole in text.holes() {
+                let Ok(expression) = &hole.inside else { continue };
+                expression.walk(&mut |part| {
+                    let Some(path) = part.path() else { return };
+                    let [(context, start), (id, _), _, (_, end)] = path.as_slice() else { return };
+                    let later = steps.iter().enumerate().skip(index).find_map(|(number, step)| Some((number, step.id.as_ref()?)).filter(|(_, own)| own.value.eq_ignore_ascii_case(id)));
+                    if let Some((number, own)) = later.filter(|_| context.eq_ignore_ascii_case("steps")) {
+                        let when = if number == index { "this very step gives it" } else { "the step that gives it comes later" };
+                        let message = format!("this is empty here: {when}");
+                        let place = text.place(start.start..end.end);
+                        speak(place, message, own.at, "it is given here".into(), "read it in a step after that one".into(), out);
+                    }
+                });
+            }
+        }
+    }
+}

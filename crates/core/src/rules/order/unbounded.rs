@@ -1,0 +1,44 @@
+//! A publishing job without a time limit.
+
+use crate::case::Case;
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::rules::Rule;
+
+use super::made_by_some_event;
+
+pub const RULE: Rule = Rule {
+    id: "order.unbounded",
+    severity: Severity::Advice,
+    title: "A job that publishes has no time limit",
+    why: "A transfer that hangs keeps its job, and everything that waits for the lock, for hours: the forge's own limit is six. A site is \
+          published in minutes.",
+    needs: &[],
+    bad: &["== git\nmain default\n== jobs\n  «publish»:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n"],
+    good: &["== git\nmain default\n== jobs\n  publish:\n    timeout-minutes: 10\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n  build:\n    runs-on: x\n    steps: [{run: ls}]\n"],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    let Some(limit) = case.pipeline.usual_limit else { return };
+    let mut jobs: Vec<usize> = made_by_some_event(case).iter().map(|published| published.job).collect();
+    jobs.dedup();
+    for index in jobs {
+        let job = &case.pipeline.jobs[index];
+        if job.time_limit.is_some() {
+            continue;
+        }
+        let source = case.sources.get(job.body.file);
+        let title = format!("give `{}` a limit, such as {}", job.id.value, limit.line);
+        let mend = match super::indentation(source, job.body.span.start) {
+            Some(indent) => {
+                let mut at = job.body;
+                at.span.end = at.span.start;
+                Mend::likely(title, [Edit::replace(at, format!("{}{indent}", limit.line))])
+            }
+            None => Mend::by_hand(title),
+        };
+        out.add(job.id.at, format!("`{}` publishes and may run for hours when something hangs", job.id.value))
+            .witness(WitnessSource::Catalog, format!("without a limit of its own, a job is stopped after {}", limit.words))
+            .mend(mend);
+    }
+}
