@@ -1,6 +1,6 @@
 //! What ready-made actions do, after the catalog.
 
-use super::{ArtifactName, Effect, EffectAt, Folder, NeededGrant, StepEffects, UploadPath, WantedCredential, join};
+use super::{ArtifactName, Effect, EffectAt, Folder, NeededGrant, StepEffects, UploadPath, WantedCredential, is_steady, join};
 use crate::facts::Origin;
 use crate::knowledge::{self, ActionGrant, Deed, Field};
 use crate::model::{Text, Variables};
@@ -137,7 +137,11 @@ impl Given<'_> {
     fn place(&self, target: &str, fields: &[Field]) -> Option<String> {
         let mut words = vec![target.to_owned()];
         for field in fields {
-            words.push(self.value(field)?);
+            words.push(match self.text(field) {
+                Some(text) if is_steady(&text.value) => text.value.clone(),
+                Some(_) => return None,
+                None => field.default.clone()?,
+            });
         }
         Some(words.join(" ").trim_end().to_owned()).filter(|_| !(fields.is_empty() && target != "pages"))
     }

@@ -291,7 +291,42 @@ struct Scene<'s> {
     own_root: bool,
 }
 
+/// Whether a text is the same in every run, even where its value is not known: all its holes read secrets or variables of the forge.
+fn is_steady(text: &str) -> bool {
+    crate::expression::holes(text).iter().all(|hole| {
+        let path = hole.inside.as_ref().ok().and_then(crate::expression::Expr::path);
+        path.is_some_and(|path| matches!(path.first(), Some((context, _)) if matches!(*context, "secrets" | "vars")))
+    })
+}
+
 impl Scene<'_> {
+    /// A word of a command with its variables filled in, when it is the same in every run.
+    fn steady(&self, word: &str) -> Option<String> {
+        if !is_steady(word) {
+            return None;
+        }
+        let mut filled = String::new();
+        let mut rest = word;
+        while let Some(index) = rest.find('$') {
+            filled.push_str(&rest[..index]);
+            rest = &rest[index + 1..];
+            if let Some(end) = rest.strip_prefix("{{").and_then(|inside| inside.find("}}")) {
+                filled.push('$');
+                filled.push_str(&rest[..end + 4]);
+                rest = &rest[end + 4..];
+                continue;
+            }
+            let braced = rest.starts_with('{');
+            let start = usize::from(braced);
+            let length = rest[start..].bytes().take_while(|byte| byte.is_ascii_alphanumeric() || *byte == b'_').count();
+            let value = &self.variable(&rest[start..start + length])?.value;
+            filled.push_str(Some(value).filter(|value| is_steady(value) && !value.contains("$(")).map(String::as_str)?);
+            rest = rest.get(start + length + usize::from(braced)..)?;
+        }
+        filled.push_str(rest);
+        Some(filled)
+    }
+
     /// A variable as the step sees it.
     fn variable(&self, name: &str) -> Option<&Text> {
         self.variables.iter().find_map(|variables| variables.get(name))

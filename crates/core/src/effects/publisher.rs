@@ -109,10 +109,13 @@ impl Run<'_, '_> {
             Some((text, _)) => text.map(str::to_owned),
             None => publisher.branch_default.clone(),
         };
-        let named = sorted.value(&publisher.place_options).map(|(text, _)| text.map(str::to_owned));
+        let named = sorted.value(&publisher.place_options).map(|(text, word)| match word {
+            Some(word) => self.scene.steady(&word.text),
+            None => text.and_then(|text| self.scene.steady(text)),
+        });
         let place = match (named, place_argument) {
             (Some(named), _) => named,
-            (None, Some(word)) => word.known().map(|text| text.trim_end_matches('/').to_owned()),
+            (None, Some(word)) => self.scene.steady(&word.text).map(|text| text.trim_end_matches('/').to_owned()),
             (None, None) => publisher.place.clone().or_else(|| branch.as_ref().map(|branch| format!("branch {branch}"))),
         };
         if publisher.branch_default.is_some() && live {

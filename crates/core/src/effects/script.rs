@@ -221,16 +221,10 @@ impl Run<'_, '_> {
     /// `rsync dist/ host:folder`: the last word before the machine's is what is published, options and their values aside.
     fn copy_to_machine(&mut self, to: &Word, from: &[&Word], call: &Call<'_>, written: &Written<'_>) {
         let folder = from.last().map(|word| self.published(word, call, written));
-        let place = to.known().map(|text| text.trim_end_matches('/').to_owned());
+        let place = self.scene.steady(&to.text).map(|text| text.trim_end_matches('/').to_owned());
         let dry = call.known().iter().any(|word| matches!(*word, "--dry-run" | "-n"));
-        let publish = Effect::Publish {
-            target: "another machine".into(),
-            folder,
-            artifact: None,
-            branch: None,
-            place,
-            creates_branch: false,
-        };
+        let publish =
+            Effect::Publish { target: "ssh".into(), folder, artifact: None, branch: None, place, creates_branch: false };
         self.add(if dry { Effect::Nothing } else { publish }, call.at);
     }
 

@@ -65,6 +65,8 @@ fn commands_become_effects() {
         ("if [ -d x ]; then mv a b; fi", vec!["nothing?", "move a to b?"]),
         ("echo x > dist/CNAME", vec!["write dist/CNAME", "nothing"]),
         ("scp -r dist host:/www", vec!["publish dist to host:/www"]),
+        ("scp -r dist ${{ secrets.HOST }}:/www/", vec!["publish dist to ${{ secrets.HOST }}:/www"]),
+        ("scp -r dist $HOST:/www", vec!["publish dist to ssh"]),
         ("scp -r host:/www old", vec!["write old"]),
         ("rsync -a dist/ me@harbour.example:/www", vec!["publish dist to me@harbour.example:/www"]),
         ("aws s3 sync out s3://ferry --delete", vec!["publish out to s3://ferry"]),

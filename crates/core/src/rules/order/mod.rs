@@ -64,7 +64,7 @@ pub(in crate::rules) fn indentation(source: &crate::text::SourceFile, offset: u3
 
 /// Places that are filled file by file: two publishes at once, or one that is cut off, leave a mixture online. Others take a new
 /// site whole or not at all.
-fn is_filled_bit_by_bit(target: &str) -> bool {
+pub(in crate::rules) fn is_filled_bit_by_bit(target: &str) -> bool {
     matches!(target, "ssh" | "ftp" | "bucket")
 }
 

@@ -1,9 +1,14 @@
 //! What a job's token may do.
 
-use crate::model::{Step, Text, Work};
+use std::collections::BTreeMap;
+
+use crate::case::Case;
+use crate::effects::Effect;
+use crate::knowledge;
+use crate::model::{GrantKind, Level, Step, Text, Work};
 use crate::rules::family;
 
-family![too_narrow];
+family![too_narrow, too_wide, unstated, unknown_scope, bad_level, callee_needs_more, borrowed_token, strangers, kept_credential,];
 
 /// The key or token that a checkout leaves for later pushes, when it is another one than the job's own token.
 pub(in crate::rules) fn has_own_credential(step: &Step) -> Option<&Text> {
@@ -12,4 +17,51 @@ pub(in crate::rules) fn has_own_credential(step: &Step) -> Option<&Text> {
         .iter()
         .filter_map(|name| inputs.get(name))
         .find(|text| crate::effects::own_token(text) != Some(true))
+}
+
+/// What a block grants for a scope; nothing when it is only known when it runs.
+fn level_of(kind: &GrantKind, scope: &str) -> Option<Level> {
+    match kind {
+        GrantKind::All(level) => Some(*level),
+        GrantKind::Scopes(scopes) => match scopes.iter().find(|(name, _)| name.value == scope) {
+            Some((_, text)) => Level::of(text.known()?),
+            None => Some(Level::None),
+        },
+        GrantKind::Unknown => None,
+    }
+}
+
+/// All that the steps of a job need of its token; nothing when a step may need anything.
+fn needs_of<'c>(case: &'c Case<'_>, job: usize) -> Option<BTreeMap<&'c str, Level>> {
+    let of_job = &case.pipeline.jobs[job];
+    if of_job.call.is_some() || of_job.steps.is_empty() {
+        return None;
+    }
+    let mut needs: BTreeMap<&'c str, Level> = BTreeMap::new();
+    for (step, effects) in of_job.steps.iter().zip(&case.effects.jobs[job]) {
+        let understood = effects.effects.iter().all(|effect| !matches!(effect.effect, Effect::Unknown));
+        if !understood || !is_plain(step) {
+            return None;
+        }
+        for grant in &effects.grants {
+            let level = needs.entry(&grant.scope).or_insert(grant.level);
+            *level = (*level).max(grant.level);
+        }
+    }
+    Some(needs)
+}
+
+/// Whether all that a step does with the token is in the catalog: a script that is given the token may do anything with it, and so
+/// may an action whose manual is not known whole.
+fn is_plain(step: &Step) -> bool {
+    let takes_token =
+        |text: &Text| text.value.contains("github.token") || text.value.to_ascii_uppercase().contains("GITHUB_TOKEN");
+    match &step.work {
+        Work::Runs { script, .. } => !takes_token(script) && !step.variables.entries.iter().any(|(_, value)| takes_token(value)),
+        Work::Uses { action, .. } => {
+            let known = crate::effects::UsedAction::of(&action.value).and_then(|name| knowledge::actions().get(name.name));
+            known.is_some_and(|known| known.complete) && !step.variables.entries.iter().any(|(_, value)| takes_token(value))
+        }
+        Work::Nothing => true,
+    }
 }

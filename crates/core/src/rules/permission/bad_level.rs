@@ -1,0 +1,71 @@
+//! A scope with a level that it does not have.
+
+use crate::case::Case;
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::knowledge::{self, nearest};
+use crate::model::{Grant, GrantKind};
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "permission.bad-level",
+    severity: Severity::Error,
+    title: "A permission has a level that does not exist",
+    why: "A scope is granted as read, write or none, and some have only one of them; a whole block is {}, read-all or write-all. Any other \
+          word makes the forge refuse the file.",
+    needs: &[],
+    bad: &[
+        "== pipeline\non: push\npermissions:\n  contents: «writ»\njobs: {}\n",
+        "== pipeline\non: push\npermissions:\n  id-token: «read»\njobs: {}\n",
+        "== pipeline\non: push\npermissions:\n  models: «write»\njobs: {}\n",
+        "== pipeline\non: push\npermissions: «read»\njobs: {}\n",
+    ],
+    good: &["== pipeline\non: push\npermissions:\n  contents: write\n  pages: read\n  issues: none\n  id-token: none\njobs: {}\n", "== pipeline\non: push\npermissions: read-all\njobs: {}\n", "== pipeline\non: push\npermissions:\njobs: {}\n"],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    if !case.pipeline.exact {
+        return;
+    }
+    let grants = case.pipeline.permissions.iter().chain(case.pipeline.jobs.iter().filter_map(|job| job.permissions.as_ref()));
+    for grant in grants {
+        match &grant.kind {
+            GrantKind::Scopes(scopes) => {
+                for (scope, level) in scopes {
+                    let known = knowledge::workflow().scope.iter().find(|known| known.id == scope.value);
+                    let Some(written) = level.known() else { continue };
+                    let takes: &[&str] = match known {
+                        Some(known) if known.only_write => &["write", "none"],
+                        Some(known) if known.only_read => &["read", "none"],
+                        _ => &["read", "write", "none"],
+                    };
+                    if takes.contains(&written) {
+                        continue;
+                    }
+                    let meant = nearest(written, takes.iter().copied()).or(Some(takes[0]).filter(|_| takes.len() == 2));
+                    let finding = out.add(level.inner(), format!("`{}` cannot be `{written}`, so the forge refuses this file", scope.value));
+                    finding.witness(WitnessSource::Catalog, format!("it is {}", takes.join(" or ")));
+                    finding.mend(match meant {
+                        Some(meant) => Mend::certain(format!("write {meant}"), [Edit::replace(level.inner(), meant)]),
+                        None => Mend::by_hand("write read or write"),
+                    });
+                }
+            }
+            GrantKind::Unknown => whole_block(case, grant, out),
+            GrantKind::All(_) => {}
+        }
+    }
+}
+
+fn whole_block(case: &Case<'_>, grant: &Grant, out: &mut Findings) {
+    let written = case.sources.slice(grant.at).trim();
+    let meant = match written {
+        "read" => "read-all",
+        "write" => "write-all",
+        "none" => "{}",
+        _ => return,
+    };
+    out.add(grant.at, format!("permissions cannot be `{written}`, so the forge refuses this file"))
+        .witness(WitnessSource::Catalog, "a whole block is {}, read-all or write-all; anything else is a scope with its level")
+        .mend(Mend::certain(format!("write {meant}"), [Edit::replace(grant.at, meant)]));
+}

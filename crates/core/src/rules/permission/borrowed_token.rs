@@ -1,0 +1,44 @@
+//! A personal token where the job's own would do.
+
+use crate::case::Case;
+use crate::effects::{Effect, UsedAction, own_token};
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::knowledge;
+use crate::model::Work;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "permission.borrowed-token",
+    severity: Severity::Advice,
+    title: "A personal token does what the job's own token can do",
+    why: "A personal token belongs to a person, reaches all that the person's account reaches, and stops working when it runs out or the \
+          person leaves. The job's own token is made for the run and ends with it.",
+    needs: &[],
+    bad: &[
+        "== steps\n      - uses: JamesIves/github-pages-deploy-action@v4\n        with:\n          folder: dist\n          token: «${{ secrets.MY_TOKEN }}»\n",
+        "== steps\n      - uses: peaceiris/actions-gh-pages@v4\n        with: {personal_token: '«${{ secrets.MY_TOKEN }}»'}\n",
+    ],
+    good: &[
+        "== steps\n      - uses: JamesIves/github-pages-deploy-action@v4\n        with: {folder: dist, token: '${{ secrets.GITHUB_TOKEN }}'}\n",
+        // The own token does not reach another repository.
+        "== steps\n      - uses: JamesIves/github-pages-deploy-action@v4\n        with: {folder: dist, token: '${{ secrets.MY_TOKEN }}', repository-name: ferry/site}\n      - uses: peaceiris/actions-gh-pages@v4\n        with: {personal_token: '${{ secrets.MY_TOKEN }}', external_repository: ferry/site}\n",
+        "== steps\n      - uses: actions/checkout@v5\n        with: {token: '${{ secrets.MY_TOKEN }}'}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for (job, step, effect) in case.all_effects() {
+        let Effect::Publish { branch: Some(_), .. } = &effect.effect else { continue };
+        let Work::Uses { action, inputs } = &case.pipeline.jobs[job].steps[step].work else { continue };
+        let Some(known) = UsedAction::of(&action.value).and_then(|name| knowledge::actions().get(name.name)) else { continue };
+        let Some(grant) = known.grants.iter().find(|grant| grant.token.is_some()) else { continue };
+        let elsewhere = ["repository-name", "external_repository", "repo"].iter().any(|name| inputs.get(name).is_some());
+        let names = grant.token.iter().map(String::as_str).chain(["personal_token"]);
+        let borrowed = names.filter_map(|name| inputs.get(name)).find(|text| own_token(text) == Some(false));
+        let Some(text) = borrowed.filter(|_| !elsewhere) else { continue };
+        out.add(text.inner(), "a personal token publishes here, and the job's own token can do it")
+            .witness(WitnessSource::Catalog, format!("with `{}: {}`, the token of the run itself is enough", grant.scope, grant.level))
+            .mend(Mend::by_hand(format!("write ${{{{ secrets.GITHUB_TOKEN }}}} and grant the job `{}: {}`", grant.scope, grant.level)));
+    }
+}

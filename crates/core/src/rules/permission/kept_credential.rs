@@ -1,0 +1,52 @@
+//! A folder that is published together with the credential that the checkout left in it.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::finding::{Findings, Mend, Severity};
+use crate::model::Work;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "permission.kept-credential",
+    severity: Severity::Warning,
+    title: "The checkout's own folder is published, with git's data in it",
+    why: "A checkout leaves its token in .git/config, for later steps that push. Whoever copies the whole folder to a server publishes that \
+          file, and the whole history of the repository with it.",
+    needs: &[],
+    bad: &[
+        "== steps\n      - uses: ‹actions/checkout@v5›\n      - run: rsync -a «.» pier@tarnsay.example:/www\n",
+        "== steps\n      - uses: ‹actions/checkout@v5›\n      - run: aws s3 sync «.» s3://ferry\n",
+    ],
+    good: &[
+        "== steps\n      - uses: actions/checkout@v5\n      - run: rsync -a --exclude .git . pier@tarnsay.example:/www\n",
+        "== steps\n      - uses: actions/checkout@v5\n      - run: rsync -a dist/ pier@tarnsay.example:/www\n",
+        "== steps\n      - uses: actions/checkout@v5\n        with: {path: source}\n      - run: aws s3 sync . s3://ferry --exclude '*'\n",
+        "== steps\n      - uses: actions/checkout@v5\n      - uses: SamKirkland/FTP-Deploy-Action@v4\n        with: {server: s, username: u, password: p}\n",
+        "== steps\n      - uses: actions/checkout@v5\n      - run: rm -rf .git\n      - run: rsync -a . pier@tarnsay.example:/www\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for published in case.publishes() {
+        let Some(folder) = published.folder.filter(|folder| folder.folder.as_deref() == Some("") && !folder.glob) else { continue };
+        let step = &case.pipeline.jobs[published.job].steps[published.step];
+        let Work::Runs { script, .. } = &step.work else { continue };
+        if script.value.contains("exclude") || !super::super::order::is_filled_bit_by_bit(published.target) {
+            continue;
+        }
+        let mut checkout = None;
+        for (number, effect) in case.effects.of_job(published.job) {
+            match &effect.effect {
+                _ if number >= published.step => break,
+                Effect::Checkout { into: Some(into), .. } if into.is_empty() => checkout = Some(effect),
+                Effect::Remove { .. } | Effect::Unknown => checkout = None,
+                _ => {}
+            }
+        }
+        let Some(checkout) = checkout else { continue };
+        out.add(folder.at, "this publishes the whole checkout, git's own folder and the token in it included")
+            .witness(at(checkout.at), "the checkout leaves the token in .git/config here")
+            .mend(Mend::by_hand("publish the built folder, or leave .git out"));
+    }
+}

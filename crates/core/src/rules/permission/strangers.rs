@@ -1,0 +1,52 @@
+//! A stranger's proposal that starts a run which may write.
+
+use crate::case::{Case, at};
+use crate::finding::{Findings, Mend, Severity};
+use crate::model::{Event, GrantKind, Level};
+use crate::rehearsal::{Answer, OccasionKind};
+use crate::rules::Rule;
+
+use super::level_of;
+
+pub const RULE: Rule = Rule {
+    id: "permission.strangers",
+    severity: Severity::Warning,
+    title: "A stranger's pull request starts a run that may write",
+    why: "This event runs with the repository's own token even when the pull request comes from a stranger. A token that may change the \
+          code or publish packages is then one mistake away from them.",
+    needs: &[],
+    bad: &[
+        "== git\nmain default\n== pipeline\non: ‹pull_request_target›\n«permissions»: write-all\njobs:\n  a:\n    runs-on: x\n    steps: [{uses: ferry/label@v1}]\n",
+        "== git\nmain default\n== pipeline\non: ‹pull_request_target›\njobs:\n  a:\n    «permissions»: {contents: write}\n    runs-on: x\n    steps: [{uses: ferry/label@v1}]\n",
+    ],
+    good: &[
+        "== git\nmain default\n== pipeline\non: pull_request_target\npermissions: {contents: read, pull-requests: write}\njobs:\n  a:\n    runs-on: x\n    steps: [{uses: ferry/label@v1}]\n",
+        "== git\nmain default\n== pipeline\non: pull_request\npermissions: write-all\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
+        "== git\nmain default\n== pipeline\non:\n  pull_request_target:\n    types: [closed]\npermissions: {contents: write}\njobs:\n  a:\n    if: github.event.pull_request.merged == true\n    runs-on: x\n    steps: [{run: ls}]\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    if !case.pipeline.exact {
+        return;
+    }
+    let fork = case.played().find(|(occasion, _)| occasion.kind == OccasionKind::Fork);
+    let Some((_, rehearsal)) = fork else { return };
+    let Some(trigger) = rehearsal.trigger.and_then(|index| case.pipeline.triggers.get(index)) else { return };
+    if trigger.event != Event::PrivilegedProposal || rehearsal.starts.answer != Answer::Yes {
+        return;
+    }
+    let mut spoken = Vec::new();
+    for (job, verdict) in case.pipeline.jobs.iter().zip(&rehearsal.jobs) {
+        let Some(grant) = job.permissions.as_ref().or(case.pipeline.permissions.as_ref()) else { continue };
+        let writes = matches!(grant.kind, GrantKind::All(Level::Write))
+            || ["contents", "packages", "actions"].iter().any(|scope| level_of(&grant.kind, scope) == Some(Level::Write));
+        if writes && verdict.answer == Answer::Yes && job.environment.is_none() && !spoken.contains(&grant.key) {
+            spoken.push(grant.key);
+            out.add(grant.key, format!("anybody's pull request starts `{}` with a token that may change this repository", job.id.value))
+                .witness(at(trigger.name.at), format!("`{}` runs with the repository's own rights, for strangers too", trigger.name.value))
+                .mend(Mend::by_hand("grant only what the job needs, or start it by pull_request"));
+        }
+    }
+}

@@ -1,0 +1,36 @@
+//! A scope that does not exist.
+
+use crate::case::Case;
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed};
+use crate::knowledge::{self, nearest};
+use crate::model::GrantKind;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "permission.unknown-scope",
+    severity: Severity::Error,
+    title: "The permissions name a scope that does not exist",
+    why: "The scopes of a token are a fixed list. One that is not on it makes the forge refuse the whole file: nothing runs.",
+    needs: &[],
+    bad: &["== pipeline\non: push\npermissions:\n  «content»: read\njobs: {}\n", "== jobs\n  a:\n    permissions: {«id_token»: write}\n    runs-on: x\n    steps: [{run: ls}]\n"],
+    good: &["== pipeline\non: push\npermissions:\n  contents: read\n  id-token: write\n  pages: write\n  attestations: write\n  models: read\njobs: {}\n"],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    if !case.pipeline.exact {
+        return;
+    }
+    let grants = case.pipeline.permissions.iter().chain(case.pipeline.jobs.iter().filter_map(|job| job.permissions.as_ref()));
+    let known: Vec<&str> = knowledge::workflow().scope.iter().map(|scope| scope.id.as_str()).collect();
+    for grant in grants {
+        let GrantKind::Scopes(scopes) = &grant.kind else { continue };
+        for (scope, _) in scopes.iter().filter(|(scope, _)| !known.contains(&scope.value.as_str())) {
+            // A scope that is newer than this program is no fault.
+            let Some(meant) = nearest(&scope.value, known.iter().copied()) else { continue };
+            out.add(scope.at, format!("there is no scope `{}`, so the forge refuses this file", scope.value))
+                .witness(WitnessSource::Catalog, format!("the scopes are {}", listed(&known)))
+                .mend(Mend::certain(format!("write {meant}"), [Edit::replace(scope.inner(), meant)]));
+        }
+    }
+}
