@@ -30,6 +30,54 @@ pub fn mask(text: &str) -> Cow<'_, str> {
     Cow::Owned(out)
 }
 
+/// Credentials in a text by the providers' own forms, and passwords in addresses: bytes, in order.
+pub fn credentials_in(text: &str) -> Vec<std::ops::Range<usize>> {
+    let mut ranges = tokens(text);
+    ranges.extend(address_passwords(text));
+    ranges.sort_by_key(|range| range.start);
+    ranges.dedup_by(|later, first| later.start < first.end);
+    ranges
+}
+
+/// Whether a value that is given to a name is surely a credential: the name says so, and the value is nothing but a random text.
+pub fn is_credential_of(name: &str, value: &str) -> bool {
+    let lower = name.to_ascii_lowercase();
+    let names = &knowledge::credentials().names;
+    let by_name = names.parts.iter().any(|part| lower.contains(part.as_str()))
+        && !names.unless.iter().any(|part| lower.ends_with(part.as_str()));
+    by_name && is_random(value.trim())
+}
+
+/// Long, mixed and without order: not a word, a path, a hash, an id or an example.
+fn is_random(value: &str) -> bool {
+    let length = value.chars().count();
+    let plain = value.bytes().all(|byte| byte.is_ascii_alphanumeric() || b"+/=_-.~!@#%^&*".contains(&byte));
+    let hash = value.bytes().all(|byte| byte.is_ascii_hexdigit() || byte == b'-');
+    let lower = value.to_ascii_lowercase();
+    let example = knowledge::credentials().names.examples.iter().any(|part| lower.contains(part.as_str()));
+    if !(12..=200).contains(&length)
+        || !plain
+        || hash
+        || example
+        || value.contains("://")
+        || value.starts_with('/')
+        || is_reference(value)
+    {
+        return false;
+    }
+    let has = |kind: fn(&u8) -> bool| value.bytes().any(|byte| kind(&byte));
+    let mixed = has(u8::is_ascii_uppercase) && has(u8::is_ascii_lowercase) && has(u8::is_ascii_digit);
+    mixed && entropy(value) >= 3.3
+}
+
+/// Bits for each character, by how often the characters occur.
+fn entropy(value: &str) -> f64 {
+    let mut counts = [0_u32; 256];
+    value.bytes().for_each(|byte| counts[usize::from(byte)] += 1);
+    let total = value.len() as f64;
+    counts.iter().filter(|count| **count > 0).map(|count| f64::from(*count) / total).map(|share| -share * share.log2()).sum()
+}
+
 fn tokens(text: &str) -> Vec<std::ops::Range<usize>> {
     let mut found = Vec::new();
     for credential in &knowledge::credentials().credential {

@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use dulk_core::facts::{Fact, FileList, Found, Origin, config_names};
+use dulk_core::facts::{Fact, Facts, FileList, Found, Origin, config_names, is_page_source, is_settings_file};
 use dulk_core::knowledge;
 use dulk_core::text::{SourceFile, Sources};
 use gix::Repository;
@@ -78,6 +78,35 @@ fn is_project_file(path: &str) -> bool {
     let name = path.rsplit('/').next().unwrap_or_default();
     let typescript = name.starts_with("tsconfig") && name.ends_with(".json");
     (typescript || name.ends_with(".csproj")) && path.matches('/').count() <= PACKAGE_DEPTH && !path.contains("node_modules/")
+}
+
+/// More of the page's sources than this are not read, nor longer ones.
+const PAGE_SOURCES: usize = 200;
+const PAGE_SOURCE_BYTES: u64 = 200_000;
+
+/// Reads the page's own sources, where a generator copies variables into them.
+pub(crate) fn read_page_sources(root: &Path, found: &mut Found, sources: &mut Sources) {
+    let packages: Vec<&str> = found
+        .companions
+        .iter()
+        .map(|file| sources.get(*file))
+        .filter(|source| source.path.ends_with("package.json"))
+        .map(|source| source.text.as_str())
+        .collect();
+    let Some(files) = found.files.known().filter(|_| Facts::puts_variables_into_pages(&packages)) else { return };
+    let small = |path: &&str| std::fs::metadata(root.join(path)).is_ok_and(|data| data.len() <= PAGE_SOURCE_BYTES);
+    let wanted: Vec<String> = files
+        .iter()
+        .filter(|path| is_settings_file(path) || is_page_source(path))
+        .filter(small)
+        .take(PAGE_SOURCES)
+        .map(str::to_owned)
+        .collect();
+    for path in wanted {
+        if let Ok(text) = read(root, &path) {
+            found.page_sources.push(sources.add(SourceFile::new(path, text)));
+        }
+    }
 }
 
 /// Reads package.json files and the configuration of generators beside them.

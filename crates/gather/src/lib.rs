@@ -99,6 +99,7 @@ pub fn gather(start: &Path, paths: &[PathBuf]) -> Result<Repository, GatherError
     found.files = files;
     if !pipelines.is_empty() {
         files::read_companions(&root, &mut found, &mut sources);
+        files::read_page_sources(&root, &mut found, &mut sources);
     }
     let facts = Facts::from_found(found, &sources);
     Ok(Repository { root, sources, pipelines, facts })

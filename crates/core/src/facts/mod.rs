@@ -4,6 +4,7 @@ pub mod config;
 mod files;
 mod hosting;
 mod packages;
+mod page;
 mod report;
 mod runtimes;
 mod settings;
@@ -14,6 +15,7 @@ use std::collections::BTreeMap;
 pub use files::FileList;
 pub use hosting::HostingFact;
 pub use packages::{Package, Script};
+pub use page::{Otherwise, PageVariable, is_page_source, is_settings_file};
 pub use report::{FactLine, Group, missing_declarations};
 pub use runtimes::RuntimeFact;
 pub use settings::{Environment, Forge, Named, RuleSetting, Settings, SettingsError, read_settings, settings_schema};
@@ -100,6 +102,8 @@ pub struct Found {
     pub files: Fact<FileList>,
     /// Companions that were read, such as package.json; their paths stand in the sources.
     pub companions: Vec<FileId>,
+    /// The page's own sources, and the files that set variables for its build.
+    pub page_sources: Vec<FileId>,
     /// Companions that could not be read at all, with the reason.
     pub unread: Vec<(String, String)>,
     /// dulk.toml.
@@ -121,6 +125,8 @@ pub struct Facts {
     pub hosting: Vec<HostingFact>,
     /// Versions of runtimes that files ask for.
     pub runtimes: Vec<RuntimeFact>,
+    /// Variables that the page's sources read and no tracked file sets.
+    pub page_variables: Vec<PageVariable>,
     /// Configuration files by path.
     pub configs: BTreeMap<String, (FileId, config::Setting)>,
     /// Files that facts should come from and that cannot be read.
@@ -164,6 +170,7 @@ impl Facts {
         for (path, reason) in found.unread {
             facts.broken.push(Broken { at: None, path, reason });
         }
+        facts.page_variables = page::read(&found.page_sources, sources);
         for file in found.companions {
             facts.take(file, sources);
         }

@@ -28,4 +28,8 @@ pub struct Credential {
 pub struct Names {
     /// In lower case.
     pub parts: Vec<String>,
+    /// Endings of names that name a credential rather than hold one.
+    pub unless: Vec<String>,
+    /// Parts of values that are only examples.
+    pub examples: Vec<String>,
 }

@@ -57,6 +57,7 @@ pub struct Generator {
     pub server_unless: Option<SettingIs>,
     pub single_page: bool,
     pub sources: Vec<String>,
+    pub public_prefixes: Vec<String>,
 }
 
 /// A setting with a value.

@@ -39,6 +39,8 @@ pub struct Pipeline {
     pub triggers: Vec<Trigger>,
     /// Where they are written.
     pub triggers_at: Option<Place>,
+    /// Every step also has variables that the forge sets.
+    pub open_variables: bool,
     /// The key under which a job takes a lock with one word, where the format has one.
     pub lock_key: Option<&'static str>,
     /// How a job is given a time limit, and what holds without one; nothing where a setting of the forge decides.

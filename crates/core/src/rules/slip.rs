@@ -7,7 +7,7 @@
 //! finding, `‹…›` a witness; the marks are taken out before anything is read.
 
 use crate::case::Project;
-use crate::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, read_settings};
+use crate::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, is_page_source, is_settings_file, read_settings};
 use crate::finding::Finding;
 use crate::knowledge::Date;
 use crate::model::Dialect;
@@ -111,6 +111,8 @@ impl Slip {
                 pipelines.push((file, Dialect::Workflow));
             } else if path.ends_with("/action.yml") {
                 pipelines.push((file, Dialect::Action));
+            } else if is_page_source(path) || is_settings_file(path) {
+                found.page_sources.push(file);
             } else {
                 found.companions.push(file);
             }

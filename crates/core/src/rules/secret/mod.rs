@@ -1,5 +1,65 @@
-//! Which secrets are read, where, and by whom.
+//! Secrets and variables that the pipeline reads.
 
+use crate::case::Case;
+use crate::model::{Step, Text, Work};
 use crate::rules::family;
 
-family![undeclared];
+family![
+    undeclared,
+    misspelt,
+    out_of_reach,
+    wrong_step,
+    missing,
+    plain,
+    printed,
+    published,
+    to_strangers,
+    too_broad,
+    not_secret,
+    bad_name,
+    handed_whole,
+    unset_variable,
+];
+
+/// The secret that a value is, when it is one and nothing else.
+fn only_secret(text: &Text) -> Option<&str> {
+    let inside = text.value.trim().strip_prefix("${{")?.strip_suffix("}}")?.trim();
+    let name = inside.strip_prefix("secrets.")?;
+    name.bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b'_' || byte == b'-').then_some(name)
+}
+
+/// The forge's own token, which is no secret of the repository.
+fn is_own_token(name: &str) -> bool {
+    ["GITHUB_TOKEN", "GITEA_TOKEN", "FORGEJO_TOKEN"].iter().any(|own| own.eq_ignore_ascii_case(name))
+}
+
+/// What a step is given and runs.
+fn texts_of(step: &Step) -> Vec<&Text> {
+    let mut texts: Vec<&Text> = step.variables.entries.iter().map(|(_, value)| value).collect();
+    texts.extend(step.condition.iter().map(|condition| &condition.text));
+    match &step.work {
+        Work::Uses { inputs, .. } => texts.extend(inputs.entries.iter().map(|(_, value)| value)),
+        Work::Runs { script, .. } => texts.push(script),
+        Work::Nothing => {}
+    }
+    texts
+}
+
+/// Whether a text reads a variable by its name: `$NAME`, `${NAME`, `%NAME%`, `$env:NAME`, `env.NAME`.
+fn reads_variable(text: &str, name: &str) -> bool {
+    text.match_indices(name).any(|(index, _)| {
+        let ends = !text[index + name.len()..].starts_with(|c: char| c.is_ascii_alphanumeric() || c == '_');
+        let before = &text[..index];
+        ends && ["$", "${", "%", "$env:", "env.", "vars.", "ENV[\"", "environ[\""].iter().any(|start| before.ends_with(start))
+    })
+}
+
+/// Variables may come from elsewhere than the file: a step writes them for those after it, or the forge sets them.
+fn may_come_from_elsewhere(case: &Case<'_>, job: usize) -> bool {
+    let job = &case.pipeline.jobs[job];
+    let writes = |step: &Step| texts_of(step).iter().any(|text| text.value.contains("GITHUB_ENV"));
+    case.pipeline.open_variables
+        || job.variables.open
+        || case.pipeline.variables.open
+        || job.steps.iter().any(|step| step.variables.open || writes(step))
+}

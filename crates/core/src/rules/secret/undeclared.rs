@@ -44,6 +44,15 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         let Some(own) = environment_secrets(case, job) else { return };
         let names: Vec<&Named> = declared.iter().chain(own).collect();
+        // Other rules of this family know better what is wrong with these.
+        let forge = &case.facts.settings.forge;
+        let is_variable = forge.variables.iter().flatten().any(|named| named.name.eq_ignore_ascii_case(name));
+        let in_environment = forge.environments.values().filter_map(|entry| entry.secrets.as_ref()).flatten();
+        let elsewhere = in_environment.into_iter().any(|named| named.name.eq_ignore_ascii_case(name));
+        let bad_name = name.contains('-') || name.to_ascii_uppercase().starts_with("GITHUB_");
+        if is_variable || elsewhere || bad_name {
+            return;
+        }
         if !names.iter().any(|named| named.name.eq_ignore_ascii_case(name)) {
             missing.push((text.place(start.start..end.end), (*name).to_owned(), names));
         }

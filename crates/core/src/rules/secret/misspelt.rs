@@ -1,0 +1,65 @@
+//! A secret that is read in a way that reads nothing.
+
+use crate::case::Case;
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::model::Text;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "secret.misspelt",
+    severity: Severity::Error,
+    title: "A secret is read in a way that reads nothing",
+    why: "Secrets are read as ${{ secrets.NAME }}. Written otherwise it is an ordinary text, or a variable of the shell that does not \
+          exist: the step gets an empty value, or the words themselves.",
+    needs: &[],
+    bad: &[
+        "== steps\n      - run: ./publish «${secrets.HOST_KEY}»\n",
+        "== steps\n      - run: ./publish $«secrets.HOST_KEY» x\n",
+        "== steps\n      - run: ./publish\n        env:\n          KEY: '«{{ secrets.HOST_KEY }}»'\n",
+        "== steps\n      - uses: a/b@v1\n        with: {key: «secrets.HOST_KEY»}\n",
+    ],
+    good: &[
+        "== steps\n      - run: |\n          ./publish ${{ secrets.HOST_KEY }} ${{secrets.OTHER}}\n          cat secrets.json $secrets/x {{ other }}\n        env: {KEY: '${{ secrets.HOST_KEY }}', TEXT: 'reads secrets.HOST_KEY by name'}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
+        let condition = step.condition.as_ref().map(|condition| condition.text.at);
+        for text in super::texts_of(step).into_iter().filter(|text| Some(text.at) != condition) {
+            look(text, out);
+        }
+    }
+    let values = case.pipeline.variables.entries.iter().chain(case.pipeline.jobs.iter().flat_map(|job| &job.variables.entries));
+    values.for_each(|(_, value)| look(value, out));
+}
+
+fn look(text: &Text, out: &mut Findings) {
+    let value = &text.value;
+    for (index, _) in value.match_indices("secrets.") {
+        let name = &value[index + "secrets.".len()..];
+        let length = name.bytes().take_while(|byte| byte.is_ascii_alphanumeric() || *byte == b'_').count();
+        let end = index + "secrets.".len() + length;
+        if length < 2 || !name[..length].bytes().all(|byte| !byte.is_ascii_lowercase()) {
+            continue;
+        }
+        let (before, after) = (value[..index].trim_end(), value[end..].trim_start());
+        let range = if before.ends_with("{{") && !before.ends_with("${{") && after.starts_with("}}") {
+            before.len() - 2..value.len() - after.len() + 2
+        } else if value[..index].ends_with("${") && value[end..].starts_with('}') {
+            index - 2..end + 1
+        } else if value[..index].ends_with('$') || (index == 0 && end == value.len()) {
+            index..end
+        } else {
+            continue;
+        };
+        let dollar = usize::from(value[..range.start].ends_with('$') && !value[..index].ends_with("${"));
+        let right = format!("${{{{ secrets.{} }}}}", &name[..length]);
+        let place = text.place(range.clone());
+        let whole = text.place(range.start - dollar..range.end);
+        out.add(place, format!("this does not read the secret `{}`: it is only a text", &name[..length]))
+            .witness(WitnessSource::Catalog, "a secret is read as ${{ secrets.NAME }}")
+            .mend(Mend::certain(format!("write {right}"), [Edit::replace(whole, right)]));
+    }
+}

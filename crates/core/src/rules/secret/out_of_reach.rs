@@ -1,0 +1,103 @@
+//! A secret that is read where none can be.
+
+use crate::case::{Case, at};
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::form::FormIssueKind;
+use crate::model::Event;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "secret.out-of-reach",
+    severity: Severity::Error,
+    title: "A secret is read where it cannot be",
+    why: "Secrets can be read in a step's values and scripts, and not in conditions. An environment's secrets are there only in jobs that \
+          name the environment, and a called pipeline sees only those that its caller hands on.",
+    needs: &[],
+    bad: &[
+        "== steps\n      - if: «secrets».HOST_KEY != ''\n        run: ls\n",
+        "== dulk.toml\n[forge]\nsecrets = []\n[forge.environments.production]\nsecrets = [‹\"HOST_KEY\"›]\n== steps\n      - run: ./publish ${{ «secrets.HOST_KEY» }}\n",
+        "== .github/workflows/publish.yml\non: workflow_call\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: ./publish ${{ ‹secrets.HOST_KEY› }}\n== jobs\n  a:\n    uses: «./.github/workflows/publish.yml»\n",
+    ],
+    good: &[
+        "== steps\n      - if: env.KEY != ''\n        run: ls\n        env: {KEY: '${{ secrets.HOST_KEY }}'}\n",
+        "== dulk.toml\n[forge]\nsecrets = [\"OTHER\"]\n[forge.environments.production]\nsecrets = [\"HOST_KEY\"]\n== jobs\n  a:\n    environment: production\n    runs-on: x\n    steps:\n      - run: ./publish ${{ secrets.HOST_KEY }}\n",
+        "== .github/workflows/publish.yml\non: workflow_call\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: ./publish ${{ secrets.HOST_KEY }} ${{ secrets.GITHUB_TOKEN }}\n== jobs\n  a:\n    uses: ./.github/workflows/publish.yml\n    secrets: inherit\n",
+        // An environment of the called pipeline may hold it.
+        "== .github/workflows/publish.yml\non: workflow_call\njobs:\n  a:\n    environment: production\n    runs-on: x\n    steps:\n      - run: ./publish ${{ secrets.HOST_KEY }}\n== jobs\n  a:\n    uses: ./.github/workflows/publish.yml\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for issue in &case.prepared.form {
+        if let FormIssueKind::OutOfPlace { name, function: false, .. } = &issue.kind
+            && name.eq_ignore_ascii_case("secrets")
+        {
+            out.add(issue.at, "secrets cannot be read here, so this file is refused and nothing in it runs")
+                .witness(WitnessSource::Catalog, "conditions and names know no secrets; values of `env`, `with` and `run` in a step do")
+                .mend(Mend::by_hand("give the secret to a variable under `env` of the job, and read that here as env.NAME"));
+        }
+    }
+    of_another_environment(case, out);
+    not_handed_on(case, out);
+}
+
+/// Only an environment holds it, and the job does not name that.
+fn of_another_environment(case: &Case<'_>, out: &mut Findings) {
+    let forge = &case.facts.settings.forge;
+    let Some(declared) = forge.secrets.as_ref().filter(|_| !case.pipeline.is_called()) else { return };
+    let mut found = Vec::new();
+    case.references(&mut |job, path, text| {
+        let [(context, start), (name, end), ..] = path else { return };
+        let named = |list: &Vec<crate::facts::Named>| list.iter().any(|one| one.name.eq_ignore_ascii_case(name));
+        if !context.eq_ignore_ascii_case("secrets") || named(declared) {
+            return;
+        }
+        let own = job.and_then(|job| case.pipeline.jobs[job].environment.as_ref()).map(|text| text.value.as_str());
+        if own.is_some_and(|own| !forge.environments.contains_key(own)) {
+            return;
+        }
+        let holders: Vec<(&String, &crate::facts::Named)> = forge
+            .environments
+            .iter()
+            .filter_map(|(environment, entry)| Some((environment, entry.secrets.as_ref()?.iter().find(|one| one.name.eq_ignore_ascii_case(name))?)))
+            .collect();
+        if let (Some((environment, holder)), true) = (holders.first(), holders.iter().all(|(environment, _)| Some(environment.as_str()) != own)) {
+            found.push((text.place(start.start..end.end), (*name).to_owned(), (*environment).clone(), holder.at));
+        }
+    });
+    for (place, name, environment, holder) in found {
+        out.add(place, format!("`{name}` is empty here: only the environment `{environment}` holds it, and this job does not name that"))
+            .witness(at(holder), format!("`{environment}` holds it"))
+            .mend(Mend::by_hand(format!("write `environment: {environment}` in the job")));
+    }
+}
+
+/// A called pipeline reads it, and the call does not hand it on.
+fn not_handed_on(case: &Case<'_>, out: &mut Findings) {
+    for call in case.pipeline.jobs.iter().filter_map(|job| job.call.as_ref()) {
+        let Some(index) = case.project.callee(&call.target.value).filter(|_| !call.all_secrets && !call.secrets.open) else { continue };
+        let callee = case.project.case(index);
+        let only_called = callee.pipeline.triggers.iter().all(|trigger| trigger.event == Event::Called);
+        let declared = callee.pipeline.interface.iter().flat_map(|interface| &interface.secrets);
+        let declared: Vec<&str> = declared.map(|(name, _)| name.value.as_str()).collect();
+        let mut first = None;
+        callee.references(&mut |job, path, text| {
+            let [(context, start), (name, end), ..] = path else { return };
+            let in_environment = job.is_some_and(|job| callee.pipeline.jobs[job].environment.is_some());
+            let missing = context.eq_ignore_ascii_case("secrets")
+                && !super::is_own_token(name)
+                && !in_environment
+                && call.secrets.get(name).is_none()
+                // One that it says it may have is its caller's choice.
+                && !declared.iter().any(|one| one.eq_ignore_ascii_case(name));
+            if missing && first.is_none() {
+                first = Some((text.place(start.start..end.end), (*name).to_owned()));
+            }
+        });
+        let Some((place, name)) = first.filter(|_| only_called) else { continue };
+        out.add(call.target.inner(), format!("the called pipeline reads the secret `{name}`, and this call does not hand it on: it is empty there"))
+            .witness(at(place), "it is read here")
+            .mend(Mend::by_hand(format!("declare `{name}` under `workflow_call: secrets` and hand it on, or write `secrets: inherit`")));
+    }
+}

@@ -1,0 +1,42 @@
+//! A secret that the build puts into the page.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::finding::{Findings, Mend, Severity};
+use crate::knowledge;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "secret.published",
+    severity: Severity::Warning,
+    title: "A secret is built into the page",
+    why: "Variables with the generator's public prefix are copied into the page's scripts, where every visitor can read them. Whatever must \
+          stay secret cannot go there; whatever may be read need not be a secret.",
+    needs: &[],
+    bad: &[
+        "== steps\n      - run: ‹npx vite build›\n        env: {VITE_KEY: '«${{ secrets.MAP_KEY }}»'}\n",
+        "== package.json\n{\"scripts\": {\"build\": \"react-scripts build\"}}\n== jobs\n  a:\n    runs-on: x\n    env: {REACT_APP_KEY: '«${{ secrets.MAP_KEY }}»'}\n    steps:\n      - uses: actions/checkout@v5\n      - run: ‹npm run build›\n",
+    ],
+    good: &["== steps\n      - run: npx vite build\n        env: {KEY: '${{ secrets.MAP_KEY }}', VITE_SITE: '${{ vars.SITE }}'}\n      - run: npx astro build\n        env: {VITE_KEY_OF_ANOTHER: '${{ vars.X }}'}\n"],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    let mut spoken = Vec::new();
+    for (job, step, effect) in case.all_effects() {
+        let Effect::Build { generator, .. } = &effect.effect else { continue };
+        let Some(known) = knowledge::generators().get(generator) else { continue };
+        let of_job = &case.pipeline.jobs[job];
+        let layers = [&of_job.steps[step].variables, &of_job.variables, &case.pipeline.variables];
+        for (name, value) in layers.into_iter().flat_map(|layer| &layer.entries) {
+            let public = known.public_prefixes.iter().any(|prefix| name.value.starts_with(prefix.as_str()));
+            if !public || super::only_secret(value).is_none_or(super::is_own_token) || spoken.contains(&value.at) {
+                continue;
+            }
+            spoken.push(value.at);
+            out.add(value.inner(), format!("every visitor can read this secret: {generator} copies {} into the page", name.value))
+                .witness(at(effect.at), format!("{generator} builds the page with it here"))
+                .mend(Mend::by_hand("if visitors may read it, keep it as a variable of the repository (vars); if not, do not give it to the page"));
+        }
+    }
+}

@@ -1,0 +1,65 @@
+//! A secret in a run that a stranger's pull request starts.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::finding::{Findings, Mend, Severity};
+use crate::model::Event;
+use crate::rehearsal::{Answer, OccasionKind};
+use crate::rules::Rule;
+use crate::text::Place;
+
+use super::{is_own_token, texts_of};
+
+pub const RULE: Rule = Rule {
+    id: "secret.to-strangers",
+    severity: Severity::Warning,
+    title: "A stranger's pull request runs a publish without its secret",
+    why: "A pull request from a fork gets no secrets: they are empty, and a step that publishes with one fails. The pull request stays red \
+          through no fault of its author.",
+    needs: &[],
+    bad: &[
+        "== git\nmain default\n== pipeline\non: ‹pull_request›\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: netlify deploy --dir dist\n        env: {NETLIFY_AUTH_TOKEN: '${{ «secrets.N» }}'}\n",
+    ],
+    good: &[
+        "== git\nmain default\n== pipeline\non: pull_request\njobs:\n  a:\n    if: github.event.pull_request.head.repo.fork == false\n    runs-on: x\n    steps:\n      - run: netlify deploy --dir dist\n        env: {NETLIFY_AUTH_TOKEN: '${{ secrets.N }}'}\n",
+        "== git\nmain default\n== pipeline\non: [push, pull_request]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: npx vitest\n        env: {KEY: '${{ secrets.K }}'}\n      - if: github.event_name == 'push'\n        run: netlify deploy --prod\n        env: {NETLIFY_AUTH_TOKEN: '${{ secrets.N }}'}\n",
+        "== git\nmain default\n== pipeline\non: pull_request\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: peaceiris/actions-gh-pages@v4\n        with: {github_token: '${{ secrets.GITHUB_TOKEN }}'}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    let Some((_, rehearsal)) = case.played().find(|(occasion, _)| occasion.kind == OccasionKind::Fork) else { return };
+    let Some(trigger) = rehearsal.trigger.and_then(|index| case.pipeline.triggers.get(index)) else { return };
+    if trigger.event != Event::Proposal || rehearsal.starts.answer != Answer::Yes {
+        return;
+    }
+    for (index, job) in case.pipeline.jobs.iter().enumerate() {
+        for (number, step) in job.steps.iter().enumerate() {
+            let publishes = case.effects.jobs[index][number].effects.iter().any(|effect| matches!(effect.effect, Effect::Publish { .. }));
+            if !publishes || rehearsal.step(index, number) != Answer::Yes || step.may_fail.is_some() {
+                continue;
+            }
+            let Some((place, name)) = first_secret(step) else { continue };
+            out.add(place, format!("a pull request from a fork fails here: `{name}` is empty for it"))
+                .witness(at(trigger.name.at), format!("`{}` starts this for forks too, without secrets", trigger.name.value))
+                .mend(Mend::by_hand("let this step run only for pull requests from this repository: if: github.event.pull_request.head.repo.fork == false"));
+        }
+    }
+}
+
+fn first_secret(step: &crate::model::Step) -> Option<(Place, String)> {
+    for text in texts_of(step) {
+        for hole in text.holes() {
+            let Ok(expression) = &hole.inside else { continue };
+            if let Some(path) = expression.path()
+                && let [(context, start), (name, end), ..] = path.as_slice()
+                && context.eq_ignore_ascii_case("secrets")
+                && !is_own_token(name)
+            {
+                return Some((text.place(start.start..end.end), (*name).to_owned()));
+            }
+        }
+    }
+    None
+}

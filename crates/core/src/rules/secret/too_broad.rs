@@ -1,0 +1,62 @@
+//! A secret that every step gets, and one reads.
+
+use crate::case::{Case, at};
+use crate::finding::{Findings, Mend, Severity};
+use crate::model::{Text, Variables};
+use crate::rules::Rule;
+use crate::text::Place;
+
+use super::{only_secret, reads_variable, texts_of};
+
+pub const RULE: Rule = Rule {
+    id: "secret.too-broad",
+    severity: Severity::Advice,
+    title: "A secret is given to all steps, and one reads it",
+    why: "A variable of the file or of a job is there in every step, and so in every package's install script and every action. Given to \
+          the one step that reads it, it is nowhere else.",
+    needs: &[],
+    bad: &[
+        "== jobs\n  a:\n    runs-on: x\n    env: {KEY: '«${{ secrets.HOST_KEY }}»'}\n    steps:\n      - run: npm ci\n      - run: ‹./publish \"$KEY\"›\n",
+        "== pipeline\non: push\nenv:\n  KEY: «${{ secrets.HOST_KEY }}»\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: npm ci\n  b:\n    runs-on: x\n    steps:\n      - run: ‹./publish \"${KEY}\"›\n",
+    ],
+    good: &[
+        "== jobs\n  a:\n    runs-on: x\n    env: {KEY: '${{ secrets.HOST_KEY }}'}\n    steps:\n      - run: ./look $KEY\n      - run: ./publish $KEY\n",
+        // Programs read variables without saying so here.
+        "== jobs\n  a:\n    runs-on: x\n    env: {KEY: '${{ secrets.HOST_KEY }}', PLAIN: x}\n    steps:\n      - run: npm ci\n      - run: ./publish $PLAIN\n",
+        "== jobs\n  a:\n    runs-on: x\n    env: {KEY: '${{ secrets.HOST_KEY }}'}\n    steps:\n      - run: ./publish $KEY\n",
+        "== jobs\n  a:\n    runs-on: x\n    env: {KEY: '${{ secrets.HOST_KEY }}'}\n    steps:\n      - if: env.KEY != ''\n        run: ./publish $KEY\n      - run: ls\n        if: env.KEY == ''\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    let all: Vec<usize> = (0..case.pipeline.jobs.len()).collect();
+    judge(case, &case.pipeline.variables, &all, out);
+    for (index, job) in case.pipeline.jobs.iter().enumerate() {
+        judge(case, &job.variables, &[index], out);
+    }
+}
+
+fn judge(case: &Case<'_>, variables: &Variables, jobs: &[usize], out: &mut Findings) {
+    for (name, value) in variables.entries.iter().filter(|(_, value)| only_secret(value).is_some_and(|name| !super::is_own_token(name))) {
+        let mut steps = 0;
+        let mut readers: Vec<Place> = Vec::new();
+        for job in jobs {
+            for step in &case.pipeline.jobs[*job].steps {
+                steps += 1;
+                let reads = |text: &&Text| reads_variable(&text.value, &name.value);
+                readers.extend(texts_of(step).into_iter().find(reads).map(|text| text.at));
+            }
+        }
+        let by_job = jobs.iter().any(|job| {
+            let job = &case.pipeline.jobs[*job];
+            let own = job.variables.entries.iter().map(|(_, value)| value).chain(job.condition.iter().map(|condition| &condition.text));
+            own.into_iter().any(|text| reads_variable(&text.value, &name.value))
+        });
+        if let ([reader], true, false) = (readers.as_slice(), steps > 1, by_job) {
+            out.add(value.inner(), format!("all {steps} steps get the secret in {}, and one of them reads it", name.value))
+                .witness(at(*reader), "this step reads it")
+                .mend(Mend::by_hand(format!("move {} to the `env` of that step", name.value)));
+        }
+    }
+}

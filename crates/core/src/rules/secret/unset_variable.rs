@@ -1,0 +1,74 @@
+//! A variable that the page's sources read, and that nobody sets when it is built.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::finding::{Findings, Mend, Severity};
+use crate::knowledge;
+use crate::rehearsal::Answer;
+use crate::rules::Rule;
+
+use super::may_come_from_elsewhere;
+
+pub const RULE: Rule = Rule {
+    id: "secret.unset-variable",
+    severity: Severity::Warning,
+    title: "The page reads a variable that its build does not get",
+    why: "Such variables are put into the page when it is built. One that is not set there becomes empty: the page asks the wrong address, \
+          and it worked on every developer's machine, where a file of its own sets it.",
+    needs: &[],
+    bad: &[
+        "== src/api.js\nexport const api = ‹import.meta.env.VITE_API›;\n== git\nmain default\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: «npx vite build»\n      - run: npx gh-pages -d dist\n",
+        "== src/api.js\nfetch((‹import.meta.env.VITE_API› || 'http://localhost:4000') + '/sailings');\n== git\nmain default\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: «npx vite build»\n      - run: npx gh-pages -d dist\n",
+    ],
+    good: &[
+        "== src/api.js\nconst a = import.meta.env.VITE_API ?? 'https://api.tarnsay.example', b = import.meta.env.MODE, c = import.meta.env.VITE_B, d = import.meta.env.VITE_C;\n== .env.production\nVITE_B=1\n== git\nmain default\n== jobs\n  a:\n    runs-on: x\n    env: {VITE_C: x}\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
+        "== src/api.js\nif (import.meta.env.VITE_API) { start(import.meta.env.VITE_API) }\n== git\nmain default\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
+        "== src/api.js\nexport const api = import.meta.env.VITE_API;\n== git\nmain default\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: echo VITE_API=x > .env\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
+        // A build that publishes nothing only looks whether it builds.
+        "== src/api.js\nexport const api = import.meta.env.VITE_API;\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    let publishes = case.on_default_push().is_some_and(|pushed| case.publishes().iter().any(|published| case.happens(published, pushed) > Answer::No))
+        || case.all_effects().any(|(_, _, effect)| matches!(&effect.effect, Effect::Upload { name, .. } if name.known() == Some("github-pages")));
+    if !publishes || case.facts.page_variables.is_empty() {
+        return;
+    }
+    let mut spoken = Vec::new();
+    for (job, step, effect) in case.all_effects() {
+        let Effect::Build { generator, .. } = &effect.effect else { continue };
+        let Some(known) = knowledge::generators().get(generator).filter(|_| case.has_own_root(job, step)) else { continue };
+        if may_come_from_elsewhere(case, job) || writes_settings(case, job, step) {
+            continue;
+        }
+        let of_job = &case.pipeline.jobs[job];
+        let layers = [&of_job.steps[step].variables, &of_job.variables, &case.pipeline.variables];
+        for read in &case.facts.page_variables {
+            let public = known.public_prefixes.iter().any(|prefix| read.name.starts_with(prefix.as_str()));
+            let given = layers.iter().any(|layer| layer.get(&read.name).is_some())
+                || matches!(&of_job.steps[step].work, crate::model::Work::Runs { script, .. } if script.value.contains(&read.name));
+            if !public || given || spoken.contains(&read.name) || matches!(read.otherwise, crate::facts::Otherwise::Value) {
+                continue;
+            }
+            spoken.push(read.name.clone());
+            let message = match read.otherwise {
+                crate::facts::Otherwise::OwnMachine => format!("the page is built without {}, and then calls the visitor's own machine", read.name),
+                _ => format!("the page is built without {}: it is empty on the site", read.name),
+            };
+            out.add(effect.at, message)
+                .witness(at(read.at), "the page's sources read it here, and no .env file sets it")
+                .mend(Mend::by_hand(format!("give {} to this step under `env`, from a variable of the repository", read.name)));
+        }
+    }
+}
+
+/// A step before the build may write the file that sets variables.
+fn writes_settings(case: &Case<'_>, job: usize, step: usize) -> bool {
+    case.effects.of_job(job).filter(|(number, _)| *number <= step).any(|(_, effect)| match &effect.effect {
+        Effect::Unknown => true,
+        Effect::Write { path } | Effect::Copy { to: path, .. } => path.as_deref().is_none_or(|path| path.rsplit('/').next().is_some_and(|name| name.starts_with(".env"))),
+        _ => false,
+    })
+}

@@ -1,0 +1,75 @@
+//! A secret that is given to another step than the one that reads it.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::finding::{Findings, Mend, Severity};
+use crate::knowledge;
+use crate::rules::Rule;
+use crate::text::Place;
+
+use super::{may_come_from_elsewhere, missing, reads_variable, texts_of};
+
+pub const RULE: Rule = Rule {
+    id: "secret.wrong-step",
+    severity: Severity::Error,
+    title: "A secret is given to a step that does not read it",
+    why: "A variable under a step's `env` is there in that step alone. The step that needs it finds nothing: the publish fails, or the page \
+          is built without the value.",
+    needs: &[],
+    bad: &[
+        "== steps\n      - run: npm ci\n        env: {‹NETLIFY_AUTH_TOKEN›: '${{ secrets.N }}'}\n      - run: «netlify deploy --prod»\n",
+        "== steps\n      - run: ‹npx vite build›\n      - run: npx gh-pages -d dist\n        env: {«VITE_SITE»: '${{ vars.SITE }}'}\n",
+    ],
+    good: &[
+        "== steps\n      - run: npm ci\n      - run: netlify deploy --prod\n        env: {NETLIFY_AUTH_TOKEN: '${{ secrets.N }}'}\n",
+        "== steps\n      - run: npx vite build\n        env: {VITE_SITE: '${{ vars.SITE }}'}\n      - run: npx gh-pages -d dist\n        env: {VITE_SITE: '${{ vars.SITE }}'}\n",
+        "== steps\n      - run: npx vite build\n      - run: ./check $VITE_SITE\n        env: {VITE_SITE: '${{ vars.SITE }}'}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for (job, step, wanted) in missing::lacking(case) {
+        let Some((name, place)) = given_elsewhere(case, job, step, &wanted.variables) else { continue };
+        out.add(wanted.at, format!("this publish fails: {name} is given to another step, and `{}` reads it here", wanted.publisher))
+            .witness(at(place), "it is given to this step only")
+            .mend(Mend::by_hand(format!("move {name} to the `env` of this step")));
+    }
+    for job in 0..case.pipeline.jobs.len() {
+        if !may_come_from_elsewhere(case, job) {
+            built_without(case, job, out);
+        }
+    }
+}
+
+/// Another step of the job that is given one of these variables.
+pub(super) fn given_elsewhere<'c>(case: &'c Case<'_>, job: usize, step: usize, names: &[String]) -> Option<(&'c str, Place)> {
+    let others = case.pipeline.jobs[job].steps.iter().enumerate().filter(|(number, _)| *number != step);
+    others.flat_map(|(_, other)| &other.variables.entries).find_map(|(name, _)| names.contains(&name.value).then_some((name.value.as_str(), name.at)))
+}
+
+/// A variable for the page's build that only the publishing step has.
+fn built_without(case: &Case<'_>, job: usize, out: &mut Findings) {
+    let of_job = &case.pipeline.jobs[job];
+    let build = case.effects.of_job(job).find_map(|(step, effect)| match &effect.effect {
+        Effect::Build { generator, .. } => Some((step, effect, knowledge::generators().get(generator)?)),
+        _ => None,
+    });
+    let Some((build_step, build, generator)) = build.filter(|(.., generator)| !generator.public_prefixes.is_empty()) else { return };
+    for (step, effects) in case.effects.jobs[job].iter().enumerate().filter(|(step, _)| *step != build_step) {
+        if !effects.effects.iter().any(|effect| matches!(effect.effect, Effect::Publish { .. })) || effects.effects.iter().any(|effect| matches!(effect.effect, Effect::Build { .. } | Effect::RunScript { .. })) {
+            continue;
+        }
+        for (name, _) in &of_job.steps[step].variables.entries {
+            let public = generator.public_prefixes.iter().any(|prefix| name.value.starts_with(prefix.as_str()));
+            let layers = [&of_job.steps[build_step].variables, &of_job.variables, &case.pipeline.variables];
+            let has = layers.iter().any(|layer| layer.get(&name.value).is_some());
+            let read = texts_of(&of_job.steps[step]).iter().any(|text| reads_variable(&text.value, &name.value));
+            if public && !has && !read {
+                out.add(name.at, format!("the page is built without {}: it is given to the publish, which does not read it", name.value))
+                    .witness(at(build.at), format!("{} puts such variables into the page here", generator.id))
+                    .mend(Mend::by_hand(format!("move {} to the `env` of the step that builds", name.value)));
+            }
+        }
+    }
+}
