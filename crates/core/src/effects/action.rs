@@ -40,7 +40,8 @@ pub fn own_token(text: &Text) -> Option<bool> {
 }
 
 pub(super) fn effects(action: &Text, inputs: &Variables) -> StepEffects {
-    let given = Given { inputs, at: action.at };
+    let version = ActionName::of(&action.value).and_then(|name| knowledge::major(name.version?));
+    let given = Given { version, inputs, at: action.at };
     let known = ActionName::of(&action.value).and_then(|name| knowledge::actions().get(name.name));
     let Some(known) = known else {
         return StepEffects { effects: vec![EffectAt::sure(Effect::Unknown, action.at)], ..StepEffects::default() };
@@ -54,6 +55,8 @@ pub(super) fn effects(action: &Text, inputs: &Variables) -> StepEffects {
 
 /// The inputs of a step.
 struct Given<'s> {
+    /// The major version that is asked for.
+    version: Option<u32>,
     inputs: &'s Variables,
     at: Place,
 }
@@ -163,16 +166,24 @@ impl Given<'_> {
                 cache: self.maybe(cache.as_ref()),
                 lockfiles: self.maybe(lockfiles.as_ref()),
             },
-            Deed::Cache { key, paths, .. } => Effect::RestoreCache { key: self.text(key).cloned(), paths: self.paths(paths) },
+            Deed::Cache { key, paths, fallback } => Effect::RestoreCache {
+                key: self.text(key).cloned(),
+                paths: self.paths(paths),
+                fallback: self.maybe(Some(fallback)),
+            },
             Deed::Build { generator, output, .. } => {
                 let origin = self.text(output).map_or(Origin::Catalog, |text| Origin::At(text.at));
                 Effect::Build { generator: generator.clone(), output: self.folder(output), origin }
             }
-            Deed::Upload { name, paths } => Effect::Upload {
+            Deed::Upload { name, paths, exclusive_from } => Effect::Upload {
                 name: self.artifact(name),
+                keeps_paths: false,
+                exclusive: self.version.is_some_and(|version| exclusive_from.is_some_and(|from| version >= from))
+                    && self.inputs.get("overwrite").is_none_or(|text| text.value == "false"),
                 paths: paths.as_ref().map(|paths| self.paths(paths)).unwrap_or_default(),
             },
-            Deed::Download { name, into, pattern, elsewhere, .. } => Effect::Download {
+            Deed::Download { name, into, pattern, elsewhere, merge } => Effect::Download {
+                merges: self.value(merge).as_deref() == Some("true"),
                 name: self.artifact(name),
                 into: self.folder(into),
                 elsewhere: self.text(pattern).is_some() || elsewhere.iter().any(|input| self.has(input)),

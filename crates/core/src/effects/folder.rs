@@ -23,8 +23,14 @@ fn from_workspace(path: &str) -> Option<&str> {
     (rest.is_empty() || rest.starts_with('/')).then(|| rest.trim_start_matches('/')).filter(|rest| !rest.contains('$'))
 }
 
+/// No honest path is longer, in bytes; a script that goes deeper and deeper would make them grow without end.
+const PATH_LIMIT: usize = 1_000;
+
 /// Works out `.` and `..`; `None` when it leads out of the workspace.
 pub fn normal(path: &str) -> Folder {
+    if path.len() > PATH_LIMIT {
+        return None;
+    }
     let mut parts: Vec<&str> = Vec::new();
     for part in path.split('/') {
         match part {

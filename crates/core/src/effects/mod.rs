@@ -63,6 +63,8 @@ pub enum Effect {
         key: Option<Text>,
         /// What it holds.
         paths: Vec<UploadPath>,
+        /// Beginnings of keys that will do as well.
+        fallback: Option<Text>,
     },
     /// Runs a script of a package; its own effects follow.
     RunScript {
@@ -102,9 +104,11 @@ pub enum Effect {
     /// Copies or moves.
     Copy {
         /// From here.
-        from: Vec<Folder>,
+        from: Vec<CopySource>,
         /// To here.
         to: Folder,
+        /// The target is surely a folder, as with a slash at its end.
+        is_folder: bool,
         /// And removes the first.
         moves: bool,
     },
@@ -114,6 +118,10 @@ pub enum Effect {
         name: ArtifactName,
         /// What is handed on.
         paths: Vec<UploadPath>,
+        /// Everything keeps its path from the workspace's root; otherwise what lies in the folder is handed on.
+        keeps_paths: bool,
+        /// A second artifact of the name fails.
+        exclusive: bool,
     },
     /// Brings files that a job handed on.
     Download {
@@ -123,6 +131,8 @@ pub enum Effect {
         into: Folder,
         /// From another run, or chosen in a way that is not known.
         elsewhere: bool,
+        /// Several are laid into one folder rather than each into its own.
+        merges: bool,
     },
     /// Puts a site online.
     Publish {
@@ -180,6 +190,17 @@ impl Effect {
             _ => None,
         }
     }
+}
+
+/// What is copied.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct CopySource {
+    /// The folder or file.
+    pub path: Folder,
+    /// What lies in it rather than the folder itself.
+    pub contents: bool,
+    /// The folder itself goes into the target even when that is not there yet.
+    pub always_nests: bool,
 }
 
 /// A path that is handed on or published.

@@ -1,6 +1,6 @@
 //! What the commands of a script do.
 
-use super::{Effect, EffectAt, Folder, NeededGrant, Scene, StepEffects, join};
+use super::{CopySource, Effect, EffectAt, Folder, NeededGrant, Scene, StepEffects, join};
 use crate::facts::config::{Found, Setting, Value};
 use crate::facts::{Facts, Origin, fits_package, output_suffix, site_output};
 use crate::knowledge::{self, Generator};
@@ -177,10 +177,26 @@ impl Run<'_, '_> {
             }
             "rm" | "rmdir" | "rimraf" | "del-cli" => {
                 for word in &arguments {
-                    self.add(Effect::Remove { path: path(word) }, call.at);
+                    // Some files of a folder: the folder stays.
+                    let effect = match path(word) {
+                        Some(folder) if word.glob && !folder.is_empty() => Effect::Nothing,
+                        _ if word.glob => Effect::Remove { path: None },
+                        folder => Effect::Remove { path: folder },
+                    };
+                    self.add(effect, call.at);
                 }
             }
-            "cp" | "mv" | "rsync" | "ln" | "scp" => {
+            "ln" => {
+                let target = arguments.last().filter(|_| arguments.len() > 1);
+                self.add(target.map_or(Effect::Unknown, |word| Effect::Write { path: path(word) }), call.at);
+            }
+            "tar" => self.tar(call),
+            "zip" => self.add(arguments.first().map_or(Effect::Nothing, |word| Effect::Write { path: path(word) }), call.at),
+            "unzip" => {
+                let into = after_option(call, "-d");
+                self.add(into.map_or(Effect::Unknown, |word| Effect::Write { path: path(&word) }), call.at);
+            }
+            "cp" | "mv" | "rsync" | "scp" => {
                 let Some((to, from)) = arguments.split_last() else { return true };
                 // `host:folder` is another machine.
                 let far = |word: &Word| {
@@ -193,7 +209,8 @@ impl Run<'_, '_> {
                 let effect = if from.iter().any(|word| far(word)) {
                     Effect::Write { path: path(to) }
                 } else {
-                    Effect::Copy { from: from.iter().map(path).collect(), to: path(to), moves: name == "mv" }
+                    let sources = from.iter().map(|word| copy_source(name, &call.dir, word)).collect();
+                    Effect::Copy { from: sources, to: path(to), is_folder: to.text.ends_with('/'), moves: name == "mv" }
                 };
                 self.add(effect, call.at);
             }
@@ -216,6 +233,20 @@ impl Run<'_, '_> {
             _ => return false,
         }
         true
+    }
+
+    /// Packs a folder into one file, or unpacks one.
+    fn tar(&mut self, call: &Call<'_>) {
+        let mode = call.words.get(1).map_or("", |word| word.text.trim_start_matches('-'));
+        let unpacks = mode.starts_with('x') || mode.contains('x') || call.known().contains(&"--extract");
+        let target =
+            if unpacks { after_option(call, "-C") } else { after_option(call, call.words.get(1).map_or("", |word| &word.text)) };
+        let effect = match target {
+            Some(word) => Effect::Write { path: path_of(&call.dir, word) },
+            None if unpacks => Effect::Unknown,
+            None => Effect::Nothing,
+        };
+        self.add(effect, call.at);
     }
 
     /// `rsync dist/ host:folder`: the last word before the machine's is what is published, options and their values aside.
@@ -482,6 +513,24 @@ pub(super) fn path_of(dir: &Folder, word: &Word) -> Folder {
         return join(dir, fixed.rsplit_once('/').map_or("", |(folder, _)| folder));
     }
     join(dir, &word.text)
+}
+
+/// The word after an option.
+fn after_option<'c>(call: &Call<'c>, option: &str) -> Option<&'c Word> {
+    let index = call.words.iter().position(|word| word.text == option)?;
+    call.words.get(index + 1)
+}
+
+/// What a word of `cp`, `mv` or `rsync` names: a folder, or what lies in it.
+fn copy_source(name: &str, dir: &Folder, word: &Word) -> CopySource {
+    let text = word.text.as_str();
+    let all = text == "*" || text.ends_with("/*");
+    if word.glob && !all {
+        return CopySource { path: None, contents: true, always_nests: false };
+    }
+    let slash = name == "rsync" && text.ends_with('/');
+    let contents = all || text == "." || text.ends_with("/.") || slash;
+    CopySource { path: path_of(dir, word), contents, always_nests: name == "rsync" && !contents }
 }
 
 /// `./node_modules/.bin/vite` and `vite@5` are vite.

@@ -25,10 +25,10 @@ fn short(effect: &Effect) -> String {
         Effect::Test { tool } => format!("test {tool}"),
         Effect::Write { path } => format!("write {}", name(path)),
         Effect::Remove { path } => format!("remove {}", name(path)),
-        Effect::Copy { from, to, moves } => format!(
+        Effect::Copy { from, to, moves, .. } => format!(
             "{} {} to {}",
             if *moves { "move" } else { "copy" },
-            from.iter().map(name).collect::<Vec<_>>().join(" "),
+            from.iter().map(|source| name(&source.path)).collect::<Vec<_>>().join(" "),
             name(to)
         ),
         Effect::Publish { folder, place, target, .. } => format!(

@@ -149,7 +149,7 @@ pub enum Deed {
     /// Builds a site.
     Build { generator: String, source: Field, output: Field },
     /// Hands files on.
-    Upload { name: Field, paths: Option<Field> },
+    Upload { name: Field, paths: Option<Field>, exclusive_from: Option<u32> },
     /// Brings files that a job handed on.
     Download { name: Field, into: Field, pattern: Field, merge: Field, elsewhere: Vec<String> },
     /// Brings files from somewhere that is not this run.

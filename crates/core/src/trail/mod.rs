@@ -1,0 +1,303 @@
+//! The way of the files: each job's workspace as folders with what is known of them, folded over the effects of its steps, and
+//! artifacts that carry trees from job to job.
+
+mod tree;
+
+pub use tree::{Entry, Maker, SiteIn, Standing, Tree, is_inside};
+
+use crate::effects::{Effect, EffectAt, Folder, PipelineEffects, UploadPath, join};
+use crate::facts::{Facts, Origin};
+use crate::knowledge;
+use crate::model::Pipeline;
+use crate::text::Place;
+
+/// A build that surely ran before.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Built {
+    /// The generator.
+    pub generator: String,
+    /// The folder that it writes.
+    pub output: String,
+    /// Where that is known from.
+    pub origin: Origin,
+    /// The command.
+    pub at: Place,
+}
+
+/// A path that is handed to other jobs or published.
+#[derive(Clone, Debug)]
+pub struct Handover {
+    /// The job.
+    pub job: usize,
+    /// The step in it.
+    pub step: usize,
+    /// What is handed over.
+    pub path: UploadPath,
+    /// How many paths are handed over together.
+    pub together: usize,
+    /// It goes online rather than to another job.
+    pub publishes: bool,
+    /// Whether it is there.
+    pub standing: Standing,
+    /// Where the site's root is, seen from it.
+    pub site: SiteIn,
+    /// The files that git tracks in it, when nothing else can lie there.
+    pub only_tracked: Option<Vec<String>>,
+    /// Git tracks something there.
+    pub tracked: bool,
+    /// The command that took it away.
+    pub removed: Option<Place>,
+    /// The builds before it, in this job.
+    pub built: Vec<Built>,
+    /// Artifacts brought before it: the name and the folder.
+    pub brought: Vec<(String, String)>,
+}
+
+/// A folder that a step works in.
+#[derive(Clone, Debug)]
+pub struct FolderUse {
+    /// The job.
+    pub job: usize,
+    /// The step in it.
+    pub step: usize,
+    /// From the root.
+    pub path: String,
+    /// Whether it is there.
+    pub standing: Standing,
+}
+
+/// All that is known of the way of a pipeline's files.
+#[derive(Clone, Debug, Default)]
+pub struct Trail {
+    /// In the order they happen, job by job.
+    pub handovers: Vec<Handover>,
+    /// The folders that steps start in.
+    pub folders: Vec<FolderUse>,
+}
+
+/// An artifact and what it holds.
+struct Artifact<'f> {
+    name: Option<String>,
+    tree: Tree<'f>,
+}
+
+impl Trail {
+    /// Follows the files through every job, those that others wait for first.
+    pub fn of(pipeline: &Pipeline, effects: &PipelineEffects, facts: &Facts) -> Self {
+        let mut trail = Self::default();
+        let mut artifacts: Vec<Artifact<'_>> = Vec::new();
+        for job in in_order(pipeline) {
+            let mut walk =
+                Walk { facts, tree: Tree::default(), built: Vec::new(), brought: Vec::new(), elsewhere: pipeline.is_called() };
+            let mut last = None;
+            for (step, effect) in effects.of_job(job) {
+                if last != Some(step) {
+                    trail.start_of_step(pipeline, job, step, &walk);
+                    last = Some(step);
+                }
+                trail.hand_over(job, step, effect, &walk);
+                if let Effect::Upload { name, paths, keeps_paths, .. } = &effect.effect {
+                    artifacts.push(Artifact { name: name.known().map(str::to_owned), tree: walk.packed(paths, *keeps_paths) });
+                }
+                walk.take(effect, &artifacts);
+            }
+        }
+        trail.handovers.sort_by_key(|handover| (handover.job, handover.step));
+        trail
+    }
+
+    fn start_of_step(&mut self, pipeline: &Pipeline, job: usize, step: usize, walk: &Walk<'_>) {
+        let Some(directory) = pipeline.jobs[job].steps.get(step).and_then(|step| step.directory.as_ref()) else { return };
+        let Some(path) = join(&Some(String::new()), &directory.value).filter(|path| !path.is_empty()) else { return };
+        let standing = walk.tree.standing(&path);
+        self.folders.push(FolderUse { job, step, path, standing });
+    }
+
+    fn hand_over(&mut self, job: usize, step: usize, effect: &EffectAt, walk: &Walk<'_>) {
+        let (paths, publishes): (&[UploadPath], bool) = match &effect.effect {
+            Effect::Upload { paths, .. } => (paths, false),
+            Effect::Publish { folder: Some(folder), .. } => (std::slice::from_ref(folder), true),
+            _ => return,
+        };
+        for path in paths {
+            let folder = path.folder.as_deref();
+            self.handovers.push(Handover {
+                job,
+                step,
+                path: path.clone(),
+                together: paths.len(),
+                publishes,
+                standing: folder.map_or(Standing::Perhaps, |folder| walk.tree.standing(folder)),
+                site: folder.map_or(SiteIn::Unknown, |folder| walk.tree.site(folder)),
+                only_tracked: folder.filter(|_| !path.glob).and_then(|folder| walk.tree.only_tracked(folder)),
+                tracked: folder.is_some_and(|folder| walk.tree.is_tracked(folder)),
+                removed: folder.and_then(|folder| walk.tree.removed(folder)),
+                built: walk.built.clone(),
+                brought: walk.brought.clone(),
+            });
+        }
+    }
+}
+
+/// The jobs so that each comes after those that it waits for; in a circle, as they are written.
+fn in_order(pipeline: &Pipeline) -> Vec<usize> {
+    let count = pipeline.jobs.len();
+    let needs: Vec<Vec<usize>> =
+        pipeline.jobs.iter().map(|job| job.needs.iter().filter_map(|need| pipeline.job(&need.value)).collect()).collect();
+    let mut waits: Vec<usize> = needs.iter().map(Vec::len).collect();
+    let mut followers = vec![Vec::new(); count];
+    for (job, own) in needs.iter().enumerate() {
+        own.iter().for_each(|need| followers[*need].push(job));
+    }
+    let mut ready: std::collections::VecDeque<usize> = (0..count).filter(|job| waits[*job] == 0).collect();
+    let mut order = Vec::with_capacity(count);
+    while let Some(job) = ready.pop_front() {
+        order.push(job);
+        for follower in &followers[job] {
+            waits[*follower] -= 1;
+            if waits[*follower] == 0 {
+                ready.push_back(*follower);
+            }
+        }
+    }
+    let mut placed = vec![false; count];
+    order.iter().for_each(|job| placed[*job] = true);
+    order.extend((0..count).filter(|job| !placed[*job]));
+    order
+}
+
+/// The walk through one job.
+struct Walk<'f> {
+    facts: &'f Facts,
+    tree: Tree<'f>,
+    built: Vec<Built>,
+    brought: Vec<(String, String)>,
+    /// Whoever calls the pipeline may hand artifacts to it.
+    elsewhere: bool,
+}
+
+impl<'f> Walk<'f> {
+    /// What an artifact holds: a folder's contents, or with several paths everything under its own path.
+    fn packed(&self, paths: &[UploadPath], keeps_paths: bool) -> Tree<'f> {
+        let mut packed = Tree::default();
+        match paths {
+            [only] if !keeps_paths => match &only.folder {
+                Some(folder) if !self.is_file(folder) => packed = self.tree.part(folder),
+                _ => packed.blur(),
+            },
+            _ if !keeps_paths => packed.blur(),
+            _ => {
+                for path in paths {
+                    match &path.folder {
+                        Some(folder) => {
+                            packed.make(folder, Maker::Written, path.at, self.tree.standing(folder) == Standing::There);
+                            packed.graft(&self.tree.part(folder), folder, true);
+                        }
+                        None => packed.blur(),
+                    }
+                }
+            }
+        }
+        packed
+    }
+
+    fn is_file(&self, path: &str) -> bool {
+        self.facts.files.known().is_some_and(|files| files.has(path))
+    }
+
+    fn take(&mut self, effect: &'f EffectAt, artifacts: &[Artifact<'f>]) {
+        let sure = !effect.perhaps;
+        match &effect.effect {
+            Effect::Checkout { into: Some(into), own: true, .. } => match self.facts.files.known() {
+                Some(files) if sure => self.tree.mount(into, files),
+                _ => self.write(&Some(into.clone()), Maker::Written, effect),
+            },
+            Effect::Checkout { into, .. } => self.write(into, Maker::Written, effect),
+            Effect::Build { generator, output, origin } => {
+                self.write(output, Maker::Built(generator.clone()), effect);
+                if let Some(output) = output {
+                    let built =
+                        Built { generator: generator.clone(), output: output.clone(), origin: origin.clone(), at: effect.at };
+                    self.built.push(built);
+                }
+            }
+            Effect::Write { path } => self.write(path, Maker::Written, effect),
+            Effect::Remove { path } => self.tree.remove(path.as_deref(), effect.at, sure),
+            Effect::Copy { from, to, is_folder, moves } => match to {
+                Some(to) => {
+                    self.tree.copy(from, to, *is_folder, effect.at, sure);
+                    for source in from.iter().filter(|source| *moves && !source.contents) {
+                        self.tree.remove(source.path.as_deref(), effect.at, sure);
+                    }
+                }
+                None => self.tree.blur(),
+            },
+            Effect::Download { name, into, elsewhere, merges } => {
+                self.bring(name.known(), name.given.is_some(), into, *elsewhere, *merges, effect, artifacts)
+            }
+            Effect::Install { manager, dir, .. } if knowledge::managers().get(manager).is_some() => {
+                self.write(&join(dir, "node_modules"), Maker::Installed, effect);
+            }
+            Effect::RestoreCache { paths, .. } => {
+                // A path outside the workspace, such as `~/.cache`, makes no folder in it.
+                for path in paths.iter().filter(|path| !path.written.starts_with(['~', '/'])) {
+                    match &path.folder {
+                        Some(folder) => self.tree.make(folder, Maker::Restored, effect.at, false),
+                        None => self.tree.blur(),
+                    }
+                }
+            }
+            Effect::Unknown => self.tree.blur(),
+            _ => {}
+        }
+    }
+
+    fn write(&mut self, path: &Folder, maker: Maker, effect: &EffectAt) {
+        match path {
+            // Standing rules have always taken what a conditional step makes for made.
+            Some(path) => self.tree.make(path, maker, effect.at, true),
+            None => self.tree.blur(),
+        }
+    }
+
+    /// Unpacks one artifact, or all of them each in a folder of its name.
+    #[allow(clippy::too_many_arguments, reason = "each is one property of a download")]
+    fn bring(
+        &mut self,
+        name: Option<&str>,
+        named: bool,
+        into: &Folder,
+        elsewhere: bool,
+        merges: bool,
+        effect: &EffectAt,
+        artifacts: &[Artifact<'f>],
+    ) {
+        let Some(into) = into.as_ref().filter(|_| !elsewhere && !self.elsewhere) else {
+            return self.write(into, Maker::Brought(name.unwrap_or_default().to_owned()), effect);
+        };
+        let wanted: Vec<&Artifact<'f>> = match name {
+            Some(name) => artifacts.iter().filter(|artifact| artifact.name.as_deref() == Some(name)).collect(),
+            None if named => Vec::new(),
+            None => artifacts.iter().collect(),
+        };
+        if wanted.is_empty() || wanted.iter().any(|artifact| artifact.name.is_none()) {
+            return self.write(&Some(into.clone()), Maker::Brought(name.unwrap_or_default().to_owned()), effect);
+        }
+        for artifact in wanted {
+            let own = artifact.name.clone().unwrap_or_default();
+            let folder = match (name.is_some() || merges, into.is_empty()) {
+                (true, _) => into.clone(),
+                (false, true) => own.clone(),
+                (false, false) => format!("{into}/{own}"),
+            };
+            if !folder.is_empty() && artifact.tree.is_empty() {
+                self.tree.make(&folder, Maker::Brought(own.clone()), effect.at, true);
+            }
+            self.tree.graft(&artifact.tree, &folder, true);
+            self.brought.push((own, folder));
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests;

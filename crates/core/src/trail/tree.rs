@@ -1,0 +1,287 @@
+//! A workspace as a tree of folders: what surely is there, what may be, and who made it.
+
+use std::collections::BTreeMap;
+
+use crate::effects::CopySource;
+use crate::facts::FileList;
+use crate::text::Place;
+
+/// Whether a path is there.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Standing {
+    /// A step made it, or git tracks it.
+    There,
+    /// It may be there: something that is not understood may have made it.
+    Perhaps,
+    /// Nothing before makes it.
+    Never,
+}
+
+/// Who made a folder or file.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Maker {
+    /// A site generator: the site's own root.
+    Built(String),
+    /// A command.
+    Written,
+    /// It came with an artifact of this name.
+    Brought(String),
+    /// A cache.
+    Restored,
+    /// A package manager.
+    Installed,
+}
+
+/// A folder or file that a step made. What lies deeper in it is not known.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Entry {
+    /// Who made it.
+    pub maker: Maker,
+    /// The command or step.
+    pub at: Place,
+    /// It surely is there.
+    pub sure: bool,
+}
+
+/// Where the site's root lies, seen from a folder.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum SiteIn {
+    /// It is this folder.
+    Here,
+    /// It is this folder deeper down.
+    Below(String),
+    /// Nothing is known.
+    Unknown,
+}
+
+/// Files that git tracks, standing in a folder.
+#[derive(Clone, Debug)]
+struct Mount<'f> {
+    /// The folder.
+    to: String,
+    /// The part of the repository that stands there.
+    from: String,
+    files: &'f FileList,
+}
+
+/// A workspace, or what an artifact holds.
+#[derive(Clone, Debug, Default)]
+pub struct Tree<'f> {
+    entries: BTreeMap<String, Entry>,
+    mounts: Vec<Mount<'f>>,
+    removed: Vec<(String, Place)>,
+    /// Something that is not understood ran: any folder may be there.
+    murky: bool,
+}
+
+/// Folders that one job makes; more are no honest script, and anything may be anywhere.
+const ENTRY_LIMIT: usize = 500;
+/// Times that the repository's files are laid out or copied.
+const MOUNT_LIMIT: usize = 50;
+
+/// Whether a path is a folder itself or lies in it.
+pub fn is_inside(path: &str, folder: &str) -> bool {
+    folder.is_empty() || path == folder || path.strip_prefix(folder).is_some_and(|rest| rest.starts_with('/'))
+}
+
+fn below(folder: &str, name: &str) -> String {
+    match (folder.is_empty(), name.is_empty()) {
+        (true, _) => name.to_owned(),
+        (_, true) => folder.to_owned(),
+        _ => format!("{folder}/{name}"),
+    }
+}
+
+/// The path from a folder that holds it.
+fn within<'p>(path: &'p str, folder: &str) -> Option<&'p str> {
+    if folder.is_empty() {
+        return Some(path);
+    }
+    path.strip_prefix(folder).filter(|rest| rest.is_empty() || rest.starts_with('/')).map(|rest| rest.trim_start_matches('/'))
+}
+
+impl<'f> Tree<'f> {
+    /// Whether a path is there.
+    pub fn standing(&self, path: &str) -> Standing {
+        let is_sure = |(_, entry): &(&String, &Entry)| entry.sure;
+        let mut inner = self.entries.iter().filter(|(name, _)| is_inside(name, path));
+        if path.is_empty() || self.is_tracked(path) || inner.clone().any(|pair| is_sure(&pair)) {
+            return Standing::There;
+        }
+        let outer = self.entries.keys().any(|name| is_inside(path, name));
+        if self.murky || inner.next().is_some() || outer { Standing::Perhaps } else { Standing::Never }
+    }
+
+    /// Whether files that git tracks stand there.
+    pub fn is_tracked(&self, path: &str) -> bool {
+        !self.removed.iter().any(|(gone, _)| is_inside(path, gone))
+            && self.mounts.iter().any(|mount| match within(path, &mount.to) {
+                Some(rest) => {
+                    let own = below(&mount.from, rest);
+                    mount.files.has(&own) || mount.files.has_folder(&own)
+                }
+                None => is_inside(&mount.to, path),
+            })
+    }
+
+    /// The tracked files below a folder, as seen from it, when nothing else can lie there.
+    pub fn only_tracked(&self, folder: &str) -> Option<Vec<String>> {
+        let touched = self.murky
+            || self.entries.keys().any(|name| is_inside(name, folder) || is_inside(folder, name))
+            || self.removed.iter().any(|(gone, _)| is_inside(gone, folder) || is_inside(folder, gone));
+        let mut mounts = self.mounts.iter().filter(|mount| within(folder, &mount.to).is_some() || is_inside(&mount.to, folder));
+        let (Some(mount), None, false) = (mounts.next(), mounts.next(), touched) else { return None };
+        let own = below(&mount.from, within(folder, &mount.to)?);
+        Some(
+            mount.files.iter().filter_map(|path| within(path, &own)).filter(|rest| !rest.is_empty()).map(str::to_owned).collect(),
+        )
+    }
+
+    /// The command that took a path away, when nothing has made it again.
+    pub fn removed(&self, path: &str) -> Option<Place> {
+        self.removed.iter().rev().find(|(gone, _)| is_inside(path, gone)).map(|(_, at)| *at)
+    }
+
+    /// Where the site's root is, seen from a folder.
+    pub fn site(&self, folder: &str) -> SiteIn {
+        let mut roots = self
+            .entries
+            .iter()
+            .filter(|(name, entry)| entry.sure && matches!(entry.maker, Maker::Built(_)) && is_inside(name, folder));
+        match (roots.next(), roots.next()) {
+            (Some((name, _)), None) if name == folder => SiteIn::Here,
+            (Some((name, _)), None) if !self.murky => SiteIn::Below(name.clone()),
+            _ => SiteIn::Unknown,
+        }
+    }
+
+    /// Everything that was made, with its path.
+    pub fn entries(&self) -> impl Iterator<Item = (&str, &Entry)> {
+        self.entries.iter().map(|(name, entry)| (name.as_str(), entry))
+    }
+
+    /// Whether anything may be anywhere.
+    pub fn is_murky(&self) -> bool {
+        self.murky
+    }
+
+    /// From now on anything may be anywhere.
+    pub fn blur(&mut self) {
+        self.murky = true;
+    }
+
+    /// Lays the repository's files into a folder.
+    pub fn mount(&mut self, to: &str, files: &'f FileList) {
+        self.mounts.push(Mount { to: to.to_owned(), from: String::new(), files });
+    }
+
+    /// Makes a folder or file.
+    pub fn make(&mut self, path: &str, maker: Maker, at: Place, sure: bool) {
+        if path.is_empty() && !matches!(maker, Maker::Built(_)) {
+            // Files put straight into the root may bring any folder with them.
+            self.murky = true;
+            return;
+        }
+        if self.entries.len() >= ENTRY_LIMIT {
+            self.murky = true;
+            return;
+        }
+        let sure = sure || self.entries.get(path).is_some_and(|entry| entry.sure);
+        if sure {
+            self.removed.retain(|(gone, _)| !is_inside(gone, path));
+        }
+        self.entries.insert(path.to_owned(), Entry { maker, at, sure });
+    }
+
+    /// Takes a folder or file away; one that is not known may have been any.
+    pub fn remove(&mut self, path: Option<&str>, at: Place, sure: bool) {
+        match path.filter(|path| sure && !path.is_empty()) {
+            Some(path) => {
+                self.entries.retain(|name, _| !is_inside(name, path));
+                if self.removed.iter().all(|(gone, _)| gone != path) && self.removed.len() < ENTRY_LIMIT {
+                    self.removed.push((path.to_owned(), at));
+                }
+            }
+            None => {
+                let touched = |name: &str| path.is_none_or(|path| is_inside(name, path));
+                self.entries.iter_mut().filter(|(name, _)| touched(name)).for_each(|(_, entry)| entry.sure = false);
+            }
+        }
+    }
+
+    /// Copies folders or files as `cp` does: into a folder that is there, or under a new name.
+    pub fn copy(&mut self, from: &[CopySource], to: &str, is_folder: bool, at: Place, sure: bool) {
+        let standing = if to.is_empty() { Standing::There } else { self.standing(to) };
+        let as_folder = is_folder || from.len() > 1;
+        for source in from {
+            let Some(path) = &source.path else {
+                self.make(to, Maker::Written, at, sure);
+                continue;
+            };
+            let own_name = path.rsplit('/').next().unwrap_or_default();
+            let nested = below(to, own_name);
+            let (target, certain) = match (source.contents, as_folder || source.always_nests, standing) {
+                (true, ..) | (false, false, Standing::Never) => (to.to_owned(), true),
+                (false, true, _) | (false, false, Standing::There) => (nested, true),
+                (false, false, Standing::Perhaps) => (to.to_owned(), false),
+            };
+            let part = self.part(path);
+            // Of what is known nothing more is made up round it.
+            if part.is_empty() {
+                self.make(&target, Maker::Written, at, sure && certain);
+            }
+            self.graft(&part, &target, sure && certain);
+        }
+    }
+
+    /// Nothing is known to be in it.
+    pub fn is_empty(&self) -> bool {
+        self.entries.is_empty() && self.mounts.is_empty()
+    }
+
+    /// What lies in a folder, with paths from it.
+    pub fn part(&self, folder: &str) -> Tree<'f> {
+        let entries =
+            self.entries.iter().filter_map(|(name, entry)| Some((within(name, folder)?.to_owned(), entry.clone()))).collect();
+        let mounts = self.mounts.iter().filter_map(|mount| match within(&mount.to, folder) {
+            Some(rest) => Some(Mount { to: rest.to_owned(), ..mount.clone() }),
+            None => {
+                let own = below(&mount.from, within(folder, &mount.to)?);
+                mount.files.has_folder(&own).then(|| Mount { to: String::new(), from: own, files: mount.files })
+            }
+        });
+        // What lies in a folder that was made as a whole is not known.
+        let made_whole = self.entries.keys().any(|name| name != folder && is_inside(folder, name));
+        Tree { entries, mounts: mounts.collect(), removed: Vec::new(), murky: self.murky || made_whole }
+    }
+
+    /// Puts another tree into a folder.
+    pub fn graft(&mut self, other: &Tree<'f>, to: &str, sure: bool) {
+        for (name, entry) in &other.entries {
+            if self.entries.len() >= ENTRY_LIMIT {
+                self.murky = true;
+                return;
+            }
+            let path = below(to, name);
+            if path.is_empty() && !matches!(entry.maker, Maker::Built(_)) {
+                self.murky = true;
+                continue;
+            }
+            self.removed.retain(|(gone, _)| !is_inside(gone, &path));
+            self.entries.insert(path, Entry { sure: sure && entry.sure, ..entry.clone() });
+        }
+        if self.mounts.len() >= MOUNT_LIMIT {
+            self.murky = true;
+            return;
+        }
+        self.mounts.extend(other.mounts.iter().map(|mount| Mount { to: below(to, &mount.to), ..mount.clone() }));
+        if other.murky {
+            if to.is_empty() {
+                self.murky = true;
+            } else {
+                let at = other.entries.values().next().map_or(crate::model::whole_file(crate::text::FileId(0)), |entry| entry.at);
+                self.entries.entry(to.to_owned()).or_insert(Entry { maker: Maker::Written, at, sure });
+            }
+        }
+    }
+}
