@@ -47,6 +47,10 @@ pub struct Action {
     /// What the job's token must be allowed for it.
     #[serde(default)]
     pub grants: Vec<ActionGrant>,
+    /// The store of artifacts that it uses.
+    pub generation: Option<Generation>,
+    /// From this major on, hidden files are left out.
+    pub hides_from: Option<u32>,
     /// Inputs that are run as a program.
     #[serde(default)]
     pub scripts: Vec<String>,
@@ -91,6 +95,19 @@ impl Action {
     pub fn renamed(&self, input: &str) -> Option<&str> {
         self.retired_inputs.iter().find(|(old, _)| old.eq_ignore_ascii_case(input)).map(|(_, new)| new.as_str())
     }
+}
+
+/// Artifacts of one generation are not seen by the other.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct Generation {
+    /// Which artifacts: `files` or `pages`.
+    pub store: String,
+    /// From this major on it is the new one.
+    pub new_from: u32,
+    /// It takes artifacts rather than handing them on.
+    #[serde(default)]
+    pub takes: bool,
 }
 
 /// The major number of a version such as `v4`, `4.2.1` or `v3-beta`.

@@ -2,4 +2,19 @@
 
 use crate::rules::family;
 
-family![misnamed, wrong_folder];
+family![
+    misnamed,
+    wrong_folder,
+    never_made,
+    absent_folder,
+    nested,
+    whole_repository,
+    stale,
+    clash,
+    mixed_generations,
+    hidden_files,
+    may_be_empty,
+    unused,
+    outside,
+    contains_secret,
+];

@@ -1,0 +1,79 @@
+//! A folder that is handed on or published and that nothing makes.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::rules::Rule;
+use crate::trail::Standing;
+
+pub const RULE: Rule = Rule {
+    id: "artifact.absent-folder",
+    severity: Severity::Error,
+    title: "A folder is published that nothing makes",
+    why: "A folder that no step makes and git does not track is not there. The step fails, or an empty site goes online.",
+    needs: &[],
+    bad: &[
+        "== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: «public»}\n",
+        "== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build && ‹rm -rf dist›\n      - run: npx gh-pages -d «dist»\n",
+        "== files\nindex.html\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: ‹npx vite build›\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d «dist»\n",
+    ],
+    good: &[
+        "== files\npublic/index.html\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: public}\n",
+        "== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n      - run: ./make\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: public}\n",
+        "== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - uses: actions/upload-artifact@v4\n        with:\n          path: |\n            dist\n            log\n",
+        // Reports are there only when something failed.
+        "== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - if: failure()\n        uses: actions/upload-artifact@v4\n        with: {path: shots}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    // Without the list of files nothing is known of what git brings.
+    if case.facts.files.known().is_none() {
+        return;
+    }
+    for handover in &case.trail.handovers {
+        let job = &case.pipeline.jobs[handover.job];
+        let conditional = job.steps[handover.step].condition.is_some() && !handover.publishes;
+        if handover.standing != Standing::Never || handover.together > 1 || conditional {
+            continue;
+        }
+        let removed = handover.removed;
+        // When a build writes another folder, another rule says so; when it comes later, a third one.
+        if removed.is_none() && (!handover.built.is_empty() || builds_later(case, handover)) {
+            continue;
+        }
+        // What an artifact brought may lie one folder off: `artifact.nested` looks at that.
+        if removed.is_none() && !handover.brought.is_empty() {
+            continue;
+        }
+        // `artifact.unused` names the artifact that is not fetched.
+        if removed.is_none() && super::unused::handed_on_before(case, handover.job).is_some() {
+            continue;
+        }
+        let folder = handover.path.folder.as_deref().unwrap_or_default();
+        let goes = if handover.publishes { "published" } else { "handed on" };
+        let finding = out.add(handover.path.at, format!("the folder `{folder}` is {goes}, but nothing makes it"));
+        let built_before = case.pipeline.upstream(handover.job).into_iter().find_map(|other| {
+            case.effects.of_job(other).find(|(_, effect)| matches!(effect.effect, Effect::Build { .. })).map(|(_, effect)| (other, effect.at))
+        });
+        match (removed, built_before) {
+            (Some(place), _) => {
+                finding.witness(at(place), "it is removed here").mend(Mend::by_hand("build it again after that, or do not remove it"));
+            }
+            (None, Some((other, place))) => {
+                let name = case.job_name(other);
+                finding.witness(at(place), format!("`{name}` builds the site here, in a workspace of its own"));
+                finding.mend(Mend::by_hand(format!("hand the folder on in `{name}`, and fetch it here")));
+            }
+            _ => {
+                finding.witness(WitnessSource::Files, format!("git tracks no `{folder}`, and no step before makes one"));
+                finding.mend(Mend::by_hand("write the folder that the site is built into, or build it first"));
+            }
+        }
+    }
+}
+
+fn builds_later(case: &Case<'_>, handover: &crate::trail::Handover) -> bool {
+    case.effects.of_job(handover.job).any(|(step, effect)| step > handover.step && matches!(effect.effect, Effect::Build { .. }))
+}

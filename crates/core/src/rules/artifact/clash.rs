@@ -1,0 +1,55 @@
+//! Two hand-overs under one name.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::finding::{Findings, Mend, Severity};
+use crate::rules::Rule;
+use crate::text::Place;
+
+pub const RULE: Rule = Rule {
+    id: "artifact.clash",
+    severity: Severity::Error,
+    title: "Two hand-overs use one name",
+    why: "Within a run, a name can be used once. The second hand-over of the name fails, and with a matrix that is every leg but one.",
+    needs: &[],
+    bad: &[
+        "== jobs\n  a:\n    runs-on: x\n    strategy:\n      matrix:\n        ‹node: [20, 22]›\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: «site», path: dist}\n",
+        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: ‹site›, path: dist}\n  b:\n    runs-on: x\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: «site», path: dist}\n",
+    ],
+    good: &[
+        "== jobs\n  a:\n    runs-on: x\n    strategy:\n      matrix:\n        node: [20, 22]\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: 'site-${{ matrix.node }}', path: dist}\n      - uses: actions/upload-artifact@v4\n        if: matrix.node == 22\n        with: {name: site, path: dist}\n",
+        "== jobs\n  a:\n    if: github.ref == 'x'\n    runs-on: x\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist}\n  b:\n    if: github.ref != 'x'\n    runs-on: x\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist}\n",
+        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist}\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist, overwrite: true}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    let mut seen: Vec<(&str, usize, Place)> = Vec::new();
+    for (index, step, effect) in case.all_effects() {
+        let Effect::Upload { name, exclusive: true, .. } = &effect.effect else { continue };
+        let Some(known) = name.known() else { continue };
+        let job = &case.pipeline.jobs[index];
+        let place = name.given.as_ref().map_or(effect.at, |text| text.inner());
+        if job.steps[step].condition.is_some() || effect.perhaps {
+            continue;
+        }
+        let legs = job.matrix.as_ref().filter(|matrix| matrix.legs.is_some_and(|legs| legs > 1));
+        if let Some(matrix) = legs {
+            out.add(place, format!("each leg of the matrix hands on `{known}`, and all but the first fail"))
+                .witness(at(matrix.at), format!("this makes {} legs", matrix.legs.unwrap_or_default()))
+                .mend(Mend::by_hand("put the leg into the name, or let one leg do it by a condition"));
+            continue;
+        }
+        if let Some((_, other, first)) = seen.iter().find(|(other, ..)| *other == known) {
+            // Jobs with conditions may exclude each other.
+            if job.condition.is_none() && case.pipeline.jobs[*other].condition.is_none() {
+                out.add(place, format!("`{known}` is handed on a second time in the same run, and that fails"))
+                    .witness(at(*first), "the name is used here first")
+                    .mend(Mend::by_hand("give one of the two another name"));
+            }
+            continue;
+        }
+        seen.push((known, index, place));
+    }
+}

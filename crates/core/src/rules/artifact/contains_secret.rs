@@ -1,0 +1,43 @@
+//! A file with a secret in it that is handed on.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::finding::{Findings, Mend, Severity};
+use crate::rules::Rule;
+use crate::trail::is_inside;
+
+pub const RULE: Rule = Rule {
+    id: "artifact.contains-secret",
+    severity: Severity::Error,
+    title: "A secret is handed on with the artifact",
+    why: "Everybody who may read the repository can download its artifacts. A secret that was written into a file of the folder goes with it.",
+    needs: &[],
+    bad: &["== steps\n      - run: ‹echo \"KEY=${{ secrets.HOST_KEY }}\" > dist/.env›\n      - uses: actions/upload-artifact@v4\n        with: {path: «dist»}\n"],
+    good: &["== steps\n      - run: echo \"KEY=${{ secrets.HOST_KEY }}\" > .env\n      - run: echo \"${{ vars.SITE }}\" > dist/CNAME\n      - uses: actions/upload-artifact@v4\n        with: {path: dist}\n"],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for (job, step, effect) in case.all_effects() {
+        let Effect::Upload { paths, .. } = &effect.effect else { continue };
+        for path in paths {
+            let Some(folder) = path.folder.as_deref() else { continue };
+            let secret = case.effects.of_job(job).filter(|(number, _)| *number < step).find(|(_, other)| {
+                matches!(&other.effect, Effect::Write { path: Some(file) } if file != folder && is_inside(file, folder))
+                    && reads_secret(case.sources.slice(other.at))
+            });
+            if let Some((_, write)) = secret {
+                out.add(path.at, format!("`{}` is handed on with a secret in one of its files", path.written))
+                    .witness(at(write.at), "the secret is written into it here")
+                    .mend(Mend::by_hand("write the file elsewhere, or leave it out of what is handed on"));
+            }
+        }
+    }
+}
+
+fn reads_secret(command: &str) -> bool {
+    command.match_indices("secrets.").any(|(index, _)| {
+        let rest = &command[index + "secrets.".len()..];
+        command[..index].trim_end().ends_with("${{") && !rest.to_ascii_uppercase().starts_with("GITHUB_TOKEN")
+    })
+}

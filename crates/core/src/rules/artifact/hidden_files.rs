@@ -1,0 +1,42 @@
+//! A folder with a point before its name, which is left out of artifacts.
+
+use crate::case::Case;
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::knowledge::{self, major};
+use crate::model::Work;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "artifact.hidden-files",
+    severity: Severity::Error,
+    title: "A hidden folder is left out of the artifact",
+    why: "Files and folders whose names start with a point are left out of an artifact unless they are asked for. A hidden folder by itself \
+          then makes an artifact of nothing.",
+    needs: &[],
+    bad: &["== steps\n      - run: npx next build\n      - uses: actions/upload-artifact@v4\n        with:\n          name: site\n          path: «.next»\n"],
+    good: &[
+        "== steps\n      - uses: actions/upload-artifact@v4\n        with: {path: .next, include-hidden-files: true}\n      - uses: actions/upload-artifact@v4\n        with: {path: './'}\n      - uses: actions/upload-artifact@v4\n        with: {path: docs/.vitepress/dist}\n      - uses: actions/upload-artifact@v3\n        with: {path: .next}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
+        let Work::Uses { action, inputs } = &step.work else { continue };
+        let Some(used) = crate::effects::UsedAction::of(&action.value) else { continue };
+        let Some(from) = knowledge::actions().get(used.name).and_then(|known| known.hides_from) else { continue };
+        let asked = inputs.get("include-hidden-files").is_some_and(|text| text.value != "false");
+        let Some(path) = inputs.get("path").filter(|_| used.version.and_then(major).is_some_and(|version| version >= from) && !asked) else { continue };
+        let Some(written) = path.known().filter(|written| !written.contains('\n')) else { continue };
+        let name = written.trim_end_matches('/').rsplit('/').next().unwrap_or_default();
+        if !name.starts_with('.') || matches!(name, "." | "..") || name.contains('*') {
+            continue;
+        }
+        let finding = out.add(path.inner(), format!("nothing is handed on: `{name}` is hidden, and hidden files are left out"));
+        finding.witness(WitnessSource::Catalog, "names that start with a point are left out unless include-hidden-files is true");
+        finding.mend(match crate::rules::line_after(case, path, "include-hidden-files: true") {
+            Some(edit) => Mend::certain("add include-hidden-files: true", [edit]),
+            None => Mend::certain("add include-hidden-files: true", [Edit::replace(path.at, format!("{}, include-hidden-files: true", case.sources.slice(path.at)))]),
+        });
+    }
+}

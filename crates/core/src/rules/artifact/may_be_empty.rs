@@ -1,0 +1,38 @@
+//! A hand-over that is green when there is nothing to hand on.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::finding::{Edit, Findings, Mend, Severity};
+use crate::model::Work;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "artifact.may-be-empty",
+    severity: Severity::Warning,
+    title: "An empty hand-over is passed over",
+    why: "When nothing matches, this step is told to go on without a word. The job that publishes then fails far away from the cause, or \
+          puts nothing online.",
+    needs: &[],
+    bad: &["== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: ./make\n      - uses: actions/upload-artifact@v4\n        with:\n          name: site\n          path: dist\n          if-no-files-found: «ignore»\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: ‹actions/download-artifact@v5›\n        with: {name: site}\n"],
+    good: &[
+        "== steps\n      - uses: actions/upload-artifact@v4\n        with: {name: report, path: report, if-no-files-found: ignore}\n",
+        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist, if-no-files-found: error}\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: actions/download-artifact@v5\n        with: {name: site}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for (job, step, effect) in case.all_effects() {
+        let Effect::Upload { name, .. } = &effect.effect else { continue };
+        let Work::Uses { inputs, .. } = &case.pipeline.jobs[job].steps[step].work else { continue };
+        let Some(ignore) = inputs.get("if-no-files-found").filter(|text| text.value == "ignore") else { continue };
+        let taken = case.all_effects().find(|(_, _, other)| {
+            other.effect.takes().is_some_and(|(wanted, elsewhere)| !elsewhere && wanted.known().is_some() && wanted.known() == name.known())
+        });
+        if let Some((other, _, taken)) = taken {
+            out.add(ignore.inner(), format!("when nothing is built, this is green all the same, and `{}` finds nothing", case.job_name(other)))
+                .witness(at(taken.at), "it is taken here")
+                .mend(Mend::certain("write error", [Edit::replace(ignore.inner(), "error")]));
+        }
+    }
+}

@@ -1,0 +1,51 @@
+//! Hand-over and fetch of generations that do not see each other.
+
+use crate::case::{Case, at};
+use crate::effects::UsedAction;
+use crate::finding::{Findings, Mend, Severity};
+use crate::knowledge::{self, major};
+use crate::model::{Text, Work};
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "artifact.mixed-generations",
+    severity: Severity::Error,
+    title: "An artifact is handed on and fetched by generations that do not see each other",
+    why: "The store of artifacts was replaced: what one generation hands on, another does not find. The fetch fails although the name is \
+          right.",
+    needs: &[],
+    bad: &[
+        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: ‹actions/upload-pages-artifact@v2›\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: «actions/deploy-pages@v4»\n",
+        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: ‹actions/upload-artifact@v3›\n        with: {path: dist}\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: «actions/download-artifact@v4»\n",
+    ],
+    good: &[
+        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/upload-pages-artifact@v3\n      - uses: actions/upload-artifact@v4\n        with: {path: dist}\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: actions/deploy-pages@v4\n      - uses: actions/download-artifact@v5\n",
+        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/upload-artifact@1e31de5234b9f8995739874a8ce0492dc87873e2\n        with: {path: dist}\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: actions/download-artifact@v4\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    let mut hands: Vec<(&Text, &str, bool)> = Vec::new();
+    let steps = case.pipeline.jobs.iter().flat_map(|job| &job.steps);
+    for action in steps.filter_map(|step| match &step.work {
+        Work::Uses { action, .. } => Some(action),
+        _ => None,
+    }) {
+        let Some(used) = UsedAction::of(&action.value) else { continue };
+        let Some(generation) = knowledge::actions().get(used.name).and_then(|known| known.generation.as_ref()) else { continue };
+        let Some(version) = used.version.and_then(major) else { continue };
+        let new = version >= generation.new_from;
+        if !generation.takes {
+            hands.push((action, &generation.store, new));
+            continue;
+        }
+        let Some((other, ..)) = hands.iter().find(|(_, store, other)| *store == generation.store && *other != new) else { continue };
+        if hands.iter().any(|(_, store, other)| *store == generation.store && *other == new) {
+            continue;
+        }
+        out.add(action.inner(), format!("this does not find what `{}` hands on: they belong to different generations of the store", other.value))
+            .witness(at(other.inner()), "it is handed on here")
+            .mend(Mend::by_hand("use the newest version of both"));
+    }
+}

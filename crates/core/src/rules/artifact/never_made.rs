@@ -1,0 +1,43 @@
+//! An artifact that is taken and that no job makes at all.
+
+use crate::case::Case;
+use crate::effects::Effect;
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::rules::Rule;
+use crate::rules::order::may_hand_on;
+
+pub const RULE: Rule = Rule {
+    id: "artifact.never-made",
+    severity: Severity::Error,
+    title: "An artifact is taken that no job hands on",
+    why: "Jobs share no folder: what one builds reaches another only when it is handed on and fetched. Without a hand-over there is nothing \
+          to fetch, and the step fails.",
+    needs: &[],
+    bad: &[
+        "== jobs\n  build:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n  publish:\n    needs: build\n    runs-on: x\n    steps:\n      - uses: «actions/deploy-pages@v4»\n",
+        "== jobs\n  build:\n    runs-on: x\n    steps:\n      - run: npx vite build\n  publish:\n    needs: build\n    runs-on: x\n    steps:\n      - uses: actions/download-artifact@v5\n        with: {name: «site»}\n",
+    ],
+    good: &[
+        "== jobs\n  build:\n    runs-on: x\n    steps:\n      - run: npx vite build\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: dist}\n  publish:\n    needs: build\n    runs-on: x\n    steps:\n      - uses: actions/deploy-pages@v4\n",
+        "== jobs\n  build:\n    uses: ferry/tools/.github/workflows/build.yml@v1\n  publish:\n    needs: build\n    runs-on: x\n    steps:\n      - uses: actions/deploy-pages@v4\n",
+        "== jobs\n  publish:\n    runs-on: x\n    steps:\n      - uses: actions/download-artifact@v5\n        with: {name: site, run-id: 1}\n",
+        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: ferry/pack@v1\n  publish:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: actions/deploy-pages@v4\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    let uploads = case.all_effects().any(|(_, _, effect)| matches!(effect.effect, Effect::Upload { .. }));
+    if uploads || case.pipeline.is_called() || (0..case.pipeline.jobs.len()).any(|job| may_hand_on(case, job)) {
+        return;
+    }
+    for (job, _, effect) in case.all_effects() {
+        let Some((name, false)) = effect.effect.takes() else { continue };
+        let Some(wanted) = name.known() else { continue };
+        let place = name.given.as_ref().map_or(effect.at, |text| text.inner());
+        let before = case.pipeline.upstream(job).first().map_or("a job before it".to_owned(), |other| format!("`{}`", case.job_name(*other)));
+        out.add(place, format!("`{}` fails here: no job hands on an artifact named `{wanted}`", case.job_name(job)))
+            .witness(WitnessSource::Catalog, "jobs share no folder: what one builds has to be handed on")
+            .mend(Mend::by_hand(format!("hand the built folder on in {before}, under the name `{wanted}`")));
+    }
+}

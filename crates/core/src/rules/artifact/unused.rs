@@ -1,0 +1,47 @@
+//! A built site that is handed on and never fetched, while another job publishes.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::finding::{Findings, Mend, Severity};
+use crate::rules::Rule;
+use crate::trail::Standing;
+
+pub const RULE: Rule = Rule {
+    id: "artifact.unused",
+    severity: Severity::Error,
+    title: "The built site is handed on, and the publish does not fetch it",
+    why: "Each job starts with an empty workspace. What another job handed on is there only after it was fetched; without that, the publish \
+          finds no folder, or an old one.",
+    needs: &[],
+    bad: &["== files\nindex.html\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - uses: actions/upload-artifact@v4\n        with: {name: ‹site›, path: dist}\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx gh-pages -d «dist»\n"],
+    good: &[
+        "== files\nindex.html\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist}\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: actions/download-artifact@v5\n        with: {name: site, path: dist}\n      - run: npx gh-pages -d dist\n",
+        // People may want to look at it.
+        "== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist}\n      - run: npx gh-pages -d dist\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for handover in case.trail.handovers.iter().filter(|handover| handover.publishes && handover.standing == Standing::Never) {
+        let fetches = case.effects.of_job(handover.job).any(|(_, effect)| effect.effect.takes().is_some());
+        if fetches || !handover.built.is_empty() || handover.removed.is_some() {
+            continue;
+        }
+        let Some(found) = handed_on_before(case, handover.job) else { continue };
+        let (name, place, job) = found;
+        let folder = &handover.path.written;
+        out.add(handover.path.at, format!("`{folder}` is not there: `{}` never fetches what `{}` handed on", case.job_name(handover.job), case.job_name(job)))
+            .witness(at(place), format!("`{}` hands the site on as `{name}` here", case.job_name(job)))
+            .mend(Mend::by_hand(format!("fetch the artifact `{name}` into `{folder}` before this step")));
+    }
+}
+
+pub(super) fn handed_on_before<'c>(case: &'c Case<'_>, job: usize) -> Option<(&'c str, crate::text::Place, usize)> {
+    case.pipeline.upstream(job).into_iter().find_map(|other| {
+        case.effects.of_job(other).find_map(|(_, effect)| match &effect.effect {
+            Effect::Upload { name, .. } => Some((name.known()?, name.given.as_ref().map_or(effect.at, |text| text.at), other)),
+            _ => None,
+        })
+    })
+}

@@ -1,0 +1,52 @@
+//! The whole repository online, instead of the site.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::finding::{Findings, Mend, Severity, WitnessSource, listed};
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "artifact.whole-repository",
+    severity: Severity::Error,
+    title: "The whole workspace is published instead of the site",
+    why: "The workspace holds the sources, the installed packages and often more than should be seen. What visitors need is the folder that \
+          the build writes.",
+    needs: &[],
+    bad: &[
+        "== files\nindex.html\npackage.json\n== steps\n      - uses: actions/checkout@v5\n      - run: npm ci\n      - run: ‹npx vite build›\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: «.»}\n",
+        "== files\nindex.html\npackage.json\n== steps\n      - uses: actions/checkout@v5\n      - run: ‹npx vite build›\n      - uses: peaceiris/actions-gh-pages@v4\n        with: {github_token: x, publish_dir: «./»}\n",
+    ],
+    good: &[
+        // A site of plain pages is its repository.
+        "== files\nindex.html\nstyle.css\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: '.'}\n",
+        "== files\nindex.html\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/download-artifact@v5\n        with: {name: site}\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: '.'}\n",
+        "== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build --outDir .\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: '.'}\n",
+        "== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - uses: actions/upload-artifact@v4\n        with: {path: .}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for handover in &case.trail.handovers {
+        let effects = &case.effects.jobs[handover.job][handover.step].effects;
+        let pages = effects.iter().any(|effect| matches!(&effect.effect, Effect::Upload { name, .. } if name.known() == Some("github-pages")));
+        let whole = handover.path.folder.as_deref() == Some("") && !handover.path.glob && (handover.publishes || pages);
+        let Some(built) = handover.built.last().filter(|built| whole && !built.output.is_empty()) else { continue };
+        if !case.has_own_root(handover.job, handover.step) {
+            continue;
+        }
+        let mut online = vec!["the sources".to_owned()];
+        let installs = case.effects.of_job(handover.job).any(|(step, effect)| step < handover.step && matches!(effect.effect, Effect::Install { .. }));
+        if installs {
+            online.push("node_modules".into());
+        }
+        let files = case.facts.files.known();
+        online.extend([".env", "dulk.toml", ".github"].into_iter().filter(|name| files.is_some_and(|files| files.has(name) || files.has_folder(name))).map(str::to_owned));
+        let finding = out.add(handover.path.at, format!("the whole workspace goes online, {} included; the site is in `{}`", listed(&online), built.output));
+        finding.witness(at(built.at), format!("{} writes the site into `{}` here", built.generator, built.output));
+        if case.sources.slice(handover.path.at).is_empty() {
+            finding.witness(WitnessSource::Catalog, "without a folder, everything is taken");
+        }
+        finding.mend(Mend::by_hand(format!("publish {}", built.output)));
+    }
+}
