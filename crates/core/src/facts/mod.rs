@@ -19,7 +19,9 @@ pub use page::{Otherwise, PageVariable, is_page_source, is_settings_file};
 pub use report::{FactLine, Group, missing_declarations};
 pub use runtimes::RuntimeFact;
 pub use settings::{Environment, Forge, Named, RuleSetting, Settings, SettingsError, read_settings, settings_schema};
-pub use sites::{Recognised, Site, base_path, config_names, fits_package, output_suffix, recognised, site_output};
+pub use sites::{
+    Recognised, Site, base_path, config_names, fits_package, lockfiles, needs_server, output_suffix, recognised, site_output,
+};
 
 use crate::text::{FileId, Place, Sources};
 

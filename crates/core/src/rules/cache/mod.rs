@@ -1,5 +1,69 @@
-//! What is cached, under which key.
+//! What is cached, and under which key.
 
+use crate::case::Case;
+use crate::effects::{Effect, EffectAt, UploadPath};
+use crate::model::Text;
 use crate::rules::family;
 
-family![absent_lockfile];
+family![
+    absent_lockfile,
+    frozen_key,
+    restless_key,
+    blind_key,
+    empty_hash,
+    too_late,
+    wiped,
+    no_prefix,
+    mixed_platforms,
+    mixed_versions,
+    doubled,
+    none,
+    stale_site,
+    other_manager,
+];
+
+/// A cache that a step brings back, and saves at the end of its job.
+struct Restored<'c> {
+    job: usize,
+    step: usize,
+    at: &'c EffectAt,
+    key: &'c Text,
+    paths: &'c [UploadPath],
+    fallback: Option<&'c Text>,
+}
+
+fn restored<'c>(case: &'c Case<'_>) -> Vec<Restored<'c>> {
+    let of = |(job, step, at): (usize, usize, &'c EffectAt)| match &at.effect {
+        Effect::RestoreCache { key: Some(key), paths, fallback } => {
+            Some(Restored { job, step, at, key, paths, fallback: fallback.as_ref() })
+        }
+        _ => None,
+    };
+    case.all_effects().filter_map(of).collect()
+}
+
+/// The dotted paths and functions that a key is made of, in lower case; nothing when a hole cannot be read.
+fn parts_of(key: &Text) -> Option<Vec<String>> {
+    let mut parts = Vec::new();
+    for hole in key.holes() {
+        hole.inside.as_ref().ok()?.walk(&mut |part| match &part.kind {
+            crate::expression::ExprKind::Call(name, _) => parts.push(format!("{}()", name.to_ascii_lowercase())),
+            _ => {
+                if let Some(path) = part.path() {
+                    parts.push(path.iter().map(|(word, _)| word.to_ascii_lowercase()).collect::<Vec<_>>().join("."));
+                }
+            }
+        });
+    }
+    Some(parts)
+}
+
+/// Whether one of the paths is a package manager's own folder or the installed packages.
+fn holds_packages(paths: &[UploadPath]) -> bool {
+    paths.iter().any(|path| {
+        let written = path.written.trim_end_matches('/');
+        ["node_modules", ".npm", ".pnpm-store", ".yarn/cache", ".cache/yarn", ".bun/install/cache", ".cache/pip"]
+            .iter()
+            .any(|end| written.ends_with(end))
+    })
+}

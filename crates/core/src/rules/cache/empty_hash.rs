@@ -1,0 +1,83 @@
+//! A key made of files that are not there.
+
+use crate::case::Case;
+use crate::expression::ExprKind;
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed};
+use crate::knowledge;
+use crate::rules::{Need, Rule};
+
+use super::restored;
+
+pub const RULE: Rule = Rule {
+    id: "cache.empty-hash",
+    severity: Severity::Warning,
+    title: "A key is made of files that do not exist",
+    why: "The hash of no file is empty: the key stays the same whatever changes, and the first run's cache is brought back for ever.",
+    needs: &[Need::Files],
+    bad: &[
+        "== files\npackage-lock.json\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/cache@v4\n        with:\n          path: ~/.npm\n          key: npm-${{ «hashFiles('yarn.lock')» }}\n",
+        "== files\nsite/package-lock.json\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: \"npm-${{ «hashFiles('package-lock.json')» }}\"}\n",
+    ],
+    good: &[
+        "== files\nsite/package-lock.json\nx.txt\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: \"npm-${{ hashFiles('**/package-lock.json') }}-${{ hashFiles('*.txt', 'none') }}\"}\n",
+        "== files\nx.txt\n== steps\n      - uses: actions/checkout@v5\n      - run: ./make-lockfile\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: \"npm-${{ hashFiles('package-lock.json') }}\"}\n",
+        "== files\nx.txt\n== steps\n      - uses: actions/checkout@v5\n        with: {repository: ferry/site}\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: \"npm-${{ hashFiles('package-lock.json') }}\"}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    let Some(files) = case.facts.files.known() else { return };
+    for cache in restored(case) {
+        let made = case.effects.of_job(cache.job).any(|(step, effect)| {
+            use crate::effects::Effect;
+            step < cache.step && !matches!(effect.effect, Effect::Checkout { .. } | Effect::SetUp { .. } | Effect::Nothing | Effect::RestoreCache { .. })
+        });
+        if made || !case.has_own_root(cache.job, cache.step) {
+            continue;
+        }
+        for hole in cache.key.holes() {
+            let Ok(inside) = &hole.inside else { continue };
+            inside.walk(&mut |part| {
+                let ExprKind::Call(name, arguments) = &part.kind else { return };
+                if !name.eq_ignore_ascii_case("hashFiles") || arguments.is_empty() {
+                    return;
+                }
+                let patterns: Option<Vec<&str>> = arguments
+                    .iter()
+                    .map(|argument| match &argument.kind {
+                        ExprKind::Text(text) if !text.starts_with(['/', '~', '!']) && !text.contains('\n') => Some(text.trim_start_matches("./")),
+                        _ => None,
+                    })
+                    .collect();
+                let Some(patterns) = patterns else { return };
+                let globs: Option<Vec<globset::GlobMatcher>> = patterns
+                    .iter()
+                    .map(|pattern| globset::GlobBuilder::new(pattern).literal_separator(true).build().ok().map(|glob| glob.compile_matcher()))
+                    .collect();
+                let Some(globs) = globs else { return };
+                if files.iter().any(|path| globs.iter().any(|glob| glob.is_match(path))) {
+                    return;
+                }
+                speak(case, cache.key.place(part.range.clone()), &patterns, out);
+            });
+        }
+    }
+}
+
+fn speak(case: &Case<'_>, place: crate::text::Place, patterns: &[&str], out: &mut Findings) {
+    let files = case.facts.files.known();
+    let wanted: Vec<String> = patterns.iter().map(|pattern| format!("`{pattern}`")).collect();
+    let finding = out.add(place, "this part of the key is always empty, so the cache is never renewed");
+    finding.witness(WitnessSource::Files, format!("no file fits {}", listed(&wanted)));
+    let locks: Vec<&str> = files
+        .into_iter()
+        .flat_map(|files| files.iter())
+        .filter(|path| knowledge::managers().manager.iter().any(|manager| manager.lockfiles.iter().any(|file| path.rsplit('/').next() == Some(file))))
+        .take(3)
+        .collect();
+    finding.mend(match locks.as_slice() {
+        [only] => Mend::certain(format!("write hashFiles('{only}')"), [Edit::replace(place, format!("hashFiles('{only}')"))]),
+        _ => Mend::by_hand("name the lockfile by its path from the repository's root"),
+    });
+}

@@ -1,0 +1,40 @@
+//! A cache whose key never changes.
+
+use crate::case::Case;
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::rules::Rule;
+
+use super::{parts_of, restored};
+
+pub const RULE: Rule = Rule {
+    id: "cache.frozen-key",
+    severity: Severity::Warning,
+    title: "A cache is never renewed",
+    why: "A cache is saved once under its key and never written again. When the key stays the same whatever changes, the first run's files \
+          are brought back for ever, and help less every week.",
+    needs: &[],
+    bad: &[
+        "== steps\n      - uses: actions/cache@v4\n        with:\n          path: ~/.npm\n          key: «npm-packages»\n",
+        "== steps\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: '«${{ runner.os }}-modules»'}\n",
+    ],
+    good: &[
+        "== steps\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: \"${{ runner.os }}-${{ hashFiles('package-lock.json') }}\"}\n      - uses: actions/cache@v4\n        with: {path: x, key: 'a-${{ github.run_id }}'}\n      - uses: actions/cache@v4\n        with: {path: y, key: 'a-${{ steps.week.outputs.week }}'}\n      - uses: actions/cache@v4\n        with: {path: z, key: 'a-${{ env.VERSION }}'}\n",
+        // What never changes needs no other key: a browser or a tool of one version.
+        "== steps\n      - uses: actions/cache@v4\n        with: {path: ~/.cache/tool, key: tool-1.2.3}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for cache in restored(case) {
+        let Some(parts) = parts_of(cache.key) else { continue };
+        let steady = parts.iter().all(|part| matches!(part.as_str(), "runner.os" | "runner.arch" | "runner" | "github.workflow" | "github.job"));
+        // A version in the name is renewed by hand.
+        let versioned = cache.key.value.split(|c: char| !c.is_ascii_digit() && c != '.').any(|word| word.contains('.') && word.len() > 2);
+        if steady && !versioned && super::holds_packages(cache.paths) {
+            out.add(cache.key.inner(), "this cache is saved once and never renewed: its key stays the same for ever")
+                .witness(WitnessSource::Catalog, "a cache is not written again while one of its key is there")
+                .mend(Mend::by_hand("put the lockfile's hash into the key, as in ${{ hashFiles('package-lock.json') }}"));
+        }
+    }
+}

@@ -1,0 +1,44 @@
+//! One cache for several operating systems.
+
+use crate::case::{Case, at};
+use crate::finding::{Findings, Mend, Severity};
+use crate::rules::Rule;
+
+use super::{parts_of, restored};
+
+pub const RULE: Rule = Rule {
+    id: "cache.mixed-platforms",
+    severity: Severity::Warning,
+    title: "Several operating systems share one cache",
+    why: "Packages may hold programs that were built for one system. Brought back on another they do not start.",
+    needs: &[],
+    bad: &["== jobs\n  a:\n    strategy:\n      matrix:\n        ‹os: [ubuntu-latest, macos-latest]›\n    runs-on: ${{ matrix.os }}\n    steps:\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: \"«modules-${{ hashFiles('package-lock.json') }}»\"}\n"],
+    good: &[
+        "== jobs\n  a:\n    strategy:\n      matrix:\n        os: [ubuntu-latest, macos-latest]\n    runs-on: ${{ matrix.os }}\n    steps:\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: \"${{ runner.os }}-${{ hashFiles('package-lock.json') }}\"}\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: \"${{ matrix.os }}-${{ hashFiles('package-lock.json') }}\"}\n",
+        "== jobs\n  a:\n    strategy:\n      matrix:\n        os: [ubuntu-22.04, ubuntu-24.04]\n    runs-on: ${{ matrix.os }}\n    steps:\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: \"modules-${{ hashFiles('package-lock.json') }}\"}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for cache in restored(case).into_iter().filter(|cache| super::holds_packages(cache.paths)) {
+        let job = &case.pipeline.jobs[cache.job];
+        let Some((axis, values)) = job.runners.iter().find_map(|runner| {
+            let name = runner.value.trim().strip_prefix("${{")?.strip_suffix("}}")?.trim().strip_prefix("matrix.")?;
+            job.matrix.as_ref()?.axes.iter().find(|(axis, _)| axis.value == name)
+        }) else {
+            continue;
+        };
+        let mut systems: Vec<&str> = values.iter().map(|value| value.value.split('-').next().unwrap_or_default()).collect();
+        systems.sort_unstable();
+        systems.dedup();
+        let own = format!("matrix.{}", axis.value.to_ascii_lowercase());
+        let tells = parts_of(cache.key).is_none_or(|parts| parts.iter().any(|part| *part == own || part.starts_with("runner") || part.starts_with("env") || part.starts_with("steps") || part == "matrix"));
+        if systems.len() > 1 && !tells {
+            let Some(matrix) = &job.matrix else { continue };
+            out.add(cache.key.inner(), format!("{} share this cache, and packages built for one fail on the other", systems.join(" and ")))
+                .witness(at(matrix.at), "the job runs on each of them")
+                .mend(Mend::by_hand("put ${{ runner.os }} into the key"));
+        }
+    }
+}

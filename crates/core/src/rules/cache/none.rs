@@ -1,0 +1,59 @@
+//! Packages that are downloaded anew by every run.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::facts::lockfiles;
+use crate::finding::{Edit, Findings, Mend, Severity};
+use crate::model::Work;
+use crate::rules::{Need, Rule};
+
+pub const RULE: Rule = Rule {
+    id: "cache.none",
+    severity: Severity::Advice,
+    title: "Packages are downloaded anew by every run",
+    why: "The step that sets up the runtime can keep the manager's downloads from run to run. For a site with the usual packages that saves \
+          some ten to sixty seconds each time.",
+    needs: &[Need::Files],
+    bad: &["== files\npackage-lock.json\n== steps\n      - uses: actions/checkout@v5\n      - uses: «actions/setup-node@v4»\n        with:\n          node-version: 22\n      - run: ‹npm ci›\n"],
+    good: &[
+        "== files\npackage-lock.json\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/setup-node@v4\n        with: {node-version: 22, cache: npm}\n      - run: npm ci\n",
+        "== files\npackage-lock.json\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/setup-node@v4\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: x}\n      - run: npm ci\n",
+        "== files\nx\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/setup-node@v4\n      - run: npm install\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for (job, of_job) in case.pipeline.jobs.iter().enumerate() {
+        let caches = case.effects.of_job(job).any(|(_, effect)| matches!(effect.effect, Effect::RestoreCache { .. } | Effect::Unknown));
+        if caches {
+            continue;
+        }
+        let install = case.effects.of_job(job).find_map(|(step, effect)| match &effect.effect {
+            Effect::Install { manager, dir: Some(dir), .. } if dir.is_empty() => Some((step, effect, manager)),
+            _ => None,
+        });
+        let Some((step, install, manager)) = install else { continue };
+        let set_up = case.effects.of_job(job).filter(|(number, _)| *number < step).find_map(|(number, effect)| match &effect.effect {
+            Effect::SetUp { tool, cache: None, .. } if tool == "node" => Some((number, effect)),
+            _ => None,
+        });
+        let Some((number, set_up)) = set_up else { continue };
+        let has_lockfile = lockfiles(case.facts, "").iter().any(|(id, _)| id == manager);
+        // A manager that package.json names is cached without being asked to.
+        let named = case.facts.packages.get("").is_some_and(|package| package.manager.is_some());
+        let Work::Uses { inputs, .. } = &of_job.steps[number].work else { continue };
+        if !has_lockfile || named || inputs.open {
+            continue;
+        }
+        let finding = out.add(set_up.at, format!("every run downloads all packages anew: {manager}'s downloads are not cached"));
+        finding.witness(at(install.at), "they are installed here");
+        let title = format!("add cache: {manager}");
+        let first = inputs.entries.first().map(|(_, value)| value);
+        let edit = first.and_then(|value| crate::rules::line_after(case, value, &format!("cache: {manager}")));
+        finding.mend(match edit {
+            Some(edit) => Mend::certain(title, Vec::<Edit>::from([edit])),
+            None => Mend::by_hand(title),
+        });
+    }
+}

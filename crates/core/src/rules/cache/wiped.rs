@@ -1,0 +1,41 @@
+//! A cache that the installation deletes.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::finding::{Findings, Mend, Severity};
+use crate::rules::Rule;
+
+use super::restored;
+
+pub const RULE: Rule = Rule {
+    id: "cache.wiped",
+    severity: Severity::Warning,
+    title: "The installation deletes what the cache brought back",
+    why: "An installation that follows the lockfile to the letter deletes node_modules before it starts. What the cache unpacked a moment \
+          ago is gone; worth keeping is the manager's own store of downloads.",
+    needs: &[],
+    bad: &["== steps\n      - uses: actions/cache@v4\n        with: {path: «node_modules», key: x}\n      - run: ‹npm ci›\n"],
+    good: &[
+        "== steps\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: x}\n      - run: npm ci\n",
+        "== steps\n      - uses: actions/cache@v4\n        id: modules\n        with: {path: node_modules, key: x}\n      - if: steps.modules.outputs.cache-hit != 'true'\n        run: npm ci\n",
+        "== steps\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: x}\n      - run: yarn install --frozen-lockfile\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for cache in restored(case) {
+        for path in cache.paths {
+            let Some(folder) = path.folder.as_deref().filter(|folder| folder.rsplit('/').next() == Some("node_modules")) else { continue };
+            let above = folder.strip_suffix("node_modules").unwrap_or_default().trim_end_matches('/');
+            let wipes = case.effects.of_job(cache.job).filter(|(step, _)| *step > cache.step).find(|(_, effect)| {
+                matches!(&effect.effect, Effect::Install { manager, frozen: true, dir: Some(dir) } if manager == "npm" && dir == above) && !effect.perhaps
+            });
+            if let Some((_, install)) = wipes {
+                out.add(path.at, format!("`{}` is brought back, and the next installation deletes it", path.written))
+                    .witness(at(install.at), "npm ci deletes node_modules before it installs")
+                    .mend(Mend::by_hand("cache ~/.npm instead"));
+            }
+        }
+    }
+}
