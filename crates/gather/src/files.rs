@@ -124,6 +124,7 @@ pub(crate) fn read_companions(root: &Path, found: &mut Found, sources: &mut Sour
         dirs.push(String::new());
     }
     for dir in dirs {
+        wanted.extend(Some(format!("{dir}package-lock.json")).filter(|path| files.has(path)));
         wanted.extend(config_names().map(|name| format!("{dir}{name}")).filter(|path| files.has(path)));
     }
     // Names that compilers' project files of templates use; they tell whether a compiler writes a folder.

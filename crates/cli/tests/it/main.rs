@@ -3,5 +3,6 @@
 mod bad_input;
 mod check;
 mod demo;
+mod healthy;
 mod house;
 mod when;

@@ -173,7 +173,7 @@ impl Given<'_> {
             },
             Deed::Build { generator, output, .. } => {
                 let origin = self.text(output).map_or(Origin::Catalog, |text| Origin::At(text.at));
-                Effect::Build { generator: generator.clone(), output: self.folder(output), origin }
+                Effect::Build { generator: generator.clone(), output: self.folder(output), origin, base: None, server: None }
             }
             Deed::Upload { name, paths, exclusive_from } => Effect::Upload {
                 name: self.artifact(name),

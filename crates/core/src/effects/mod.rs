@@ -85,6 +85,10 @@ pub enum Effect {
         output: Folder,
         /// Where that is known from.
         origin: Origin,
+        /// The path that the pages expect to be served under, and where that is known from; nothing when it is not known.
+        base: Option<(String, Origin)>,
+        /// It makes a server rather than a folder of files.
+        server: Option<bool>,
     },
     /// Looks at the sources, or tests them.
     Test {

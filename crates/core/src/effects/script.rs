@@ -2,7 +2,7 @@
 
 use super::{CopySource, Effect, EffectAt, Folder, NeededGrant, Scene, StepEffects, join};
 use crate::facts::config::{Found, Setting, Value};
-use crate::facts::{Facts, Origin, fits_package, output_suffix, site_output};
+use crate::facts::{Facts, Origin, fits_package, needs_server, output_suffix, served_under, site_output};
 use crate::knowledge::{self, Generator};
 use crate::model::{Level, Text};
 use crate::shell::{Command, Join, Script, Word, parse};
@@ -385,7 +385,21 @@ impl Run<'_, '_> {
         for also in &generator.output_also {
             self.add(Effect::Write { path: join(&call.dir, also) }, call.at);
         }
-        self.add(Effect::Build { generator: generator.id.clone(), output, origin }, call.at);
+        let own_dir = call.dir.as_deref().filter(|_| self.scene.own_root && options.arguments().next().is_none());
+        let server = own_dir.and_then(|dir| needs_server(self.scene.facts, generator, dir));
+        let base = self.base(&options, own_dir);
+        self.add(Effect::Build { generator: generator.id.clone(), output, origin, base, server }, call.at);
+    }
+
+    /// The path that the pages expect to be served under: the command's option, the configuration, or the generator's own.
+    fn base(&self, options: &Options<'_>, dir: Option<&str>) -> Option<(String, Origin)> {
+        match options.value(&options.generator.base_options) {
+            Given::Known(word) => return Some((word.to_owned(), Origin::Catalog)),
+            Given::Unknown => return None,
+            Given::Absent => {}
+        }
+        let rooted = matches!(options.value(&options.generator.root_options), Given::Absent);
+        served_under(self.scene.facts, options.generator, dir.filter(|_| rooted)?)
     }
 
     fn built_folder(&self, options: &Options<'_>, call: &Call<'_>) -> (Folder, Origin) {

@@ -20,7 +20,8 @@ pub use report::{FactLine, Group, missing_declarations};
 pub use runtimes::RuntimeFact;
 pub use settings::{Environment, Forge, Named, RuleSetting, Settings, SettingsError, read_settings, settings_schema};
 pub use sites::{
-    Recognised, Site, base_path, config_names, fits_package, lockfiles, needs_server, output_suffix, recognised, site_output,
+    Recognised, Site, base_path, config_names, fits_package, lockfiles, needs_server, output_suffix, path_of_address, recognised,
+    served_under, site_output,
 };
 
 use crate::text::{FileId, Place, Sources};
@@ -127,6 +128,10 @@ pub struct Facts {
     pub hosting: Vec<HostingFact>,
     /// Versions of runtimes that files ask for.
     pub runtimes: Vec<RuntimeFact>,
+    /// The names that package-lock.json holds for the package of a folder.
+    pub locked: BTreeMap<String, std::collections::HashSet<String>>,
+    /// The page's sources keep addresses behind a `#`, so that the host sees one page only.
+    pub hash_routing: bool,
     /// Variables that the page's sources read and no tracked file sets.
     pub page_variables: Vec<PageVariable>,
     /// Configuration files by path.
@@ -172,6 +177,7 @@ impl Facts {
         for (path, reason) in found.unread {
             facts.broken.push(Broken { at: None, path, reason });
         }
+        facts.hash_routing = page::has_hash_routing(&found.page_sources, sources);
         facts.page_variables = page::read(&found.page_sources, sources);
         for file in found.companions {
             facts.take(file, sources);
@@ -183,6 +189,12 @@ impl Facts {
 
     fn take(&mut self, file: FileId, sources: &Sources) {
         let source = sources.get(file);
+        if let Some(dir) = source.path.strip_suffix("package-lock.json") {
+            if let Some(names) = packages::locked_names(&source.text) {
+                self.locked.insert(dir.trim_end_matches('/').to_owned(), names);
+            }
+            return;
+        }
         if is_lines(&source.path) {
             self.texts.insert(source.path.clone(), file);
             return;

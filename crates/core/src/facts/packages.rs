@@ -14,6 +14,8 @@ pub struct Package {
     pub scripts_at: Place,
     /// Names of all packages it depends on, with their places.
     pub dependencies: Vec<(String, Place)>,
+    /// Those that an installation must find in the lockfile.
+    pub installed: Vec<(String, Place)>,
     /// The address it is published under.
     pub homepage: Option<(String, Place)>,
     /// The versions of node that it asks for (`engines.node`).
@@ -50,6 +52,12 @@ impl Package {
                 dependencies.extend(found.entries().iter().map(|(name, span, _)| (name.clone(), place(*span))));
             }
         }
+        let mut installed = Vec::new();
+        for key in ["dependencies", "devDependencies"] {
+            if let Found::Here(found) = setting.find(key) {
+                installed.extend(found.entries().iter().map(|(name, span, _)| (name.clone(), place(*span))));
+            }
+        }
         let text = |path: &str| match setting.find(path) {
             Found::Here(found) => found.text().map(|text| (text.to_owned(), place(found.span))),
             _ => None,
@@ -66,6 +74,7 @@ impl Package {
             scripts,
             scripts_at: place(scripts_at),
             dependencies,
+            installed,
             homepage: text("homepage"),
             node: text("engines.node"),
             manager: text("packageManager"),
@@ -82,6 +91,21 @@ impl Package {
     pub fn dependency(&self, name: &str) -> Option<Place> {
         self.dependencies.iter().find(|(known, _)| known == name).map(|(_, at)| *at)
     }
+}
+
+/// The packages that package-lock.json holds for its own folder: the names in its first entry. Only that entry is read, as the
+/// file may be long. `None` for lockfiles of before npm 7, which have none.
+pub(super) fn locked_names(text: &str) -> Option<std::collections::HashSet<String>> {
+    let start = text.find("\"packages\"")?;
+    let entry = start + text[start..].find("\"\"")?;
+    let object = entry + text[entry..].find('{')?;
+    let mut values = serde_json::Deserializer::from_str(&text[object..]).into_iter::<serde_json::Value>();
+    let own = values.next()?.ok()?;
+    let mut names = std::collections::HashSet::new();
+    for key in ["dependencies", "devDependencies", "optionalDependencies", "peerDependencies"] {
+        names.extend(own.get(key).and_then(|list| list.as_object()).into_iter().flatten().map(|(name, _)| name.clone()));
+    }
+    Some(names)
 }
 
 fn read_scripts(file: FileId, setting: &Setting) -> Option<Vec<Script>> {

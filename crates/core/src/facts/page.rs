@@ -69,6 +69,12 @@ pub(super) fn read(files: &[FileId], sources: &Sources) -> Vec<PageVariable> {
     found
 }
 
+/// Whether the router keeps its addresses behind a `#`.
+pub(super) fn has_hash_routing(files: &[FileId], sources: &Sources) -> bool {
+    let names = ["HashRouter", "createHashRouter", "createWebHashHistory", "createHashHistory"];
+    files.iter().any(|file| names.iter().any(|name| sources.get(*file).text.contains(name)))
+}
+
 fn variable(text: &str, index: usize, start: &str, file: FileId) -> Option<PageVariable> {
     let rest = &text[index + start.len()..];
     let length = rest.bytes().take_while(|byte| byte.is_ascii_uppercase() || byte.is_ascii_digit() || *byte == b'_').count();

@@ -131,6 +131,39 @@ pub fn base_path(facts: &Facts, generator: &Generator, dir: &str) -> Option<(Str
     })
 }
 
+/// The path that the pages of a folder expect to be served under; nothing when the configuration cannot be read, or the generator
+/// has no fixed one.
+pub fn served_under(facts: &Facts, generator: &Generator, dir: &str) -> Option<(String, Origin)> {
+    let usual = generator.base_default.clone()?;
+    if generator.base_from_homepage {
+        let package = facts.packages.get(dir)?;
+        return Some(match &package.homepage {
+            Some((address, at)) => (path_of_address(address).to_owned(), Origin::At(*at)),
+            None => (usual, Origin::Catalog),
+        });
+    }
+    let Some((file, setting)) = config(facts, generator, dir).ok()? else { return Some((usual, Origin::Catalog)) };
+    for name in &generator.base_settings {
+        match setting.find(name) {
+            Found::Absent => {}
+            Found::Unknown => return None,
+            Found::Here(found) => {
+                return Some((found.text()?.to_owned(), Origin::At(Place { file: *file, span: found.span })));
+            }
+        }
+    }
+    // The configuration itself is known whole, and does not say: the place where it would.
+    Some((usual, Origin::At(Place { file: *file, span: crate::text::Span::default() })))
+}
+
+/// `/timetable` of `https://tarnsay.example/timetable`; a path stays as it is.
+pub fn path_of_address(address: &str) -> &str {
+    match address.split_once("://") {
+        Some((_, rest)) => rest.find('/').map_or("/", |index| &rest[index..]),
+        None => address,
+    }
+}
+
 /// Whether the generator makes a server there rather than a folder of files; `None` when it is not known.
 pub fn needs_server(facts: &Facts, generator: &Generator, dir: &str) -> Option<bool> {
     let setting = config(facts, generator, dir).ok()?.map(|(_, setting)| setting);

@@ -57,6 +57,9 @@ pub struct Generator {
     pub server_unless: Option<SettingIs>,
     pub single_page: bool,
     pub sources: Vec<String>,
+    pub single_page_with_router: bool,
+    pub base_default: Option<String>,
+    pub base_from_homepage: bool,
     pub public_prefixes: Vec<String>,
 }
 

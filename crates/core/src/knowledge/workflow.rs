@@ -14,6 +14,8 @@ pub struct Workflow {
     pub grammar: Grammar,
     /// The folders that files are read from.
     pub host: Vec<Host>,
+    /// Where forges serve a repository's pages.
+    pub pages: Vec<PagesHost>,
     /// Permission scopes.
     pub scope: Vec<Scope>,
     /// What a token gets without a block, by the repository's setting.
@@ -67,6 +69,16 @@ pub struct RetiredCommand {
     pub fails: bool,
     /// What to write instead; `NAME` and `VALUE` stand for its parts.
     pub instead: String,
+}
+
+/// Where a forge serves the pages of its repositories.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct PagesHost {
+    /// The forge's own host.
+    pub forge: String,
+    /// The host of the pages; `{owner}` stands for the repository's owner.
+    pub host: String,
 }
 
 /// A folder that workflow files are read from.

@@ -39,6 +39,8 @@ pub struct Pipeline {
     pub triggers: Vec<Trigger>,
     /// Where they are written.
     pub triggers_at: Option<Place>,
+    /// Submodules come with the sources, or a setting says whether they do.
+    pub brings_submodules: bool,
     /// Every step also has variables that the forge sets.
     pub open_variables: bool,
     /// The key under which a job takes a lock with one word, where the format has one.

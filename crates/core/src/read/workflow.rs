@@ -24,6 +24,7 @@ pub(super) fn read(tree: &Tree<'_>, file: FileId, dialect: Dialect, exact: bool)
         lock: None,
         jobs: Vec::new(),
         triggers_at: None,
+        brings_submodules: false,
         open_variables: false,
         lock_key: Some("concurrency"),
         usual_limit: exact.then_some(UsualLimit { line: "timeout-minutes: 10", words: "six hours" }),

@@ -7,7 +7,7 @@
 //! finding, `‹…›` a witness; the marks are taken out before anything is read.
 
 use crate::case::Project;
-use crate::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, is_page_source, is_settings_file, read_settings};
+use crate::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, Remote, is_page_source, is_settings_file, read_settings};
 use crate::finding::Finding;
 use crate::knowledge::Date;
 use crate::model::Dialect;
@@ -111,6 +111,14 @@ impl Slip {
                 pipelines.push((file, Dialect::Workflow));
             } else if path.ends_with("/action.yml") {
                 pipelines.push((file, Dialect::Action));
+            } else if path == ".gitmodules" {
+                let value = |key: &'static str| {
+                    section.text.lines().filter_map(move |line| {
+                        line.trim().strip_prefix(key)?.trim().strip_prefix('=').map(|value| value.trim().to_owned())
+                    })
+                };
+                let modules: Vec<(String, String)> = value("path").zip(value("url")).collect();
+                found.git.submodules = Fact::Known(modules, Origin::Files);
             } else if is_page_source(path) || is_settings_file(path) {
                 found.page_sources.push(file);
             } else {
@@ -168,6 +176,13 @@ fn git(text: &str) -> GitFacts {
         }
         if let Some(remote) = words.first().and_then(|word| word.strip_prefix("far:")) {
             facts.elsewhere.push((remote.to_owned(), name.to_owned()));
+            continue;
+        }
+        if words == ["remote"] {
+            let mut parts = name.splitn(3, '/').map(str::to_owned);
+            if let (Some(host), Some(owner), Some(name)) = (parts.next(), parts.next(), parts.next()) {
+                facts.remote = Fact::Known(Remote { host, owner, name }, Origin::Git);
+            }
             continue;
         }
         branches.push(name.to_owned());

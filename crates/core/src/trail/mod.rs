@@ -213,7 +213,7 @@ impl<'f> Walk<'f> {
                 _ => self.write(&Some(into.clone()), Maker::Written, effect),
             },
             Effect::Checkout { into, .. } => self.write(into, Maker::Written, effect),
-            Effect::Build { generator, output, origin } => {
+            Effect::Build { generator, output, origin, .. } => {
                 self.write(output, Maker::Built(generator.clone()), effect);
                 if let Some(output) = output {
                     let built =

@@ -132,9 +132,9 @@ impl<'f> Tree<'f> {
         let mut mounts = self.mounts.iter().filter(|mount| within(folder, &mount.to).is_some() || is_inside(&mount.to, folder));
         let (Some(mount), None, false) = (mounts.next(), mounts.next(), touched) else { return None };
         let own = below(&mount.from, within(folder, &mount.to)?);
-        Some(
-            mount.files.iter().filter_map(|path| within(path, &own)).filter(|rest| !rest.is_empty()).map(str::to_owned).collect(),
-        )
+        let names: Vec<String> =
+            mount.files.iter().filter_map(|path| within(path, &own)).filter(|rest| !rest.is_empty()).map(str::to_owned).collect();
+        (!names.is_empty()).then_some(names)
     }
 
     /// The command that took a path away, when nothing has made it again.

@@ -1,5 +1,53 @@
 //! The site itself: scripts, lockfile, configuration.
 
+use crate::case::{Case, Published};
+use crate::effects::Effect;
+use crate::rehearsal::Answer;
 use crate::rules::family;
 
-family![absent_script, absent_lockfile, unreadable];
+family![
+    absent_script,
+    absent_lockfile,
+    unreadable,
+    stale_lockfile,
+    other_manager,
+    no_manager,
+    runtime_mismatch,
+    absent_folder,
+    no_submodules,
+    base_path,
+    no_fallback,
+    no_index,
+    lost_domain,
+    underscore,
+    other_folder,
+    needs_server,
+    localhost,
+];
+
+/// The publish that a build's site surely or maybe goes online by: in the same job, or in one that waits for it.
+fn publish_of<'c>(case: &'c Case<'_>, job: usize) -> Option<Published<'c>> {
+    let reaches = |published: &Published<'_>| published.job == job || case.pipeline.upstream(published.job).contains(&job);
+    let goes = |published: &Published<'_>| {
+        published.place.is_some()
+            && (case.pipeline.is_called() || case.played().any(|(_, rehearsal)| case.happens(published, rehearsal) > Answer::No))
+    };
+    case.publishes().into_iter().find(|published| reaches(published) && goes(published))
+}
+
+/// Whether the site has a domain of its own, as far as files tell.
+fn has_own_domain(case: &Case<'_>) -> bool {
+    let tracked = case.facts.files.known().is_some_and(|files| files.iter().any(|path| path.rsplit('/').next() == Some("CNAME")));
+    let told = case.texts().iter().any(|(_, text)| text.value.contains("CNAME") || text.value.contains("cname"));
+    let input = case.pipeline.jobs.iter().flat_map(|job| &job.steps).any(|step| match &step.work {
+        crate::model::Work::Uses { inputs, .. } => inputs
+            .entries
+            .iter()
+            .any(|(name, _)| name.value.eq_ignore_ascii_case("cname") || name.value.eq_ignore_ascii_case("fqdn")),
+        _ => false,
+    });
+    let writes = case
+        .all_effects()
+        .any(|(_, _, effect)| matches!(&effect.effect, Effect::Write { path: Some(path) } if path.ends_with("CNAME")));
+    tracked || told || input || writes
+}

@@ -1,0 +1,111 @@
+//! Pages that look for their files under another path than the one they are served under.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::facts::{Origin, path_of_address};
+use crate::finding::{Finding, Findings, Mend, Severity, WitnessSource};
+use crate::knowledge;
+use crate::model::Work;
+use crate::rules::Rule;
+use crate::text::Place;
+
+use super::{has_own_domain, publish_of};
+
+pub const RULE: Rule = Rule {
+    id: "site.base-path",
+    severity: Severity::Error,
+    title: "The pages look for their files in the wrong place",
+    why: "A project's pages are served under the repository's name, not at the root. A site that was built for the root asks for its \
+          scripts and styles where there are none: the page is online, and blank.",
+    needs: &[],
+    bad: &[
+        "== files\nindex.html\n== dulk.toml\n[site]\nbase = ‹\"/timetable/\"›\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: «npx vite build»\n      - run: npx gh-pages -d dist\n",
+        "== files\nindex.html\n== vite.config.js\nexport default { base: ‹'/old-name/'› }\n== dulk.toml\n[site]\nbase = ‹\"/timetable/\"›\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: «npx vite build»\n      - run: npx gh-pages -d dist\n",
+        "== files\nindex.html\n== git\nmain default\ngithub.com/pier/timetable remote\n== steps\n      - uses: actions/checkout@v5\n      - run: «npx vite build»\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: dist}\n      - uses: actions/deploy-pages@v4\n",
+    ],
+    good: &[
+        "== files\nindex.html\n== dulk.toml\n[site]\nbase = \"/timetable/\"\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build --base=/timetable/\n      - run: npx gh-pages -d dist\n",
+        "== files\nindex.html\n== vite.config.js\nexport default { base: './' }\n== git\nmain default\ngithub.com/pier/timetable remote\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
+        "== files\nindex.html\n== vite.config.js\nexport default { base: process.env.BASE }\n== git\nmain default\ngithub.com/pier/timetable remote\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
+        "== files\nindex.html\npublic/CNAME\n== git\nmain default\ngithub.com/pier/timetable remote\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
+        "== files\nindex.html\n== git\nmain default\ngithub.com/pier/pier.github.io remote\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
+        // Elsewhere a site has an address of its own.
+        "== files\nindex.html\n== git\nmain default\ngithub.com/pier/timetable remote\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx surge dist ferry.example\n",
+        "== files\nindex.html\n== git\nmain default\ngithub.com/pier/timetable remote\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/configure-pages@v5\n        with: {static_site_generator: next}\n      - run: npx next build\n      - uses: actions/deploy-pages@v4\n",
+    ],
+    check,
+};
+
+/// The path that the site is served under, and where that is known from.
+struct Wanted {
+    path: String,
+    place: Option<Place>,
+}
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    if is_set_by_a_step(case) {
+        return;
+    }
+    for (job, _, effect) in case.all_effects() {
+        let Effect::Build { generator, base: Some((base, origin)), .. } = &effect.effect else { continue };
+        let Some(published) = publish_of(case, job) else { continue };
+        let Some(wanted) = wanted(case, published.target, published.branch, published.place) else { continue };
+        let given = path_of_address(base).trim();
+        if given.is_empty() || given.starts_with('.') || plain(given) == plain(&wanted.path) {
+            continue;
+        }
+        let message = format!("the pages look for their files under {}, and the site is served under {}", slashed(given), wanted.path);
+        let finding = out.add(effect.at, message);
+        match origin {
+            Origin::At(place) if !place.span.is_empty() => finding.witness(at(*place), format!("{generator} takes the path from here")),
+            Origin::At(place) => finding.witness(WitnessSource::Catalog, format!("{} says nothing of it, so {generator} takes /", case.sources.get(place.file).path)),
+            _ => finding.witness(WitnessSource::Catalog, format!("{generator} takes {} here", slashed(given))),
+        };
+        say_wanted(finding, &wanted);
+        finding.mend(Mend::by_hand(format!("set the base path to {} where {generator} is told about it", wanted.path)));
+    }
+}
+
+fn say_wanted(finding: &mut Finding, wanted: &Wanted) {
+    match wanted.place {
+        Some(place) => {
+            finding.witness(at(place), "the site is served there");
+        }
+        None => {
+            finding.witness(WitnessSource::Git, "a project's pages are served under its name, unless it has a domain of its own");
+            finding.severity(Severity::Warning);
+        }
+    }
+}
+
+fn wanted(case: &Case<'_>, target: &str, branch: Option<&str>, place: Option<&str>) -> Option<Wanted> {
+    if let Some(base) = &case.facts.settings.site.base {
+        return Some(Wanted { path: slashed(&base.name), place: Some(base.at) });
+    }
+    let remote = case.facts.git.remote.known()?;
+    let pages = knowledge::workflow().pages.iter().find(|pages| pages.forge == remote.host)?;
+    let own_branch = branch.is_some_and(|branch| place == Some(&format!("branch {branch}")));
+    let by_pages = target == "pages" || own_branch;
+    let at_root = remote.name.eq_ignore_ascii_case(&pages.host.replace("{owner}", &remote.owner));
+    if !by_pages || at_root || remote.owner.contains('/') || has_own_domain(case) {
+        return None;
+    }
+    Some(Wanted { path: format!("/{}/", remote.name), place: None })
+}
+
+/// A step that hands the path to the generator by itself.
+fn is_set_by_a_step(case: &Case<'_>) -> bool {
+    case.pipeline.jobs.iter().flat_map(|job| &job.steps).any(|step| {
+        let given = step.variables.entries.iter().any(|(name, _)| name.value.to_ascii_uppercase().contains("BASE"));
+        given || matches!(&step.work, Work::Uses { inputs, .. } if inputs.get("static_site_generator").is_some())
+    })
+}
+
+fn plain(path: &str) -> String {
+    path.trim_matches('/').to_ascii_lowercase()
+}
+
+fn slashed(path: &str) -> String {
+    let inner = path.trim_matches('/');
+    if inner.is_empty() { "/".to_owned() } else { format!("/{inner}/") }
+}

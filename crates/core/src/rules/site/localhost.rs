@@ -1,0 +1,55 @@
+//! An address of the developer's own machine, built into the site.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::facts::Origin;
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::model::Variables;
+use crate::rules::Rule;
+
+use super::publish_of;
+
+pub const RULE: Rule = Rule {
+    id: "site.localhost",
+    severity: Severity::Warning,
+    title: "The site is built for the developer's own machine",
+    why: "localhost is whatever machine the page is looked at on. A site that was built with it sends its visitors, and their browsers' \
+          requests, to their own machines.",
+    needs: &[],
+    bad: &[
+        "== files\nx\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: «hugo --baseURL http://localhost:1313/»\n      - run: npx gh-pages -d public\n",
+        "== files\nx\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: ‹npx vite build›\n        env: {VITE_API: '«http://localhost:3000»'}\n      - run: npx gh-pages -d dist\n",
+    ],
+    good: &["== files\nx\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n        env: {VITE_API: 'https://api.tarnsay.example', DATABASE: 'localhost:1'}\n      - run: npx gh-pages -d dist\n      - run: npx vitest\n        env: {VITE_API: 'http://localhost:3000'}\n"],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for (job, step, effect) in case.all_effects() {
+        let Effect::Build { generator, base, .. } = &effect.effect else { continue };
+        if publish_of(case, job).is_none() {
+            continue;
+        }
+        if let Some((address, origin)) = base.as_ref().filter(|(address, _)| is_own_machine(address)) {
+            let place = if let Origin::At(place) = origin { *place } else { effect.at };
+            out.add(place, format!("the site is built for {address}, which is every visitor's own machine"))
+                .witness(WitnessSource::Catalog, format!("{generator} puts this address into the pages"))
+                .mend(Mend::by_hand("write the address that visitors use"));
+        }
+        let Some(known) = crate::knowledge::generators().get(generator) else { continue };
+        let of_job = &case.pipeline.jobs[job];
+        let layers: [&Variables; 3] = [&of_job.steps[step].variables, &of_job.variables, &case.pipeline.variables];
+        for (name, value) in layers.into_iter().flat_map(|layer| &layer.entries) {
+            let public = known.public_prefixes.iter().any(|prefix| name.value.starts_with(prefix.as_str()));
+            if public && is_own_machine(&value.value) {
+                out.add(value.inner(), format!("{} is built into the page, and names every visitor's own machine", name.value))
+                    .witness(at(effect.at), format!("{generator} puts it into the page here"))
+                    .mend(Mend::by_hand("write the address that visitors use"));
+            }
+        }
+    }
+}
+
+fn is_own_machine(address: &str) -> bool {
+    ["://localhost", "://127.0.0.1", "://0.0.0.0"].iter().any(|part| address.contains(part))
+}

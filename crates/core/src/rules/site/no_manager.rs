@@ -1,0 +1,61 @@
+//! A package manager that the runner does not have.
+
+use crate::case::Case;
+use crate::effects::Effect;
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::model::Work;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "site.no-manager",
+    severity: Severity::Error,
+    title: "The package manager is not there",
+    why: "The runner brings npm and yarn with it. Another manager has to be set up first, or its command is not found.",
+    needs: &[],
+    bad: &[
+        "== steps\n      - uses: actions/checkout@v5\n      - uses: actions/setup-node@v5\n        with: {node-version: 22}\n      - run: «pnpm install»\n",
+        "== steps\n      - uses: actions/checkout@v5\n      - run: «bun install»\n",
+    ],
+    good: &[
+        "== steps\n      - uses: pnpm/action-setup@v4\n      - run: pnpm install\n      - run: corepack enable\n      - run: yarn install\n",
+        "== steps\n      - run: |\n          corepack enable\n          pnpm install\n",
+        "== steps\n      - run: npm install -g pnpm && pnpm install\n      - uses: oven-sh/setup-bun@v2\n      - run: bun install\n",
+        "== jobs\n  a:\n    runs-on: self-hosted\n    steps:\n      - run: pnpm install\n  b:\n    runs-on: ubuntu-latest\n    container: ferry/pnpm\n    steps:\n      - run: pnpm install\n",
+        "== steps\n      - uses: ferry/set-up-everything@v1\n      - run: pnpm install\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    if !case.pipeline.exact {
+        return;
+    }
+    for (index, job) in case.pipeline.jobs.iter().enumerate() {
+        let hosted = job.container.is_none() && job.runners.len() == 1 && job.runners.iter().all(|runner| runner.value.starts_with("ubuntu-"));
+        if !hosted {
+            continue;
+        }
+        let mut ready: Vec<&str> = Vec::new();
+        'effects: for (step, effect) in case.effects.of_job(index) {
+            match &effect.effect {
+                Effect::SetUp { tool, .. } => ready.push(tool),
+                Effect::Unknown => break,
+                Effect::Install { manager, .. } | Effect::RunScript { manager, .. } => {
+                    let needs = matches!(manager.as_str(), "pnpm" | "bun");
+                    let told = job.steps.iter().take(step + 1).any(|step| match &step.work {
+                        Work::Runs { script, .. } => script.value.contains("corepack") || script.value.contains(&format!("-g {manager}")) || script.value.contains(&format!("--global {manager}")) || script.value.contains("| sh") || script.value.contains("| bash"),
+                        Work::Uses { action, .. } => action.value.contains(manager.as_str()),
+                        Work::Nothing => true,
+                    });
+                    if needs && !told && !ready.contains(&manager.as_str()) {
+                        out.add(effect.at, format!("`{}` fails here: the runner has no {manager}", job.id.value))
+                            .witness(WitnessSource::Catalog, "a runner brings npm and yarn with it, and no other manager")
+                            .mend(Mend::by_hand(format!("set {manager} up in a step before this one")));
+                        break 'effects;
+                    }
+                }
+                _ => {}
+            }
+        }
+    }
+}

@@ -1,0 +1,73 @@
+//! Another version of the runtime than the repository asks for.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::facts::Origin;
+use crate::finding::{Findings, Mend, Severity};
+use crate::rules::Rule;
+use crate::text::Place;
+
+pub const RULE: Rule = Rule {
+    id: "site.runtime-mismatch",
+    severity: Severity::Warning,
+    title: "The pipeline sets up another runtime than the repository asks for",
+    why: "package.json and version files say what the site is made and tested with. With an older runtime the installation or the build \
+          stops; with another one it may do something else than on everybody's machine.",
+    needs: &[],
+    bad: &[
+        "== package.json\n{\"engines\": {\"node\": ‹\">=20\"›}}\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/setup-node@v5\n        with: {node-version: «18»}\n",
+        "== .nvmrc\n‹22›\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/setup-node@v5\n        with: {node-version: '«20.x»'}\n",
+    ],
+    good: &[
+        "== package.json\n{\"engines\": {\"node\": \">=18 || ^16\"}}\n== .nvmrc\nv22.3\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/setup-node@v5\n        with: {node-version: 22}\n      - uses: actions/setup-node@v5\n        with: {node-version-file: .nvmrc}\n      - uses: actions/setup-node@v5\n        with: {node-version: lts/*}\n",
+        "== .nvmrc\nlts/*\n== package.json\n{\"engines\": {\"node\": \">=18\"}}\n== steps\n      - uses: actions/setup-node@v5\n        with: {node-version: 24}\n",
+        // A matrix tries several on purpose.
+        "== .nvmrc\n22\n== jobs\n  a:\n    runs-on: x\n    strategy:\n      matrix:\n        node: [18, 22]\n    steps:\n      - uses: actions/checkout@v5\n      - uses: actions/setup-node@v5\n        with: {node-version: '${{ matrix.node }}'}\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for (job, step, effect) in case.all_effects() {
+        let Effect::SetUp { tool, version: Some(version), .. } = &effect.effect else { continue };
+        let Some(given) = version.known().and_then(major).filter(|_| case.has_own_root(job, step)) else { continue };
+        let file = case.facts.runtimes.iter().find(|fact| fact.tool == *tool && !fact.path.contains('/'));
+        if let Some((wanted, Origin::At(place))) = file.and_then(|fact| Some((fact.major()?, fact.origin.clone())))
+            && wanted != given
+        {
+            speak(version.inner(), place, &format!("{tool} {given} is set up, and the repository asks for {wanted}"), format!("write {wanted}, or name the file in {tool}-version-file"), out);
+            continue;
+        }
+        let engines = case.facts.packages.get("").and_then(|package| package.node.as_ref()).filter(|_| tool == "node");
+        if let Some((range, place)) = engines
+            && let Some(least) = least_major(range)
+            && given < least
+        {
+            speak(version.inner(), *place, &format!("node {given} is set up, and package.json asks for {range}"), format!("write {least}, or a newer one"), out);
+        }
+    }
+}
+
+fn speak(place: Place, wanted: Place, message: &str, todo: String, out: &mut Findings) {
+    out.add(place, message).witness(at(wanted), "this is what it asks for").mend(Mend::by_hand(todo));
+}
+
+/// The major of `20`, `v20.1` or `20.x`.
+fn major(text: &str) -> Option<u32> {
+    let digits: String = text.trim().trim_start_matches('v').chars().take_while(char::is_ascii_digit).collect();
+    let rest = text.trim().trim_start_matches('v').get(digits.len()..)?;
+    (rest.is_empty() || rest.starts_with('.')).then(|| digits.parse().ok()).flatten()
+}
+
+/// The least major that a range lets through; nothing for ranges that are not understood.
+fn least_major(range: &str) -> Option<u32> {
+    let one = |part: &str| {
+        let part = part.trim();
+        let first = part.split_whitespace().next()?;
+        let rest = [">=", "^", "~", "="].iter().find_map(|sign| first.strip_prefix(sign)).unwrap_or(first);
+        let rest = if rest.is_empty() { part.split_whitespace().nth(1)? } else { rest };
+        let above = first.starts_with('<') || (first.starts_with('>') && !first.starts_with(">="));
+        if above { None } else { major(rest) }
+    };
+    range.split("||").map(one).collect::<Option<Vec<u32>>>()?.into_iter().min()
+}

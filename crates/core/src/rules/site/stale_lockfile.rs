@@ -1,0 +1,38 @@
+//! A lockfile that lacks a package.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::finding::{Findings, Mend, Severity};
+use crate::rules::{Need, Rule};
+
+pub const RULE: Rule = Rule {
+    id: "site.stale-lockfile",
+    severity: Severity::Error,
+    title: "The lockfile does not hold what package.json names",
+    why: "An installation that follows the lockfile to the letter stops when package.json names a package that is not in it. On the \
+          developer's own machine nothing is wrong: there the package is installed already.",
+    needs: &[Need::Package],
+    bad: &["== package.json\n{\"dependencies\": {\"tide\": \"1\", «\"chart\"»: \"2\"}}\n== package-lock.json\n{\"lockfileVersion\": 3, \"packages\": {\"\": {\"dependencies\": {\"tide\": \"1\"}}, \"node_modules/tide\": {}}}\n== steps\n      - uses: actions/checkout@v5\n      - run: ‹npm ci›\n"],
+    good: &[
+        "== package.json\n{\"dependencies\": {\"tide\": \"1\"}, \"devDependencies\": {\"chart\": \"2\"}}\n== package-lock.json\n{\"packages\": {\"\": {\"dependencies\": {\"tide\": \"1\"}, \"devDependencies\": {\"chart\": \"2\"}}}}\n== steps\n      - uses: actions/checkout@v5\n      - run: npm ci\n",
+        "== package.json\n{\"dependencies\": {\"tide\": \"1\"}}\n== package-lock.json\n{\"lockfileVersion\": 1, \"dependencies\": {}}\n== steps\n      - uses: actions/checkout@v5\n      - run: npm ci\n",
+        "== package.json\n{\"dependencies\": {\"tide\": \"1\"}}\n== package-lock.json\n{\"packages\": {\"\": {\"dependencies\": {}}}}\n== steps\n      - uses: actions/checkout@v5\n      - run: npm install\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for (job, step, effect) in case.all_effects() {
+        let Effect::Install { manager, frozen: true, dir: Some(dir) } = &effect.effect else { continue };
+        let (Some(locked), Some(package)) = (case.facts.locked.get(dir), case.facts.packages.get(dir)) else { continue };
+        if manager != "npm" || effect.perhaps || !case.has_own_root(job, step) {
+            continue;
+        }
+        if let Some((name, place)) = package.installed.iter().find(|(name, _)| !locked.contains(name)) {
+            out.add(*place, format!("`{}` fails: package.json names {name}, and package-lock.json does not hold it", case.job_name(job)))
+                .witness(at(effect.at), "npm ci wants the two to agree")
+                .mend(Mend::by_hand("run npm install, and commit package-lock.json"));
+            return;
+        }
+    }
+}

@@ -1,0 +1,53 @@
+//! Folders that the host leaves out because of their name.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::rules::{Need, Rule};
+
+pub const RULE: Rule = Rule {
+    id: "site.underscore",
+    severity: Severity::Error,
+    title: "The host leaves out the folder with the scripts and styles",
+    why: "A branch that is published goes through a generator of the forge's own, which leaves out everything whose name starts with _. An \
+          empty file .nojekyll switches it off; without it the pages come without their scripts and styles.",
+    needs: &[Need::Files],
+    bad: &["== files\nnext.txt\n== next.config.mjs\nexport default { output: 'export' }\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: ‹npx next build›\n      - run: «npx gh-pages -d out»\n"],
+    good: &[
+        "== files\npublic/.nojekyll\n== next.config.mjs\nexport default { output: 'export' }\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx next build\n      - run: npx gh-pages -d out --dotfiles\n",
+        "== files\nx\n== next.config.mjs\nexport default { output: 'export' }\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx next build && touch out/.nojekyll\n      - run: npx gh-pages -d out\n      - run: npx gh-pages -d out --nojekyll\n",
+        "== files\nx\n== next.config.mjs\nexport default { output: 'export' }\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx next build\n      - uses: peaceiris/actions-gh-pages@v4\n        with: {github_token: x, publish_dir: out}\n",
+    ],
+    check,
+};
+
+/// Generators that put scripts or styles into a folder whose name starts with `_`.
+const UNDERSCORED: [(&str, &str); 5] = [("next", "_next"), ("nuxt", "_nuxt"), ("astro", "_astro"), ("sveltekit", "_app"), ("sphinx", "_static")];
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    let Some(files) = case.facts.files.known() else { return };
+    let has_file = files.iter().any(|path| path.rsplit('/').next() == Some(".nojekyll"));
+    let told = case.texts().iter().any(|(_, text)| text.value.contains("nojekyll"));
+    let scripts = case.facts.packages.values().filter_map(|package| package.scripts.as_ref()).flatten();
+    let in_script = scripts.into_iter().any(|script| script.command.contains("nojekyll"));
+    if has_file || told || in_script {
+        return;
+    }
+    for published in case.publishes() {
+        // Ready-made actions write the file themselves.
+        let by_command = matches!(case.pipeline.jobs[published.job].steps[published.step].work, crate::model::Work::Runs { .. });
+        let command = case.sources.slice(published.effect.at);
+        if published.branch.is_none() || !by_command || !command.contains("gh-pages") {
+            continue;
+        }
+        let build = case.effects.of_job(published.job).find_map(|(_, effect)| match &effect.effect {
+            Effect::Build { generator, .. } => UNDERSCORED.iter().find(|(known, _)| known == generator).map(|(name, folder)| (effect, *name, *folder)),
+            _ => None,
+        });
+        let Some((build, name, folder)) = build else { continue };
+        out.add(published.effect.at, format!("the host leaves out {folder}/, and the pages come without their scripts and styles"))
+            .witness(at(build.at), format!("{name} puts them into {folder}/"))
+            .witness(WitnessSource::Files, "no .nojekyll is among the files, and no step makes one")
+            .mend(Mend::by_hand("add the option --nojekyll, or an empty file .nojekyll to the built folder"));
+    }
+}
