@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use dulk_core::case::Project;
 use dulk_core::finding::{Finding, Severity};
 use dulk_core::knowledge::Date;
-use dulk_core::read::{Prepared, prepare, refused};
+use dulk_core::read::{Prepared, prepare_with, refused};
 use dulk_gather::{PipelineFile, Repository, gather, places};
 use rayon::prelude::*;
 
@@ -60,7 +60,10 @@ pub fn run(options: &CheckOptions, paths: &[PathBuf], today: Date, screen: &mut 
 pub fn prepare_all(repository: &Repository) -> Vec<Prepared> {
     let read = |pipeline: &PipelineFile| match &pipeline.refused {
         Some(reason) => refused(pipeline.file, reason.clone(), pipeline.dialect),
-        None => prepare(pipeline.file, repository.sources.get(pipeline.file), pipeline.dialect),
+        None => {
+            let parts: Vec<_> = pipeline.parts.iter().map(|part| (*part, repository.sources.get(*part))).collect();
+            prepare_with(pipeline.file, repository.sources.get(pipeline.file), pipeline.dialect, &parts, pipeline.missing)
+        }
     };
     if repository.pipelines.len() < PARALLEL_FROM {
         repository.pipelines.iter().map(read).collect()

@@ -76,8 +76,25 @@ pub(crate) fn pipeline_names(root: &Path) -> Vec<String> {
             }
         }
     }
+    if fs::symlink_metadata(root.join(".gitlab-ci.yml")).is_ok() {
+        names.push(".gitlab-ci.yml".to_owned());
+    }
     names.sort_unstable();
     names
+}
+
+/// Files that a pattern with `*` and `**` fits, from the root.
+pub(crate) fn matching(root: &Path, pattern: &str) -> Vec<String> {
+    let Ok(glob) = globset::GlobBuilder::new(pattern).literal_separator(true).build() else { return Vec::new() };
+    let matcher = glob.compile_matcher();
+    let fixed = pattern.split('*').next().unwrap_or_default();
+    let start = root.join(fixed.rsplit_once('/').map_or("", |(dir, _)| dir));
+    let walk = ignore::WalkBuilder::new(start).hidden(false).require_git(false).max_depth(Some(8)).build();
+    let paths = walk.flatten().filter(|entry| entry.file_type().is_some_and(|kind| kind.is_file()));
+    let names = paths.map(|entry| slashed(entry.path().strip_prefix(root).unwrap_or(entry.path())));
+    let mut found: Vec<String> = names.filter(|name| matcher.is_match(name)).take(200).collect();
+    found.sort_unstable();
+    found
 }
 
 /// Reads a text of the repository. Links are followed inside it only; devices, pipes and folders are refused unopened.

@@ -39,6 +39,10 @@ pub struct PipelineFile {
     pub dialect: Dialect,
     /// Why it could not be read.
     pub refused: Option<String>,
+    /// The local files that it includes.
+    pub parts: Vec<FileId>,
+    /// Something that it includes is not there.
+    pub missing: bool,
 }
 
 /// Why nothing can be said at all.
@@ -142,6 +146,40 @@ fn pipelines(
     Ok(names.into_iter().map(|name| pipeline(root, name, sources)).collect())
 }
 
+/// The second format's one file.
+const GITLAB: &str = ".gitlab-ci.yml";
+/// Files that one file includes, and those that they include; more are no honest pipeline.
+const PARTS_LIMIT: usize = 60;
+
+/// The local files that a pipeline includes, over and over, each once; and whether one of them is not there.
+fn parts(root: &Path, text: &str, sources: &mut Sources) -> (Vec<FileId>, bool) {
+    let mut missing = false;
+    let mut seen: Vec<String> = vec![GITLAB.to_owned()];
+    let mut found = Vec::new();
+    let mut open = dulk_core::read::local_includes(text);
+    while let Some(pattern) = open.pop() {
+        let pattern = pattern.trim_start_matches('/').to_owned();
+        let names = if pattern.contains('*') { disk::matching(root, &pattern) } else { vec![pattern] };
+        for name in names {
+            if seen.contains(&name) {
+                continue;
+            }
+            if found.len() >= PARTS_LIMIT {
+                return (found, true);
+            }
+            match disk::read(root, &name) {
+                Ok(text) => {
+                    open.extend(dulk_core::read::local_includes(&text));
+                    found.push(sources.add(SourceFile::new(name.clone(), text)));
+                }
+                Err(_) => missing = true,
+            }
+            seen.push(name);
+        }
+    }
+    (found, missing)
+}
+
 /// More composite actions, or files under slipped names, than this are not looked at.
 const BESIDE_LIMIT: usize = 64;
 
@@ -159,12 +197,17 @@ fn beside(root: &Path, files: &FileList) -> Vec<String> {
 
 fn pipeline(root: &Path, name: String, sources: &mut Sources) -> PipelineFile {
     let base = name.rsplit('/').next().unwrap_or_default();
-    let dialect = if matches!(base, "action.yml" | "action.yaml") { Dialect::Action } else { Dialect::Workflow };
+    let dialect = match base {
+        "action.yml" | "action.yaml" => Dialect::Action,
+        GITLAB => Dialect::Gitlab,
+        _ => Dialect::Workflow,
+    };
     let (text, refused) = match disk::read(root, &name) {
         Ok(text) => (text, None),
         Err(reason) => (String::new(), Some(reason)),
     };
-    PipelineFile { file: sources.add(SourceFile::new(name, text)), dialect, refused }
+    let (parts, missing) = if dialect == Dialect::Gitlab { parts(root, &text, sources) } else { (Vec::new(), false) };
+    PipelineFile { file: sources.add(SourceFile::new(name, text)), dialect, refused, parts, missing }
 }
 
 #[cfg(test)]

@@ -2,6 +2,7 @@
 
 mod action;
 mod folder;
+mod given;
 mod package_manager;
 mod publisher;
 mod script;
@@ -429,6 +430,7 @@ fn of_step(scene: &Scene<'_>, step: &Step) -> StepEffects {
         Work::Runs { script, posix: false } => {
             StepEffects { effects: vec![EffectAt::sure(Effect::Unknown, script.at)], ..StepEffects::default() }
         }
+        Work::Given(given) => given::effects(given),
         Work::Nothing => StepEffects::default(),
     };
     if step.condition.is_some() || step.may_fail.is_some() {

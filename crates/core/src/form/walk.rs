@@ -76,6 +76,9 @@ impl Walker<'_, '_> {
                 self.no_text(*key);
                 continue;
             };
+            if place.hidden && word.starts_with('.') {
+                continue;
+            }
             if place.named {
                 self.name(*key, &word, "job");
                 self.job = self.scope.job_of(&word).or(Some(index));

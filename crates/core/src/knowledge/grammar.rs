@@ -95,6 +95,9 @@ pub struct PlaceEntry {
     /// Its keys are names: letters, digits, `-` and `_`, a letter or `_` first.
     #[serde(default)]
     pub named: bool,
+    /// Keys that start with a point may hold anything.
+    #[serde(default)]
+    pub hidden: bool,
 }
 
 /// Which names an expression may use in a place.

@@ -16,7 +16,7 @@ pub use commands::{Commands, Manager, PublisherCommand, SetUpCache, Tool, Wrappe
 pub use date::Date;
 pub use grammar::{Contexts, EventEntry, Grammar, Names, PlaceEntry, Takes};
 pub use sites::{Generator, Hosting, SettingIs};
-pub use workflow::{Host, RetiredCommand, Scope, Workflow};
+pub use workflow::{Gitlab, Host, RetiredCommand, Scope, Workflow};
 
 /// One part of the catalog. The data is checked by a test, so that a part can always be read.
 fn read<T: serde::de::DeserializeOwned>(name: &str, json: &str) -> T {
@@ -45,6 +45,8 @@ macro_rules! parts {
 parts! {
     /// The workflow format: events, grammar, hosts, permission scopes.
     workflow: Workflow = "workflow";
+    /// The format of `.gitlab-ci.yml`.
+    gitlab: Gitlab = "gitlab";
     /// Well-known actions.
     actions: actions::Actions = "actions";
     /// Package managers.
@@ -66,6 +68,7 @@ pub fn run_of(dialect: crate::model::Dialect) -> &'static workflow::Run {
     use crate::model::Dialect;
     match dialect {
         Dialect::Workflow | Dialect::Action => &workflow().run,
+        Dialect::Gitlab => &gitlab().run,
     }
 }
 
@@ -73,6 +76,7 @@ pub fn run_of(dialect: crate::model::Dialect) -> &'static workflow::Run {
 pub fn filters_of(dialect: crate::model::Dialect, event: &str) -> Vec<String> {
     use crate::model::Dialect;
     match dialect {
+        Dialect::Gitlab => Vec::new(),
         Dialect::Workflow | Dialect::Action => {
             let entry = workflow().grammar.event(event);
             let types = entry.filter(|entry| entry.open_types || !entry.types.is_empty()).map(|_| "types".to_owned());

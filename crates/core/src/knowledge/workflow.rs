@@ -27,6 +27,19 @@ pub struct Workflow {
     pub retired_command: Vec<RetiredCommand>,
 }
 
+/// `catalog/gitlab/`.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub struct Gitlab {
+    /// Places, keys, names.
+    pub grammar: Grammar,
+    /// Top keys that are no jobs.
+    pub reserved: Vec<String>,
+    /// What a run knows of itself.
+    #[serde(flatten)]
+    pub run: Run,
+}
+
 /// What the runs of a format know of themselves.
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case")]

@@ -11,6 +11,8 @@ use crate::text::{FileId, Place, Span};
 /// Which format a file is written in; only for telling people, never for deciding.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Dialect {
+    /// `.gitlab-ci.yml` with the local files that it includes.
+    Gitlab,
     /// `.github/workflows/*.yml` and its kin.
     Workflow,
     /// A composite `action.yml` in the repository.
@@ -22,6 +24,7 @@ impl Dialect {
     pub fn name(self) -> &'static str {
         match self {
             Self::Workflow | Self::Action => "workflow",
+            Self::Gitlab => "gitlab",
         }
     }
 }
@@ -39,6 +42,12 @@ pub struct Pipeline {
     pub triggers: Vec<Trigger>,
     /// Where they are written.
     pub triggers_at: Option<Place>,
+    /// The stages in their order, where the file names them.
+    pub stages: Option<Vec<Text>>,
+    /// Parts of it are written elsewhere, and not known.
+    pub partial: bool,
+    /// It starts only when at least one of its jobs runs.
+    pub starts_with_jobs: bool,
     /// Submodules come with the sources, or a setting says whether they do.
     pub brings_submodules: bool,
     /// Every step also has variables that the forge sets.
@@ -75,7 +84,54 @@ pub struct UsualLimit {
     pub words: &'static str,
 }
 
+impl Step {
+    /// A step that the format itself does.
+    pub fn given(at: Place, given: Vec<Given>) -> Self {
+        Self {
+            at,
+            id: None,
+            name: None,
+            condition: None,
+            work: Work::Given(given),
+            variables: Variables::default(),
+            directory: None,
+            may_fail: None,
+        }
+    }
+}
+
 impl Pipeline {
+    /// Nothing but the file.
+    pub fn empty(file: FileId, dialect: Dialect) -> Self {
+        Self {
+            file,
+            dialect,
+            name: None,
+            triggers: Vec::new(),
+            triggers_at: None,
+            stages: None,
+            partial: false,
+            starts_with_jobs: false,
+            brings_submodules: false,
+            open_variables: false,
+            lock_key: None,
+            usual_limit: None,
+            filters_clash: false,
+            permissions: None,
+            variables: Variables::default(),
+            choices: Vec::new(),
+            lock: None,
+            jobs: Vec::new(),
+            interface: None,
+            exact: false,
+        }
+    }
+
+    /// The number of the job that is called exactly so.
+    pub fn job_named(&self, id: &str) -> Option<usize> {
+        self.jobs.iter().position(|job| job.id.value == id)
+    }
+
     /// The job of an id; ids do not mind upper and lower case.
     pub fn job(&self, id: &str) -> Option<usize> {
         self.jobs.iter().position(|job| job.id.value.eq_ignore_ascii_case(id))
@@ -139,6 +195,10 @@ pub struct Job {
     pub needs_at: Option<Place>,
     /// Some of what it waits for is only known when it runs.
     pub needs_unknown: bool,
+    /// It waits for all jobs of earlier stages, whether they run or not.
+    pub needs_by_stage: bool,
+    /// Its stage, where the format has stages and the job names one.
+    pub stage: Option<Text>,
     /// When it runs.
     pub condition: Option<Condition>,
     /// When it runs, as a list of which the first that fits decides; without any, `condition` alone does.
@@ -303,6 +363,54 @@ pub struct Step {
     pub may_fail: Option<Text>,
 }
 
+/// What a format does around a job's script without a step being written.
+#[derive(Clone, Debug)]
+pub enum Given {
+    /// Brings the sources.
+    Checkout {
+        /// Whether submodules come too, as written.
+        submodules: Option<Text>,
+        /// The job.
+        at: Place,
+    },
+    /// The image that the job runs in.
+    Image(Text),
+    /// Fetches what a job handed on, into the places that it had there.
+    Fetch {
+        /// The job's name.
+        name: Text,
+        /// The job that fetches.
+        at: Place,
+    },
+    /// Brings a cache back.
+    Cache {
+        /// Its key, when it is a text.
+        key: Option<Text>,
+        /// The files that its key is made of.
+        files: Vec<Text>,
+        /// What it holds.
+        paths: Vec<Text>,
+        /// The whole of it.
+        at: Place,
+    },
+    /// Hands files on under the job's name.
+    HandOn {
+        /// The job's name.
+        name: Text,
+        /// The files.
+        paths: Vec<Text>,
+    },
+    /// Puts a folder online as the forge's pages.
+    Publish {
+        /// The folder.
+        folder: Text,
+        /// Beside the site, not in its place.
+        preview: bool,
+        /// It goes online only when it is handed on too.
+        needs_hand_on: bool,
+    },
+}
+
 /// What a step does.
 #[derive(Clone, Debug)]
 pub enum Work {
@@ -321,6 +429,9 @@ pub enum Work {
         posix: bool,
     },
     /// Neither, which is a fault of form.
+    /// The format itself does this around the job's script.
+    Given(Vec<Given>),
+    /// Neither is written.
     Nothing,
 }
 

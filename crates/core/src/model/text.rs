@@ -25,6 +25,10 @@ pub enum TextMap {
     Straight(u32),
     /// Quotes, indentation or folding are between.
     Mapped(Box<OffsetMap>),
+    /// Several texts one after the other, each from this byte on.
+    Joined(Vec<(usize, Text)>),
+    /// It stands nowhere as it is: every part of it has this place.
+    Fixed(Span),
 }
 
 impl Text {
@@ -38,11 +42,23 @@ impl Text {
         Self { value: value.into(), at: Place { file, span }, plain: true, map: TextMap::Straight(span.start) }
     }
 
+    /// A text that stands for something written otherwise at a place.
+    pub fn fixed(value: &str, at: Place) -> Self {
+        Self { value: value.to_owned(), at, plain: false, map: TextMap::Fixed(at.span) }
+    }
+
     /// The place of a part of the value, given as bytes in it.
     pub fn place(&self, range: Range<usize>) -> Place {
         let span = match &self.map {
             TextMap::Straight(start) => Span::new(*start as usize + range.start, *start as usize + range.end),
             TextMap::Mapped(map) => map.span(range),
+            TextMap::Fixed(span) => *span,
+            TextMap::Joined(parts) => {
+                let index = parts.partition_point(|(start, _)| *start <= range.start).saturating_sub(1);
+                let Some((start, part)) = parts.get(index) else { return self.at };
+                let length = part.value.len();
+                return part.place(range.start.saturating_sub(*start).min(length)..range.end.saturating_sub(*start).min(length));
+            }
         };
         Place { file: self.at.file, span }
     }

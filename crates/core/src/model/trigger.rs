@@ -54,6 +54,22 @@ pub struct Trigger {
 }
 
 impl Trigger {
+    /// Without filters.
+    pub fn plain(event: Event, name: Text) -> Self {
+        Self {
+            event,
+            at: name.at,
+            name,
+            filters: Vec::new(),
+            types: Vec::new(),
+            usual: true,
+            times: Vec::new(),
+            after: Vec::new(),
+            inputs: Vec::new(),
+            stray: Vec::new(),
+        }
+    }
+
     /// The filter of one kind, taking in or leaving out.
     pub fn filter(&self, of: FilterOf, side: FilterSide) -> Option<&Filter> {
         self.filters.iter().find(|filter| filter.of == of && filter.side == side)

@@ -1,9 +1,11 @@
 //! Dialect readers: from a tree to the neutral model, one file per format.
 
+mod gitlab;
 mod misplaced;
 mod nodes;
 mod workflow;
 
+pub use gitlab::local_includes;
 pub use misplaced::{is_pipeline, misplaced};
 
 use crate::form::{self, FormIssue, FormIssueKind};
@@ -25,6 +27,21 @@ pub struct Prepared {
 
 /// Reads one file. It needs no facts, so that files can be read at the same time.
 pub fn prepare(file: FileId, source: &SourceFile, dialect: Dialect) -> Prepared {
+    prepare_with(file, source, dialect, &[], false)
+}
+
+/// The same for a file that is made of several: `parts` are those that it includes, `missing` says that some of them are not there.
+pub fn prepare_with(
+    file: FileId,
+    source: &SourceFile,
+    dialect: Dialect,
+    parts: &[(FileId, &SourceFile)],
+    missing: bool,
+) -> Prepared {
+    if dialect == Dialect::Gitlab {
+        let (pipeline, form, whole) = gitlab::prepare_tree(file, source, parts, missing);
+        return Prepared { pipeline, form, whole };
+    }
     let tree = tree::parse(&source.text);
     let host = knowledge::workflow().host.iter().find(|host| source.path.starts_with(&host.folder));
     let strict = host.is_none_or(|host| host.strict);

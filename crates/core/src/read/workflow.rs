@@ -13,25 +13,11 @@ use crate::tree::{Kind, NodeId, Tree};
 /// Reads a tree. Whatever does not fit is left out: the grammar speaks of it.
 pub(super) fn read(tree: &Tree<'_>, file: FileId, dialect: Dialect, exact: bool) -> Pipeline {
     let nodes = Nodes { tree, file };
-    let mut pipeline = Pipeline {
-        file,
-        dialect,
-        name: None,
-        triggers: Vec::new(),
-        permissions: None,
-        variables: Variables::default(),
-        choices: Vec::new(),
-        lock: None,
-        jobs: Vec::new(),
-        triggers_at: None,
-        brings_submodules: false,
-        open_variables: false,
-        lock_key: Some("concurrency"),
-        usual_limit: exact.then_some(UsualLimit { line: "timeout-minutes: 10", words: "six hours" }),
-        filters_clash: exact,
-        interface: None,
-        exact,
-    };
+    let mut pipeline = Pipeline::empty(file, dialect);
+    pipeline.exact = exact;
+    pipeline.filters_clash = exact;
+    pipeline.lock_key = Some("concurrency");
+    pipeline.usual_limit = exact.then_some(UsualLimit { line: "timeout-minutes: 10", words: "six hours" });
     let Some(root) = tree.documents.first().copied() else { return pipeline };
     let reader = Reader { nodes };
     pipeline.name = nodes.text_at(root, "name");
@@ -241,6 +227,8 @@ impl Reader<'_, '_> {
             needs_at: tree.value(node, "needs").map(|value| self.nodes.at(value)),
             needs,
             needs_unknown,
+            needs_by_stage: false,
+            stage: None,
             condition: self.condition(node),
             choices: Vec::new(),
             then: Then::Run,

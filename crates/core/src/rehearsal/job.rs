@@ -136,6 +136,10 @@ impl Scene<'_> {
         if ignores {
             return own;
         }
+        // What stages order may be absent without harm.
+        if job.needs_by_stage {
+            return own;
+        }
         for need in &job.needs {
             let Some(other) = self.pipeline.job(&need.value).and_then(|other| known[other].as_ref()) else { continue };
             if other.answer == Answer::No {

@@ -89,6 +89,11 @@ impl Project<'_> {
     fn play(&self, index: usize, occasion: &Occasion, starts: Verdict, trigger: Option<usize>) -> Rehearsal {
         let pipeline = &self.prepared[index].pipeline;
         let (jobs, steps) = job::jobs(pipeline, occasion, self.facts, &starts, trigger);
+        let none_runs = !jobs.is_empty() && jobs.iter().all(|job| job.answer == Answer::No);
+        if pipeline.starts_with_jobs && starts.answer > Answer::No && none_runs {
+            let at = jobs.iter().find_map(|job| job.at);
+            return Rehearsal { starts: Verdict::new(Answer::No, "none of its jobs is for this", at), trigger, jobs, steps };
+        }
         Rehearsal { starts, trigger, jobs, steps }
     }
 

@@ -2,7 +2,7 @@
 //!
 //! A line `== name` starts a part: `== git` holds branches (one a line, `default`, `current`, `tag` or `far:REMOTE` after
 //! the name), `== files` paths
-//! that git tracks, `== dulk.toml` settings, `== pipeline` a workflow file, `== jobs` one that starts on every push, `== steps` one with
+//! that git tracks, `== dulk.toml` settings, `== pipeline` a workflow file, `== jobs` one that starts on every push, `== gitlab` a `.gitlab-ci.yml`, `== steps` one with
 //! the steps of one job, and any other name a file of that path. `«…»` marks a
 //! finding, `‹…›` a witness; the marks are taken out before anything is read.
 
@@ -36,6 +36,7 @@ impl Section {
         match self.name.as_str() {
             "git" | "files" => None,
             "pipeline" | "jobs" | "steps" => Some(PIPELINE),
+            "gitlab" => Some(".gitlab-ci.yml"),
             other => Some(other),
         }
     }
@@ -109,6 +110,8 @@ impl Slip {
                     read_settings(file, sources.get(file)).unwrap_or_else(|error| panic!("{}: {error:?}", section.text));
             } else if path.starts_with(".github/workflows/") || misplaced(path).is_some() {
                 pipelines.push((file, Dialect::Workflow));
+            } else if path == ".gitlab-ci.yml" {
+                pipelines.push((file, Dialect::Gitlab));
             } else if path.ends_with("/action.yml") {
                 pipelines.push((file, Dialect::Action));
             } else if path == ".gitmodules" {

@@ -145,7 +145,7 @@ fn before_output(case: &Case<'_>, job: usize, out: &mut Findings) {
         let inputs = match &step.work {
             Work::Uses { inputs, .. } => inputs.entries.iter().map(|(_, value)| value).collect(),
             Work::Runs { script, .. } => vec![script],
-            Work::Nothing => Vec::new(),
+            Work::Given(_) | Work::Nothing => Vec::new(),
         };
         let texts: Vec<&Text> = inputs.into_iter().chain(step.variables.entries.iter().map(|(_, value)| value)).collect();
         for text in texts {

@@ -40,7 +40,7 @@ fn texts_of(step: &Step) -> Vec<&Text> {
     match &step.work {
         Work::Uses { inputs, .. } => texts.extend(inputs.entries.iter().map(|(_, value)| value)),
         Work::Runs { script, .. } => texts.push(script),
-        Work::Nothing => {}
+        Work::Given(_) | Work::Nothing => {}
     }
     texts
 }

@@ -45,7 +45,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                     let told = job.steps.iter().take(step + 1).any(|step| match &step.work {
                         Work::Runs { script, .. } => script.value.contains("corepack") || script.value.contains(&format!("-g {manager}")) || script.value.contains(&format!("--global {manager}")) || script.value.contains("| sh") || script.value.contains("| bash"),
                         Work::Uses { action, .. } => action.value.contains(manager.as_str()),
-                        Work::Nothing => true,
+                        Work::Given(_) | Work::Nothing => true,
                     });
                     if needs && !told && !ready.contains(&manager.as_str()) {
                         out.add(effect.at, format!("`{}` fails here: the runner has no {manager}", job.id.value))

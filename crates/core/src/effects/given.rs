@@ -1,0 +1,104 @@
+//! What the format itself does around a job's script.
+
+use super::{ArtifactName, Effect, EffectAt, StepEffects, UploadPath, join};
+use crate::model::{Given, Text};
+
+/// Images that bring a runtime of their tag's version.
+const RUNTIMES: [(&str, &str); 7] = [
+    ("node", "node"),
+    ("python", "python"),
+    ("ruby", "ruby"),
+    ("golang", "go"),
+    ("php", "php"),
+    ("oven/bun", "bun"),
+    ("denoland/deno", "deno"),
+];
+
+pub(super) fn effects(given: &[Given]) -> StepEffects {
+    let mut out = StepEffects::default();
+    for one in given {
+        out.effects.extend(effect(one));
+    }
+    out
+}
+
+fn effect(given: &Given) -> Option<EffectAt> {
+    let found = match given {
+        Given::Checkout { submodules, at } => {
+            let submodules = submodules.clone();
+            EffectAt::sure(
+                Effect::Checkout {
+                    into: Some(String::new()),
+                    own: true,
+                    reference: None,
+                    repository: None,
+                    submodules,
+                    forgets: false,
+                },
+                *at,
+            )
+        }
+        Given::Image(image) => return runtime(image),
+        Given::Fetch { name, at } => EffectAt::sure(
+            Effect::Download {
+                name: ArtifactName { given: None, default: Some(name.value.clone()) },
+                into: Some(String::new()),
+                elsewhere: false,
+                merges: true,
+            },
+            *at,
+        ),
+        Given::Cache { key, files: _, paths, at } => EffectAt::sure(
+            Effect::RestoreCache { key: key.clone(), paths: paths.iter().map(path).collect(), fallback: None },
+            *at,
+        ),
+        Given::HandOn { name, paths } => EffectAt::sure(
+            Effect::Upload {
+                name: ArtifactName { given: None, default: Some(name.value.clone()) },
+                paths: paths.iter().map(path).collect(),
+                keeps_paths: true,
+                exclusive: false,
+            },
+            paths.first().map_or(name.at, |path| path.at),
+        ),
+        Given::Publish { folder, preview, .. } => EffectAt::sure(
+            Effect::Publish {
+                target: "pages".into(),
+                folder: Some(path(folder)),
+                artifact: None,
+                branch: None,
+                place: (!preview).then(|| "pages".to_owned()),
+                creates_branch: true,
+            },
+            folder.at,
+        ),
+    };
+    Some(found)
+}
+
+fn runtime(image: &Text) -> Option<EffectAt> {
+    let (name, tag) = image.value.rsplit_once(':')?;
+    let base = name.trim_start_matches("docker.io/").trim_start_matches("library/");
+    let (_, tool) = RUNTIMES.iter().find(|(known, _)| *known == base)?;
+    let digits = tag.bytes().take_while(|byte| byte.is_ascii_digit() || *byte == b'.').count();
+    let start = image.value.len() - tag.len();
+    let place = image.place(start..start + digits);
+    let version = (digits > 0).then(|| Text::fixed(&tag[..digits], place));
+    let effect = Effect::SetUp { tool: (*tool).to_owned(), version, version_file: None, cache: None, lockfiles: None };
+    Some(EffectAt::sure(effect, image.at))
+}
+
+/// A path of artifacts or a cache; variables and globs leave the part before them.
+fn path(text: &Text) -> UploadPath {
+    let written = text.value.trim();
+    let glob = written.find(['*', '?', '[']);
+    let fixed = match glob {
+        Some(index) => written[..index].rsplit_once('/').map_or("", |(dir, _)| dir),
+        None => written,
+    };
+    let fixed = fixed
+        .strip_prefix("$CI_PROJECT_DIR")
+        .or_else(|| fixed.strip_prefix("${CI_PROJECT_DIR}"))
+        .map_or(fixed, |rest| rest.trim_start_matches('/'));
+    UploadPath { folder: join(&Some(String::new()), fixed), at: text.inner(), written: written.to_owned(), glob: glob.is_some() }
+}

@@ -1,0 +1,436 @@
+//! `.gitlab-ci.yml` and the local files that it includes.
+//!
+//! After the format's page "CI/CD YAML syntax reference": `default`, `extends` (the deepest first, mappings merged, lists replaced),
+//! `!reference`, merge keys, stages and the needs that follow from them, `rules` and `only`/`except`.
+
+mod choices;
+mod merge;
+
+use self::merge::{Documents, Item, Map};
+use crate::knowledge;
+use crate::model::{
+    Call, Dialect, Event, Given, Job, Lock, Matrix, Pipeline, Step, Text, TextMap, Then, Trigger, Variables, Work,
+};
+use crate::text::{FileId, Place, SourceFile};
+use crate::tree::Tree;
+
+/// The stages where a file names none.
+const STAGES: [&str; 5] = [".pre", "build", "test", "deploy", ".post"];
+
+/// Patterns of the local files that a text includes.
+pub fn local_includes(text: &str) -> Vec<String> {
+    let tree = crate::tree::parse(text);
+    let parts = [(FileId(0), &tree)];
+    let documents = Documents::new(&parts);
+    let mut found = Vec::new();
+    for item in documents.include_items() {
+        let local = documents.text(&item).or_else(|| documents.get(&item, "local").and_then(|value| documents.text(&value)));
+        found.extend(local.map(|text| text.value).filter(|path| is_local(path)));
+    }
+    found
+}
+
+/// A path of this repository without variables in it.
+fn is_local(path: &str) -> bool {
+    !path.contains("://") && !path.contains('$') && (path.ends_with(".yml") || path.ends_with(".yaml"))
+}
+
+/// Reads the main file and its parts.
+pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeline {
+    let file = parts.first().map_or(FileId(0), |(file, _)| *file);
+    let documents = Documents::new(parts);
+    let mut pipeline = Pipeline::empty(file, Dialect::Gitlab);
+    pipeline.open_variables = true;
+    pipeline.starts_with_jobs = true;
+    pipeline.partial = missing_parts || documents.includes_unknown();
+    let Some(top) = documents.top() else { return pipeline };
+    let reader = Reader { documents: &documents, top: &top };
+    pipeline.variables = top.get("variables").map(|item| reader.variables(item)).unwrap_or_default();
+    let stages: Vec<Text> = top.get("stages").map(|item| documents.texts(item)).unwrap_or_default();
+    pipeline.triggers = reader.triggers(file);
+    if let Some(rules) = top.get("workflow").and_then(|workflow| documents.get(workflow, "rules")) {
+        pipeline.choices = reader.rules(&rules, Then::Run);
+    }
+    let reserved = &knowledge::gitlab().reserved;
+    let names: Vec<String> = top
+        .names()
+        .filter(|name| !name.starts_with('.') && !reserved.iter().any(|word| word == name))
+        .map(str::to_owned)
+        .collect();
+    for name in names.iter().take(JOB_LIMIT) {
+        pipeline.jobs.extend(reader.job(name));
+    }
+    pipeline.stages = (!stages.is_empty()).then_some(stages);
+    stage_needs(&mut pipeline);
+    reader.artifacts_of_needs(&mut pipeline);
+    pipeline
+}
+
+/// More jobs are no honest file.
+const JOB_LIMIT: usize = 2_000;
+/// Jobs that wait for whole stages are wired one by one up to this many.
+const WIRED_JOBS: usize = 300;
+
+/// A job without `needs` waits for all jobs of the stages before its own.
+fn stage_needs(pipeline: &mut Pipeline) {
+    let order: Vec<String> = match &pipeline.stages {
+        Some(stages) => {
+            let named = stages.iter().map(|text| text.value.clone());
+            std::iter::once(".pre".to_owned()).chain(named).chain([".post".to_owned()]).collect()
+        }
+        None => STAGES.iter().map(|stage| (*stage).to_owned()).collect(),
+    };
+    if pipeline.jobs.len() > WIRED_JOBS {
+        return;
+    }
+    let rank = |job: &Job| {
+        let stage = job.stage.as_ref().map_or("test", |stage| stage.value.as_str());
+        order.iter().position(|name| name == stage)
+    };
+    let ranks: Vec<Option<usize>> = pipeline.jobs.iter().map(rank).collect();
+    let ids: Vec<Text> = pipeline.jobs.iter().map(|job| job.id.clone()).collect();
+    for (index, job) in pipeline.jobs.iter_mut().enumerate() {
+        if job.needs_at.is_some() || !job.needs_by_stage {
+            continue;
+        }
+        let Some(own) = ranks[index] else { continue };
+        let before = (0..ids.len()).filter(|other| ranks[*other].is_some_and(|rank| rank < own));
+        job.needs = before.map(|other| ids[other].clone()).collect();
+    }
+}
+
+struct Reader<'d, 't> {
+    documents: &'d Documents<'t>,
+    top: &'d Map,
+}
+
+impl Reader<'_, '_> {
+    /// A value of a job: its own, or that of `default` and of the top.
+    fn inherited(&self, job: &Map, key: &str) -> Option<Item> {
+        if let Some(own) = job.get(key) {
+            return Some(own.clone());
+        }
+        let inherits = job.get("inherit").and_then(|inherit| self.documents.get(inherit, "default"));
+        let shut = inherits.as_ref().and_then(|item| self.documents.text(item)).is_some_and(|text| text.value == "false");
+        let listed = inherits.map(|item| self.documents.texts(&item)).unwrap_or_default();
+        if shut || (!listed.is_empty() && !listed.iter().any(|text| text.value == key)) {
+            return None;
+        }
+        let default = self.top.get("default").and_then(|default| self.documents.get(default, key));
+        default.or_else(|| self.top.get(key).cloned())
+    }
+
+    fn triggers(&self, file: FileId) -> Vec<Trigger> {
+        let place = Place { file, span: crate::text::Span::default() };
+        let events =
+            [(Event::Push, "push"), (Event::Proposal, "merge request"), (Event::Hand, "web"), (Event::Clock, "schedule")];
+        events.into_iter().map(|(event, name)| Trigger::plain(event, Text::fixed(name, place))).collect()
+    }
+
+    fn variables(&self, item: &Item) -> Variables {
+        let mut variables = Variables::default();
+        for (name, value) in self.documents.pairs(item) {
+            let text = self
+                .documents
+                .text(&value)
+                .or_else(|| self.documents.get(&value, "value").and_then(|value| self.documents.text(&value)));
+            match text {
+                Some(text) => variables.entries.push((name, text)),
+                None => variables.open = true,
+            }
+        }
+        variables
+    }
+
+    fn job(&self, name: &str) -> Option<Job> {
+        let documents = self.documents;
+        let (id, body) = documents.entry(name)?;
+        let (map, torn) = documents.job(name)?;
+        let text = |key: &str| map.get(key).and_then(|item| documents.text(item));
+        let when = text("when").map_or(Then::Run, |text| choices::then_of(&text.value));
+        let image = self.inherited(&map, "image").and_then(|item| {
+            documents.text(&item).or_else(|| documents.get(&item, "name").and_then(|item| documents.text(&item)))
+        });
+        let (needs, needs_unknown) = map.get("needs").map(|item| self.needs(item)).unwrap_or_default();
+        let lock = text("resource_group").map(|group| Lock { at: group.at, group, cancels: None });
+        let interruptible =
+            self.inherited(&map, "interruptible").and_then(|item| documents.text(&item)).filter(|text| text.value == "true");
+        let lock = match (lock, interruptible) {
+            (Some(lock), cancels) => Some(Lock { cancels, ..lock }),
+            (None, Some(cancels)) => Some(Lock { at: cancels.at, group: Text::fixed("", cancels.at), cancels: Some(cancels) }),
+            (None, None) => None,
+        };
+        let calls = map.contains("trigger");
+        Some(Job {
+            body,
+            needs_at: map.get("needs").map(|item| documents.at(item)),
+            needs_by_stage: !map.contains("needs"),
+            needs,
+            needs_unknown: needs_unknown || torn,
+            condition: None,
+            choices: self.choices(&map, when, &id),
+            then: when,
+            permissions: None,
+            environment: map.get("environment").and_then(|item| {
+                documents.text(item).or_else(|| documents.get(item, "name").and_then(|item| documents.text(&item)))
+            }),
+            lock,
+            variables: map.get("variables").map(|item| self.variables(item)).unwrap_or_default(),
+            outputs: Vec::new(),
+            matrix: map.get("parallel").and_then(|item| self.matrix(item)),
+            runners: Vec::new(),
+            steps: if calls { Vec::new() } else { self.steps(&map, &id, image.as_ref(), torn) },
+            call: calls.then(|| Call {
+                target: Text::fixed("", id.at),
+                inputs: Variables::default(),
+                secrets: Variables::default(),
+                all_secrets: true,
+            }),
+            container: image,
+            may_fail: text("allow_failure").filter(|text| text.value == "true"),
+            time_limit: self.inherited(&map, "timeout").and_then(|item| documents.text(&item)),
+            stage: text("stage"),
+            id,
+        })
+    }
+
+    fn needs(&self, item: &Item) -> (Vec<Text>, bool) {
+        let mut needs = Vec::new();
+        let mut unknown = false;
+        for need in self.documents.items(item) {
+            let elsewhere = ["pipeline", "project"].iter().any(|key| self.documents.get(&need, key).is_some());
+            let optional = self
+                .documents
+                .get(&need, "optional")
+                .and_then(|item| self.documents.text(&item))
+                .is_some_and(|text| text.value == "true");
+            let job = self
+                .documents
+                .text(&need)
+                .or_else(|| self.documents.get(&need, "job").and_then(|item| self.documents.text(&item)));
+            match job {
+                Some(_) if elsewhere || optional => unknown |= optional,
+                Some(job) => needs.push(job),
+                None => unknown |= !elsewhere,
+            }
+        }
+        (needs, unknown)
+    }
+
+    fn matrix(&self, item: &Item) -> Option<Matrix> {
+        let at = self.documents.at(item);
+        let empty = Matrix { at, axes: Vec::new(), dynamic: true, names: Vec::new(), open: true, legs: None };
+        if let Some(count) = self.documents.text(item) {
+            return Some(Matrix { legs: count.value.parse().ok(), ..empty });
+        }
+        let rows = self.documents.items(&self.documents.get(item, "matrix")?);
+        let legs = rows.iter().map(|row| {
+            let sizes = self.documents.pairs(row).into_iter().map(|(_, values)| self.documents.texts(&values).len().max(1));
+            sizes.fold(1_usize, usize::saturating_mul)
+        });
+        Some(Matrix { legs: Some(legs.fold(0, usize::saturating_add)), ..empty })
+    }
+
+    fn steps(&self, map: &Map, id: &Text, image: Option<&Text>, torn: bool) -> Vec<Step> {
+        let mut steps = vec![Step::given(id.at, self.before(map, id, image))];
+        let mut lines = self.inherited(map, "before_script").map(|item| self.documents.script(&item)).unwrap_or_default();
+        lines.extend(map.get("script").map(|item| self.documents.script(item)).unwrap_or_default());
+        let after = self.inherited(map, "after_script").map(|item| self.documents.script(&item)).unwrap_or_default();
+        for lines in [lines, after] {
+            if let Some(script) = joined(lines) {
+                steps.push(Step { work: Work::Runs { posix: !torn, script }, ..Step::given(id.at, Vec::new()) });
+            }
+        }
+        if torn {
+            steps.push(Step {
+                work: Work::Runs { posix: false, script: Text::fixed("", id.at) },
+                ..Step::given(id.at, Vec::new())
+            });
+        }
+        let hands = self.after(map, id);
+        if !hands.is_empty() {
+            steps.push(Step::given(id.at, hands));
+        }
+        steps
+    }
+
+    /// What the runner does before the script: sources, image, artifacts of other jobs, caches.
+    fn before(&self, map: &Map, id: &Text, image: Option<&Text>) -> Vec<Given> {
+        let variable = |name: &str| {
+            let own = map.get("variables").and_then(|item| self.documents.get(item, name));
+            own.or_else(|| self.top.get("variables").and_then(|item| self.documents.get(item, name)))
+                .and_then(|item| self.documents.text(&item))
+        };
+        let mut given = Vec::new();
+        if !variable("GIT_STRATEGY").is_some_and(|text| matches!(text.value.as_str(), "none" | "empty")) {
+            given.push(Given::Checkout { submodules: variable("GIT_SUBMODULE_STRATEGY"), at: id.at });
+        }
+        if let Some(image) = image {
+            given.push(Given::Image(image.clone()));
+        }
+        if let Some(caches) = self.inherited(map, "cache") {
+            let list = self.documents.items(&caches);
+            let list = if list.is_empty() { vec![caches] } else { list };
+            given.extend(list.iter().filter_map(|cache| self.cache(cache)));
+        }
+        given
+    }
+
+    fn cache(&self, item: &Item) -> Option<Given> {
+        let key = self.documents.get(item, "key");
+        let files = key
+            .as_ref()
+            .and_then(|key| self.documents.get(key, "files"))
+            .map(|item| self.documents.texts(&item))
+            .unwrap_or_default();
+        let key = key.and_then(|item| self.documents.text(&item));
+        let paths = self.documents.get(item, "paths").map(|item| self.documents.texts(&item)).unwrap_or_default();
+        let at = self.documents.at(item);
+        (!paths.is_empty()).then_some(Given::Cache { key, files, paths, at })
+    }
+
+    /// What the runner does after the script: artifacts, and the forge's pages.
+    fn after(&self, map: &Map, id: &Text) -> Vec<Given> {
+        let mut given = Vec::new();
+        let artifacts = self.inherited(map, "artifacts");
+        let paths = artifacts
+            .as_ref()
+            .and_then(|item| self.documents.get(item, "paths"))
+            .map(|item| self.documents.texts(&item))
+            .unwrap_or_default();
+        if !paths.is_empty() {
+            given.push(Given::HandOn { name: id.clone(), paths: paths.clone() });
+        }
+        let pages = map.get("pages");
+        let switched_off = pages.and_then(|item| self.documents.text(item)).is_some_and(|text| text.value == "false");
+        if (id.value == "pages" || pages.is_some()) && !switched_off {
+            let inside = pages.and_then(|item| self.documents.get(item, "publish"));
+            let named = inside.or_else(|| map.get("publish").cloned()).and_then(|item| self.documents.text(&item));
+            let preview = pages.and_then(|item| self.documents.get(item, "path_prefix")).is_some();
+            let adds_itself = pages.is_some() && named.is_some();
+            given.push(Given::Publish {
+                folder: named.unwrap_or_else(|| Text::fixed("public", id.at)),
+                preview,
+                needs_hand_on: !adds_itself,
+            });
+        }
+        given
+    }
+
+    /// Whose artifacts each job gets: of those that it needs, or of all jobs before it.
+    fn artifacts_of_needs(&self, pipeline: &mut Pipeline) {
+        for index in 0..pipeline.jobs.len() {
+            let name = pipeline.jobs[index].id.value.clone();
+            let Some((map, _)) = self.documents.job(&name) else { continue };
+            let at = pipeline.jobs[index].id.at;
+            let from: Vec<Text> = match (map.get("dependencies"), map.get("needs")) {
+                (Some(list), _) => self.documents.texts(list),
+                (None, Some(needs)) => self
+                    .documents
+                    .items(needs)
+                    .iter()
+                    .filter(|need| {
+                        !self
+                            .documents
+                            .get(need, "artifacts")
+                            .and_then(|item| self.documents.text(&item))
+                            .is_some_and(|text| text.value == "false")
+                    })
+                    .filter_map(|need| {
+                        self.documents
+                            .text(need)
+                            .or_else(|| self.documents.get(need, "job").and_then(|item| self.documents.text(&item)))
+                    })
+                    .collect(),
+                (None, None) => pipeline.jobs[index].needs.clone(),
+            };
+            // Only jobs that hand something on are fetched from.
+            let hands: Vec<Text> = from
+                .into_iter()
+                .filter(|name| pipeline.job_named(&name.value).is_some_and(|job| pipeline.jobs[job].steps.iter().any(hands_on)))
+                .map(|name| Text::fixed(&name.value, name.at))
+                .collect();
+            if let Some(Step { work: Work::Given(given), .. }) = pipeline.jobs[index].steps.first_mut() {
+                given.extend(hands.into_iter().map(|name| Given::Fetch { name, at }));
+            }
+        }
+    }
+}
+
+fn hands_on(step: &Step) -> bool {
+    matches!(&step.work, Work::Given(given) if given.iter().any(|one| matches!(one, Given::HandOn { .. })))
+}
+
+/// Several lines as one script, each with the way back to its own place.
+fn joined(lines: Vec<Text>) -> Option<Text> {
+    let first = lines.first()?;
+    let (at, file) = (first.at, first.at.file);
+    let mut value = String::new();
+    let mut parts = Vec::new();
+    for line in lines {
+        // Each line is a command of its own, whatever its last one ends with.
+        parts.push((value.len(), line.clone()));
+        value.push_str(line.value.trim_end_matches('\n'));
+        value.push('\n');
+    }
+    let end = parts.last().map_or(at, |(_, line)| line.at);
+    let mut whole = at;
+    if end.file == file {
+        whole.span.end = whole.span.end.max(end.span.end);
+    }
+    Some(Text::new(value, whole, false, TextMap::Joined(parts)))
+}
+
+/// Reads a main file and its parts as one pipeline.
+pub(super) fn prepare_tree(
+    file: FileId,
+    source: &SourceFile,
+    parts: &[(FileId, &SourceFile)],
+    missing: bool,
+) -> (Pipeline, Vec<crate::form::FormIssue>, bool) {
+    let main = crate::tree::parse(&source.text);
+    let others: Vec<(FileId, Tree<'_>)> = parts.iter().map(|(file, source)| (*file, crate::tree::parse(&source.text))).collect();
+    let broken = others.iter().any(|(_, tree)| !tree.is_whole());
+    let whole_parts: Vec<(FileId, &Tree<'_>)> = std::iter::once((file, &main))
+        .chain(others.iter().filter(|(_, tree)| tree.is_whole()).map(|(file, tree)| (*file, tree)))
+        .collect();
+    let pipeline = read(&whole_parts, missing || broken);
+    let mut form: Vec<crate::form::FormIssue> = Vec::new();
+    for (file, tree) in std::iter::once((file, &main)).chain(others.iter().map(|(file, tree)| (*file, tree))) {
+        form.extend(tree.errors.iter().map(|error| crate::form::FormIssue {
+            at: Place { file, span: error.span },
+            kind: crate::form::FormIssueKind::Unreadable { reason: error.reason.clone() },
+        }));
+        if tree.is_whole() {
+            form.extend(grammar_issues(file, tree, &pipeline));
+        }
+    }
+    let whole = main.is_whole();
+    (pipeline, form, whole)
+}
+
+fn grammar_issues(file: FileId, tree: &Tree<'_>, pipeline: &Pipeline) -> Vec<crate::form::FormIssue> {
+    let grammar = &knowledge::gitlab().grammar;
+    // With a header, the pipeline is the second document.
+    let root = tree.documents.iter().copied().find(|root| tree.get(*root, "spec").is_none()).or(tree.documents.first().copied());
+    let includes = root.is_some_and(|root| tree.get(root, "include").is_some());
+    let scope = crate::form::Scope::new(pipeline);
+    let issues = crate::form::walk(tree, root, file, grammar, "gitlab", true, &scope);
+    // What an included file brings may complete a job here.
+    let completes = |kind: &crate::form::FormIssueKind| includes && matches!(kind, crate::form::FormIssueKind::MissingKey { .. });
+    let templated = |place: Place| tree.source()[place.span.range()].contains("$[[");
+    issues.into_iter().filter(|issue| !completes(&issue.kind) && !templated(issue.at)).collect()
+}
+
+impl Reader<'_, '_> {
+    fn rules(&self, item: &Item, usual: Then) -> Vec<crate::model::Choice> {
+        choices::of_rules(self.documents, item, usual)
+    }
+
+    fn choices(&self, map: &Map, when: Then, id: &Text) -> Vec<crate::model::Choice> {
+        if let Some(rules) = map.get("rules") {
+            return choices::of_rules(self.documents, rules, when);
+        }
+        choices::of_only(self.documents, map.get("only"), map.get("except"), when, id)
+    }
+}

@@ -1,0 +1,120 @@
+//! `rules`, and `only` with `except`, as choices of which the first that fits decides.
+
+use super::merge::{Documents, Item};
+use crate::model::{Choice, Condition, Language, Pattern, PatternSyntax, Text, Then, Variables};
+
+/// What `when` says.
+pub(super) fn then_of(word: &str) -> Then {
+    match word {
+        "always" => Then::Always,
+        "never" => Then::Never,
+        "manual" => Then::Hand,
+        "delayed" => Then::Later,
+        "on_failure" => Then::OnFailure,
+        _ => Then::Run,
+    }
+}
+
+/// The rules of a job or of the whole file.
+pub(super) fn of_rules(documents: &Documents<'_>, item: &Item, usual: Then) -> Vec<Choice> {
+    let of_rule = |rule: Item| {
+        let text = |key: &str| documents.get(&rule, key).and_then(|item| documents.text(&item));
+        let patterns = |key: &str| {
+            let item = documents.get(&rule, key)?;
+            let list = documents.get(&item, "paths").unwrap_or(item);
+            Some(documents.texts(&list).into_iter().map(|text| Pattern { text, syntax: PatternSyntax::Paths }).collect())
+        };
+        Choice {
+            at: documents.at(&rule),
+            condition: text("if").map(|text| Condition { text, language: Language::Variables }),
+            changes: patterns("changes"),
+            exists: patterns("exists"),
+            then: text("when").map_or(usual, |text| then_of(&text.value)),
+            variables: Variables::default(),
+            may_fail: text("allow_failure").is_some_and(|text| text.value == "true"),
+        }
+    };
+    documents.items(item).into_iter().map(of_rule).collect()
+}
+
+/// `except` shuts out first, then `only` lets in; without `only`, branches and tags do.
+pub(super) fn of_only(
+    documents: &Documents<'_>,
+    only: Option<&Item>,
+    except: Option<&Item>,
+    when: Then,
+    id: &Text,
+) -> Vec<Choice> {
+    let mut choices = Vec::new();
+    if let Some(except) = except {
+        choices.extend(of_list(documents, except, Then::Never));
+    }
+    match only {
+        Some(only) => choices.extend(of_list(documents, only, when)),
+        None => choices.push(choice(id, "$CI_PIPELINE_SOURCE != \"merge_request_event\"".to_owned(), when)),
+    }
+    choices
+}
+
+fn of_list(documents: &Documents<'_>, item: &Item, then: Then) -> Vec<Choice> {
+    let refs = documents.get(item, "refs");
+    let variables = documents.get(item, "variables").map(|item| documents.texts(&item)).unwrap_or_default();
+    let changes: Option<Vec<Pattern>> = documents
+        .get(item, "changes")
+        .map(|item| documents.texts(&item).into_iter().map(|text| Pattern { text, syntax: PatternSyntax::Paths }).collect());
+    let detailed = refs.is_some() || !variables.is_empty() || changes.is_some() || documents.get(item, "kubernetes").is_some();
+    let list = if detailed { refs.map(|item| documents.texts(&item)).unwrap_or_default() } else { documents.texts(item) };
+    let joined = variables.iter().map(|text| format!("({})", text.value)).collect::<Vec<_>>().join(" || ");
+    let with_variables = |condition: String| match (condition.is_empty(), joined.is_empty()) {
+        (_, true) => condition,
+        (true, false) => joined.clone(),
+        (false, false) => format!("({condition}) && ({joined})"),
+    };
+    if list.is_empty() && detailed {
+        let at = Text::fixed("", documents.at(item));
+        let condition =
+            if joined.is_empty() { "$CI_PIPELINE_SOURCE != \"merge_request_event\"".to_owned() } else { joined.clone() };
+        return vec![Choice { changes, ..choice(&at, condition, then) }];
+    }
+    list.iter()
+        .map(|text| Choice { changes: changes.clone(), ..choice(text, with_variables(of_ref(&text.value)), then) })
+        .collect()
+}
+
+fn choice(at: &Text, condition: String, then: Then) -> Choice {
+    let text = Text::fixed(&condition, at.at);
+    Choice {
+        at: at.at,
+        condition: (!condition.is_empty()).then_some(Condition { text, language: Language::Variables }),
+        changes: None,
+        exists: None,
+        then,
+        variables: Variables::default(),
+        may_fail: false,
+    }
+}
+
+/// What a word of `only` or `except` asks for. Source: the format's page, "Deprecated keywords", `only:refs`.
+fn of_ref(word: &str) -> String {
+    let branch_or_tag = "$CI_PIPELINE_SOURCE != \"merge_request_event\"";
+    let source = |name: &str| format!("$CI_PIPELINE_SOURCE == \"{name}\"");
+    match word {
+        "branches" => format!("$CI_COMMIT_BRANCH && {branch_or_tag}"),
+        "tags" => "$CI_COMMIT_TAG".to_owned(),
+        "merge_requests" => source("merge_request_event"),
+        "schedules" => source("schedule"),
+        "web" => source("web"),
+        "pushes" => source("push"),
+        "api" => source("api"),
+        "triggers" => source("trigger"),
+        "pipelines" => source("pipeline"),
+        "external" => source("external"),
+        "external_pull_requests" => source("external_pull_request_event"),
+        "chat" => source("chat"),
+        word if word.starts_with('/') => format!("$CI_COMMIT_REF_NAME =~ {word} && {branch_or_tag}"),
+        word => {
+            let name = word.split('@').next().unwrap_or(word);
+            format!("$CI_COMMIT_REF_NAME == \"{name}\" && {branch_or_tag}")
+        }
+    }
+}

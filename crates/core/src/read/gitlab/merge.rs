@@ -1,0 +1,315 @@
+//! Keys that are merged: several files, `extends`, merge keys and `!reference`.
+
+use std::collections::HashSet;
+
+use crate::model::Text;
+use crate::read::nodes::Nodes;
+use crate::text::{FileId, Place};
+use crate::tree::{Kind, NodeId, Tree};
+
+/// Deeper than the format allows (eleven).
+const EXTENDS_DEPTH: usize = 11;
+/// Lists in lists, and references to references.
+const SCRIPT_DEPTH: usize = 12;
+/// Lines of one script; more are no honest file.
+const LINE_LIMIT: usize = 20_000;
+
+/// A node of one of the files.
+#[derive(Clone, Copy, Debug)]
+pub struct At {
+    part: usize,
+    node: NodeId,
+}
+
+/// A value: as it is written, or merged from several places.
+#[derive(Clone, Debug)]
+pub enum Item {
+    /// As it is written.
+    Written(At),
+    /// Merged.
+    Merged(Map),
+}
+
+/// Keys with values, in the order they were first seen.
+#[derive(Clone, Debug, Default)]
+pub struct Map {
+    entries: Vec<(String, At, Item)>,
+}
+
+impl Map {
+    /// The value of a key.
+    pub fn get(&self, key: &str) -> Option<&Item> {
+        self.entries.iter().find(|(name, ..)| name == key).map(|(.., item)| item)
+    }
+
+    /// Whether a key is there.
+    pub fn contains(&self, key: &str) -> bool {
+        self.get(key).is_some()
+    }
+
+    /// All keys.
+    pub fn names(&self) -> impl Iterator<Item = &str> {
+        self.entries.iter().map(|(name, ..)| name.as_str())
+    }
+
+    fn set(&mut self, name: &str, key: At, item: Item) {
+        match self.entries.iter_mut().find(|(known, ..)| known == name) {
+            Some(entry) => *entry = (name.to_owned(), key, item),
+            None => self.entries.push((name.to_owned(), key, item)),
+        }
+    }
+}
+
+/// The files that make one pipeline together, the main one first.
+pub struct Documents<'t> {
+    parts: Vec<(Nodes<'t, 't>, NodeId)>,
+}
+
+impl<'t> Documents<'t> {
+    /// Takes the document of each file that holds the pipeline; a header before it is left aside.
+    pub fn new<'a: 't>(parts: &[(FileId, &'t Tree<'a>)]) -> Self {
+        let root = |tree: &Tree<'_>| {
+            tree.documents.iter().copied().find(|root| tree.get(*root, "spec").is_none()).or(tree.documents.first().copied())
+        };
+        let parts = parts.iter().filter_map(|(file, tree)| {
+            let tree: &'t Tree<'t> = tree;
+            Some((Nodes { tree, file: *file }, root(tree)?))
+        });
+        Self { parts: parts.collect() }
+    }
+
+    fn nodes(&self, at: At) -> Nodes<'t, 't> {
+        self.parts[at.part].0
+    }
+
+    /// Where a value stands.
+    pub fn at(&self, item: &Item) -> Place {
+        match item {
+            Item::Written(at) => self.nodes(*at).at(at.node),
+            Item::Merged(map) => map
+                .entries
+                .first()
+                .map_or(crate::model::whole_file(self.parts[0].0.file), |(_, key, _)| self.nodes(*key).at(key.node)),
+        }
+    }
+
+    /// The text of a scalar.
+    pub fn text(&self, item: &Item) -> Option<Text> {
+        match item {
+            Item::Written(at) => self.nodes(*at).text(at.node),
+            Item::Merged(_) => None,
+        }
+    }
+
+    /// One text, or those of a list.
+    pub fn texts(&self, item: &Item) -> Vec<Text> {
+        match self.text(item) {
+            Some(text) => vec![text],
+            None => self.items(item).iter().filter_map(|item| self.text(item)).collect(),
+        }
+    }
+
+    /// The items of a list; a reference is followed, and lists in it are laid flat.
+    pub fn items(&self, item: &Item) -> Vec<Item> {
+        let mut found = Vec::new();
+        self.flatten(item, 0, &mut found);
+        found
+    }
+
+    fn flatten(&self, item: &Item, depth: usize, found: &mut Vec<Item>) {
+        let Item::Written(at) = item else { return };
+        if depth > SCRIPT_DEPTH || found.len() > LINE_LIMIT {
+            return;
+        }
+        if let Some(target) = self.reference(*at) {
+            match self.text(&target) {
+                Some(_) => found.push(target),
+                None => self.flatten(&target, depth + 1, found),
+            }
+            return;
+        }
+        for node in self.nodes(*at).tree.items(at.node) {
+            let inner = At { part: at.part, node: *node };
+            let is_list = !self.nodes(inner).tree.items(*node).is_empty();
+            if is_list { self.flatten(&Item::Written(inner), depth + 1, found) } else { found.push(Item::Written(inner)) }
+        }
+    }
+
+    /// What `!reference [job, key]` stands for.
+    fn reference(&self, at: At) -> Option<Item> {
+        let tree = self.nodes(at).tree;
+        let node = tree.node(at.node);
+        let tagged = node.tag.as_deref().is_some_and(|tag| tag.ends_with("reference"));
+        let Kind::Sequence(items, _) = &node.kind else { return None };
+        let path: Vec<&str> = items.iter().filter_map(|item| tree.scalar(*item)).collect();
+        let (first, rest) = path.split_first().filter(|_| tagged)?;
+        let mut item = Item::Merged(self.job(first)?.0);
+        for key in rest {
+            item = self.get(&item, key)?;
+        }
+        Some(item)
+    }
+
+    /// The lines of a script.
+    pub fn script(&self, item: &Item) -> Vec<Text> {
+        match self.text(item) {
+            Some(text) => vec![text],
+            None => self.items(item).iter().filter_map(|item| self.text(item)).collect(),
+        }
+    }
+
+    /// A key's value.
+    pub fn get(&self, item: &Item, key: &str) -> Option<Item> {
+        match item {
+            Item::Merged(map) => map.get(key).cloned(),
+            Item::Written(_) => self.load(item).get(key).cloned(),
+        }
+    }
+
+    /// Keys as texts, with their values.
+    pub fn pairs(&self, item: &Item) -> Vec<(Text, Item)> {
+        let map = self.load(item);
+        map.entries.into_iter().filter_map(|(_, key, value)| Some((self.nodes(key).text(key.node)?, value))).collect()
+    }
+
+    /// A mapping with its merge keys worked in.
+    fn load(&self, item: &Item) -> Map {
+        match item {
+            Item::Merged(map) => map.clone(),
+            Item::Written(at) => self.load_node(*at, 0),
+        }
+    }
+
+    fn load_node(&self, at: At, depth: usize) -> Map {
+        let tree = self.nodes(at).tree;
+        let mut own = Map::default();
+        let mut below = Map::default();
+        for (key, value) in tree.pairs(at.node) {
+            let Some(name) = tree.scalar(*key) else { continue };
+            let value = At { part: at.part, node: *value };
+            if name != "<<" {
+                own.set(name, At { part: at.part, node: *key }, Item::Written(value));
+                continue;
+            }
+            let sources: Vec<NodeId> = match tree.items(value.node) {
+                [] => vec![value.node],
+                items => items.to_vec(),
+            };
+            for source in sources.into_iter().filter(|_| depth < EXTENDS_DEPTH) {
+                for (name, key, item) in self.load_node(At { part: at.part, node: source }, depth + 1).entries {
+                    if !below.contains(&name) {
+                        below.set(&name, key, item);
+                    }
+                }
+            }
+        }
+        for (name, key, item) in below.entries {
+            if !own.contains(&name) {
+                own.set(&name, key, item);
+            }
+        }
+        own
+    }
+
+    /// All top keys of all files; the main file's win.
+    pub fn top(&self) -> Option<Map> {
+        let mut top = Map::default();
+        for part in (0..self.parts.len()).rev() {
+            let root = At { part, node: self.parts[part].1 };
+            let map = self.load_node(root, 0);
+            top = self.merged(top, map);
+        }
+        (!self.parts.is_empty()).then_some(top)
+    }
+
+    /// The key and the place of a job, where it is written last.
+    pub fn entry(&self, name: &str) -> Option<(Text, Place)> {
+        self.parts.iter().find_map(|(nodes, root)| {
+            let (key, value) = nodes.tree.get(*root, name)?;
+            Some((nodes.text(key)?, nodes.at(nodes.tree.resolve(value))))
+        })
+    }
+
+    /// A job with all that it extends; and whether part of that is not known.
+    pub fn job(&self, name: &str) -> Option<(Map, bool)> {
+        let mut torn = false;
+        let map = self.extended(name, &mut HashSet::new(), 0, &mut torn)?;
+        Some((map, torn))
+    }
+
+    fn extended(&self, name: &str, seen: &mut HashSet<String>, depth: usize, torn: &mut bool) -> Option<Map> {
+        let own = self.own(name)?;
+        if depth > EXTENDS_DEPTH || !seen.insert(name.to_owned()) {
+            *torn = true;
+            return Some(own);
+        }
+        let mut whole = Map::default();
+        for parent in own.get("extends").map(|item| self.texts(item)).unwrap_or_default() {
+            match self.extended(&parent.value, seen, depth + 1, torn) {
+                Some(map) => whole = self.merged(whole, map),
+                None => *torn = true,
+            }
+        }
+        seen.remove(name);
+        Some(self.merged(whole, own))
+    }
+
+    /// A job as the files write it, those that are included first.
+    fn own(&self, name: &str) -> Option<Map> {
+        let mut found = None;
+        for part in (0..self.parts.len()).rev() {
+            let Some(value) = self.parts[part].0.tree.value(self.parts[part].1, name) else { continue };
+            let map = self.load_node(At { part, node: value }, 0);
+            found = Some(match found {
+                Some(below) => self.merged(below, map),
+                None => map,
+            });
+        }
+        found
+    }
+
+    /// Keys of the second win; mappings in both are merged, lists are replaced.
+    fn merged(&self, below: Map, above: Map) -> Map {
+        let mut whole = below;
+        for (name, key, item) in above.entries {
+            let both = whole.get(&name).filter(|old| self.is_mapping(old) && self.is_mapping(&item)).cloned();
+            let item = match both {
+                Some(old) => Item::Merged(self.merged(self.load(&old), self.load(&item))),
+                None => item,
+            };
+            whole.set(&name, key, item);
+        }
+        whole
+    }
+
+    fn is_mapping(&self, item: &Item) -> bool {
+        match item {
+            Item::Merged(_) => true,
+            Item::Written(at) => {
+                let tree = self.nodes(*at).tree;
+                matches!(tree.node(tree.resolve(at.node)).kind, Kind::Mapping(..))
+            }
+        }
+    }
+
+    /// What stands under `include`, each by itself.
+    pub fn include_items(&self) -> Vec<Item> {
+        let mut found = Vec::new();
+        for part in 0..self.parts.len() {
+            let Some(value) = self.parts[part].0.tree.value(self.parts[part].1, "include") else { continue };
+            let item = Item::Written(At { part, node: value });
+            let list = self.items(&item);
+            if list.is_empty() { found.push(item) } else { found.extend(list) }
+        }
+        found
+    }
+
+    /// Something is included that does not lie in this repository, or only under a condition.
+    pub fn includes_unknown(&self) -> bool {
+        self.include_items().iter().any(|item| {
+            let conditional = self.get(item, "rules").is_some();
+            let local = self.text(item).or_else(|| self.get(item, "local").and_then(|value| self.text(&value)));
+            conditional || !local.is_some_and(|path| super::is_local(&path.value))
+        })
+    }
+}
