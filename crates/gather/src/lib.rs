@@ -200,6 +200,7 @@ fn pipeline(root: &Path, name: String, sources: &mut Sources) -> PipelineFile {
     let dialect = match base {
         "action.yml" | "action.yaml" => Dialect::Action,
         GITLAB => Dialect::Gitlab,
+        base if dulk_core::read::GITLAB_SLIPS.contains(&base) => Dialect::Gitlab,
         _ => Dialect::Workflow,
     };
     let (text, refused) = match disk::read(root, &name) {

@@ -44,6 +44,8 @@ pub struct Pipeline {
     pub triggers_at: Option<Place>,
     /// The stages in their order, where the file names them.
     pub stages: Option<Vec<Text>>,
+    /// Names that a job builds on and that are not there, with the names that are.
+    pub absent_parents: Vec<(Text, Vec<String>)>,
     /// Parts of it are written elsewhere, and not known.
     pub partial: bool,
     /// It starts only when at least one of its jobs runs.
@@ -110,6 +112,7 @@ impl Pipeline {
             triggers: Vec::new(),
             triggers_at: None,
             stages: None,
+            absent_parents: Vec::new(),
             partial: false,
             starts_with_jobs: false,
             brings_submodules: false,

@@ -61,6 +61,13 @@ pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeli
         pipeline.jobs.extend(reader.job(name));
     }
     pipeline.stages = (!stages.is_empty()).then_some(stages);
+    for name in names.iter().take(JOB_LIMIT) {
+        for parent in documents.absent_parents(name) {
+            let known: Vec<String> =
+                top.names().filter(|name| !reserved.iter().any(|word| word == name)).map(str::to_owned).collect();
+            pipeline.absent_parents.push((parent, known));
+        }
+    }
     stage_needs(&mut pipeline);
     reader.artifacts_of_needs(&mut pipeline);
     pipeline
@@ -406,6 +413,9 @@ pub(super) fn prepare_tree(
         }
     }
     let whole = main.is_whole();
+    let start = Place { file, span: crate::text::Span::default() };
+    let misplaced = super::misplaced::issue(&source.path, &main).filter(|_| whole);
+    form.extend(misplaced.map(|kind| crate::form::FormIssue { at: start, kind }));
     (pipeline, form, whole)
 }
 

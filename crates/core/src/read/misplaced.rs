@@ -7,11 +7,19 @@ use crate::tree::Tree;
 /// Words in a folder's name that say a file is kept there on purpose.
 const KEPT_ON_PURPOSE: [&str; 12] =
     ["disabled", "archive", "old", "template", "example", "backup", "bak", "unused", "draft", "sample", "test", "fixture"];
+/// Slips of the one name that the second format has.
+pub const GITLAB_SLIPS: [&str; 5] = [".gitlab-ci.yaml", "gitlab-ci.yml", "gitlab-ci.yaml", ".gitlab.yml", ".gitlab-ci"];
 /// Slips of the ending that forges read.
 const NEAR_ENDINGS: [&str; 4] = ["ym", "ymal", "yalm", "yam"];
 
 /// Where a file of this path would be read, and why it is not; nothing for a path that says nothing.
 pub fn misplaced(path: &str) -> Option<(String, String)> {
+    if GITLAB_SLIPS.contains(&path) {
+        return Some((
+            ".gitlab-ci.yml".into(),
+            "the forge reads .gitlab-ci.yml at the root, with the point and this ending".into(),
+        ));
+    }
     let lower = path.to_ascii_lowercase();
     if KEPT_ON_PURPOSE.iter().any(|word| lower.contains(word)) {
         return None;
@@ -44,7 +52,10 @@ pub fn is_pipeline(tree: &Tree<'_>) -> bool {
     let Some(root) = tree.documents.first() else { return false };
     let jobs = tree.value(*root, "jobs").map(|jobs| tree.pairs(jobs)).unwrap_or_default();
     let is_job = |node| ["runs-on", "uses", "steps"].iter().any(|key| tree.get(node, key).is_some());
-    tree.get(*root, "on").is_some() && jobs.iter().any(|(_, job)| is_job(*job))
+    let has_scripts = || tree.pairs(*root).iter().any(|(_, job)| tree.get(*job, "script").is_some());
+    let is_second = tree.get(*root, "stages").is_some() || has_scripts();
+    is_second && tree.get(*root, "on").is_none() && tree.get(*root, "language").is_none()
+        || tree.get(*root, "on").is_some() && jobs.iter().any(|(_, job)| is_job(*job))
 }
 
 /// What is wrong with the place of a file, if anything.

@@ -6,7 +6,7 @@ mod nodes;
 mod workflow;
 
 pub use gitlab::local_includes;
-pub use misplaced::{is_pipeline, misplaced};
+pub use misplaced::{GITLAB_SLIPS, is_pipeline, misplaced};
 
 use crate::form::{self, FormIssue, FormIssueKind};
 use crate::knowledge;

@@ -254,6 +254,12 @@ impl<'t> Documents<'t> {
         Some(self.merged(whole, own))
     }
 
+    /// The names that a job extends and that no file has.
+    pub fn absent_parents(&self, name: &str) -> Vec<Text> {
+        let parents = self.own(name).and_then(|map| map.get("extends").map(|item| self.texts(item))).unwrap_or_default();
+        parents.into_iter().filter(|parent| !parent.value.contains('$') && self.own(&parent.value).is_none()).collect()
+    }
+
     /// A job as the files write it, those that are included first.
     fn own(&self, name: &str) -> Option<Map> {
         let mut found = None;

@@ -16,5 +16,6 @@ family![
     may_be_empty,
     unused,
     outside,
+    left_out,
     contains_secret,
 ];

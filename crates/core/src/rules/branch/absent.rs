@@ -14,11 +14,16 @@ pub const RULE: Rule = Rule {
           the branch was renamed.",
     needs: &[Need::Branches],
     bad: &[
+        "== git\nmain default\n== jobs\n  a:\n    if: github.ref == «'refs/heads/master'»\n    runs-on: x\n    steps: [{run: ls}]\n",
+        "== git\nmain default\n== gitlab\nsite:\n  script: [make]\n  only: [«master»]\n",
+        "== git\nmain default\n== gitlab\nsite:\n  script: [make]\n  rules:\n    - if: $CI_COMMIT_BRANCH == «\"master\"»\n",
         "== git\nmain default\nwinter-plan\n== pipeline\non:\n  push:\n    branches: [«master»]\njobs: {}\n",
         "== git\ntrunk default\n== pipeline\non:\n  pull_request:\n    branches:\n      - '«main»'\njobs: {}\n",
         "== git\nmain default\nstaging\n== pipeline\non:\n  push:\n    branches: [main, «stagin»]\njobs: {}\n",
     ],
     good: &[
+        "== git\nmain default\nv1 tag\n== jobs\n  a:\n    if: github.ref == 'refs/heads/main' || github.ref == 'refs/heads/master'\n    runs-on: x\n    steps:\n      - if: github.ref != 'refs/heads/other' && github.head_ref == 'mine' && github.ref_name == 'v1'\n        run: ls\n      - if: startsWith(github.ref, 'refs/heads/release/')\n        run: ls\n",
+        "== git\nmain default\n== gitlab\nsite:\n  script: [make]\n  rules:\n    - if: $CI_COMMIT_BRANCH == $CI_DEFAULT_BRANCH\n    - if: $CI_COMMIT_BRANCH == \"old\"\n",
         "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main, master]\njobs: {}\n",
         // A pattern may fit branches that come and go.
         "== git\nmain default\n== pipeline\non:\n  push:\n    branches: ['release/**']\njobs: {}\n",
@@ -29,6 +34,7 @@ pub const RULE: Rule = Rule {
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(branches) = case.facts.git.branches.known().filter(|branches| !branches.is_empty()) else { return };
+    conditions(case, branches, out);
     for trigger in &case.pipeline.triggers {
         if !matches!(trigger.event, Event::Push | Event::Proposal | Event::PrivilegedProposal) {
             continue;
@@ -50,6 +56,74 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             slips(filter, branches, out);
         }
     }
+}
+
+/// A condition of a job or step that waits for a branch nobody has, and for no other.
+fn conditions(case: &Case<'_>, branches: &[String], out: &mut Findings) {
+    let tags = case.facts.git.tags.known().map(Vec::as_slice).unwrap_or_default();
+    let mut spoken = Vec::new();
+    for job in &case.pipeline.jobs {
+        let own = job.condition.iter().chain(job.choices.iter().filter(|choice| choice.then != crate::model::Then::Never).filter_map(|choice| choice.condition.as_ref()));
+        // Another rule of the job may let the right branch in.
+        let several = job.choices.iter().filter(|choice| choice.then != crate::model::Then::Never).count() > 1;
+        for condition in own.chain(job.steps.iter().filter_map(|step| step.condition.as_ref())) {
+            if several || spoken.contains(&condition.text.at) {
+                continue;
+            }
+            let names = compared(case, condition);
+            let exists = |name: &str| branches.iter().chain(tags).any(|known| known == name);
+            let (Some((name, place)), false) = (names.first(), names.iter().any(|(name, _)| exists(name))) else { continue };
+            spoken.push(condition.text.at);
+            let default = case.facts.git.default_branch.known().filter(|name| branches.contains(name));
+            let finding = out.add(*place, format!("this waits for the branch {name}, which does not exist, so `{}` never does it", job.id.value));
+            finding.witness(WitnessSource::Git, branches_here(branches));
+            let exact = case.sources.slice(*place).contains(name.as_str());
+            finding.mend(match default.filter(|_| exact) {
+                Some(default) => {
+                    let text = case.sources.slice(*place).replace(name.as_str(), default);
+                    Mend::likely(format!("write {default}"), [Edit::replace(*place, text)])
+                }
+                None => Mend::by_hand("write the branch that the site is published from"),
+            });
+        }
+    }
+}
+
+/// The branches that a condition asks for, when all that it asks of branches is whether it is one of these.
+fn compared(case: &Case<'_>, condition: &crate::model::Condition) -> Vec<(String, crate::text::Place)> {
+    use crate::expression::{Expr, ExprKind, Operator};
+    let Some(expression) = condition.expression() else { return Vec::new() };
+    let known = &crate::knowledge::run_of(case.pipeline.dialect).values;
+    let mut found = Vec::new();
+    let mut other = false;
+    let is_ref = |part: &Expr| {
+        let name = part.path().map(|path| path.iter().map(|(word, _)| *word).collect::<Vec<_>>().join(".")).unwrap_or_default();
+        // The branch of a pull request comes and goes.
+        let passing = ["head", "SOURCE", "target", "TARGET", "base"].iter().any(|word| name.contains(word)) || name == "CI_DEFAULT_BRANCH" || name == "CI_COMMIT_TAG";
+        !passing && known.full.iter().chain(&known.short).any(|known| *known == name)
+    };
+    let mut compared_parts: Vec<std::ops::Range<usize>> = Vec::new();
+    expression.walk(&mut |part| match &part.kind {
+        ExprKind::Binary(operator, left, right) => {
+            for (one, two) in [(left, right), (right, left)] {
+                if !is_ref(one) {
+                    continue;
+                }
+                compared_parts.push(one.range.clone());
+                match (&two.kind, operator) {
+                    (ExprKind::Text(text), Operator::Equal) if !text.starts_with("refs/tags/") && !text.is_empty() => {
+                        let name = text.strip_prefix("refs/heads/").unwrap_or(text).to_owned();
+                        found.push((name, condition.text.place(two.range.clone())));
+                    }
+                    _ => other = true,
+                }
+            }
+        }
+        ExprKind::Matches(..) | ExprKind::Not(_) => other = true,
+        ExprKind::Call(name, _) if !name.eq_ignore_ascii_case("always") => other |= name.eq_ignore_ascii_case("contains") || name.to_ascii_lowercase().ends_with("with"),
+        _ => {}
+    });
+    if other { Vec::new() } else { found }
 }
 
 /// Every pattern is a name, and no branch has one of them.

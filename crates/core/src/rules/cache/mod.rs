@@ -19,6 +19,7 @@ family![
     doubled,
     none,
     stale_site,
+    outside,
     other_manager,
 ];
 

@@ -23,6 +23,7 @@ family![
     out_of_place,
     wrong_type,
     fixed_condition,
+    absent_parent,
 ];
 
 /// The end of most messages of this family.

@@ -10,6 +10,7 @@ pub(in crate::rules) use unordered_use::may_hand_on;
 
 family![
     absent_job,
+    absent_stage,
     cycle,
     unordered_use,
     absent_output,

@@ -17,6 +17,7 @@ pub const RULE: Rule = Rule {
     bad: &[
         "== files\nsrc/main.js\npackage.json\n== pipeline\non:\n  push:\n    paths: ['«app/**»']\njobs: {}\n",
         "== files\nsrc/main.js\npackage.json\n== pipeline\non:\n  push:\n    paths:\n      - '«scr/**»'\n      - package.json\njobs: {}\n",
+        "== files\nsrc/main.js\n== gitlab\nsite:\n  script: [make]\n  rules:\n    - changes: ['«scr/**»']\n",
         "== files\nsite/src/main.js\n== pipeline\non:\n  push:\n    paths: ['«/site/**»']\njobs: {}\n",
     ],
     good: &[
@@ -28,6 +29,7 @@ pub const RULE: Rule = Rule {
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(files) = case.facts.files.known() else { return };
+    choices(case, files, out);
     for trigger in &case.pipeline.triggers {
         let Some(filter) = trigger.filter(FilterOf::Paths, FilterSide::Include) else { continue };
         let wanted: Vec<&Pattern> =
@@ -50,6 +52,23 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 .witness(WitnessSource::Files, format!("at the top there are {}", listed_short(&tops)))
                 .mend(Mend::likely(format!("write {}", edit.text), [edit]));
         }
+    }
+}
+
+/// Rules that wait for changes of files which no file of the repository fits.
+fn choices(case: &Case<'_>, files: &crate::facts::FileList, out: &mut Findings) {
+    let all = case.pipeline.jobs.iter().flat_map(|job| job.choices.iter().map(move |choice| (job, choice)));
+    for (job, choice) in all.filter(|(_, choice)| choice.then != crate::model::Then::Never) {
+        let Some(patterns) = &choice.changes else { continue };
+        let alive = |pattern: &Pattern| Matcher::of(pattern).is_none_or(|matcher| files.iter().any(|path| matcher.fits(path)));
+        let Some(first) = patterns.first().filter(|_| !patterns.iter().any(alive)) else { continue };
+        let tops = tops(files.iter());
+        let finding = out.add(first.text.inner(), format!("no file fits this, so no change ever starts `{}` by this rule", job.id.value));
+        finding.witness(WitnessSource::Files, format!("at the top there are {}", listed_short(&tops)));
+        finding.mend(match slip(first, &tops) {
+            Some((_, edit)) => Mend::likely(format!("write {}", edit.text), [edit]),
+            None => Mend::by_hand("write the folder that the site is made of"),
+        });
     }
 }
 

@@ -5,6 +5,7 @@ use crate::rules::family;
 family![
     unknown_event,
     silent,
+    shadowed,
     stray_filter,
     clashing_filters,
     dead_clock,

@@ -1,0 +1,60 @@
+//! Pages that are put into their folder and not handed on.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::model::{Given, Work};
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "artifact.left-out",
+    severity: Severity::Error,
+    title: "The published folder is not among what the job hands on",
+    why: "The forge takes its pages from what the job hands on. When the folder is not listed there, the job is green and nothing goes \
+          online.",
+    needs: &[],
+    bad: &[
+        "== gitlab\n«pages»:\n  script: [mkdocs build -d public]\n",
+        "== gitlab\npages:\n  script: [mkdocs build -d public]\n  artifacts:\n    paths: [‹site›]\n  publish: «public»\n",
+    ],
+    good: &[
+        "== gitlab\npages:\n  script: [mkdocs build -d public]\n  artifacts:\n    paths: [public/]\n",
+        "== gitlab\nsite:\n  script: [mkdocs build]\n  pages: {publish: site}\n",
+        "== gitlab\npages:\n  extends: .pages\n  script: [make]\n.pages:\n  artifacts:\n    paths: ['$CI_PROJECT_DIR/public', log]\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for (index, job) in case.pipeline.jobs.iter().enumerate() {
+        if job.needs_unknown && case.pipeline.partial {
+            continue;
+        }
+        for step in &job.steps {
+            let Work::Given(given) = &step.work else { continue };
+            for one in given {
+                let Given::Publish { folder, needs_hand_on: true, .. } = one else { continue };
+                let wanted = folder.value.trim_matches('/').trim_start_matches("./");
+                let paths: Vec<_> = case
+                    .effects
+                    .of_job(index)
+                    .filter_map(|(_, effect)| match &effect.effect {
+                        Effect::Upload { paths, .. } => Some(paths),
+                        _ => None,
+                    })
+                    .flatten()
+                    .collect();
+                let covers = |path: &&crate::effects::UploadPath| path.folder.as_deref().is_none_or(|folder| folder.is_empty() || wanted == folder || wanted.starts_with(&format!("{folder}/")) || folder.starts_with(&format!("{wanted}/")));
+                if paths.iter().any(|path| covers(path)) || folder.value.contains('$') {
+                    continue;
+                }
+                let finding = out.add(folder.at, format!("`{}` puts nothing online: the folder `{wanted}` is not among what it hands on", job.id.value));
+                match paths.first() {
+                    Some(path) => finding.witness(at(path.at), "this is handed on"),
+                    None => finding.witness(WitnessSource::Catalog, "the job hands nothing on"),
+                };
+                finding.mend(Mend::by_hand(format!("list {wanted} under `artifacts: paths` of `{}`", job.id.value)));
+            }
+        }
+    }
+}

@@ -1,0 +1,32 @@
+//! A job that extends one which does not exist.
+
+use crate::case::Case;
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed_short};
+use crate::knowledge::nearest;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "form.absent-parent",
+    severity: Severity::Error,
+    title: "A job builds on one that does not exist",
+    why: "A job can take its keys from another by its name. When there is none of that name, the forge refuses the whole file.",
+    needs: &[],
+    bad: &["== gitlab\n.site:\n  script: [make]\nlive:\n  extends: «.sites»\n"],
+    good: &["== gitlab\n.site:\n  script: [make]\nlive:\n  extends: [.site]\n", "== gitlab\ninclude: {template: X.yml}\nlive:\n  extends: .from-there\n"],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    if case.pipeline.partial {
+        return;
+    }
+    for (name, known) in &case.pipeline.absent_parents {
+        let words: Vec<&str> = known.iter().map(String::as_str).collect();
+        let finding = out.add(name.inner(), format!("there is no job `{}` to build on, so the forge refuses this file", name.value));
+        finding.witness(WitnessSource::Catalog, format!("the jobs here are {}", listed_short(&words)));
+        finding.mend(match nearest(&name.value, words.iter().copied()) {
+            Some(meant) => Mend::certain(format!("write {meant}"), [Edit::replace(name.inner(), meant)]),
+            None => Mend::by_hand("write the job that is meant, or add it"),
+        });
+    }
+}

@@ -1,0 +1,34 @@
+//! A rule that is never looked at.
+
+use crate::case::{Case, at};
+use crate::finding::{Findings, Mend, Severity};
+use crate::model::Choice;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "trigger.shadowed",
+    severity: Severity::Warning,
+    title: "A rule stands behind one that always fits",
+    why: "Rules are read from first to last, and the first that fits decides. What stands behind a rule without a condition is never looked \
+          at.",
+    needs: &[],
+    bad: &["== gitlab\nsite:\n  script: [make]\n  rules:\n    - ‹when: on_success›\n    - «if: $CI_COMMIT_BRANCH == \"main\"»\n"],
+    good: &["== gitlab\nsite:\n  script: [make]\n  rules:\n    - if: $CI_COMMIT_TAG\n      when: never\n    - if: $CI_COMMIT_BRANCH == \"main\"\n    - changes: [src/**]\n    - when: manual\n"],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    look(&case.pipeline.choices, out);
+    for job in &case.pipeline.jobs {
+        look(&job.choices, out);
+    }
+}
+
+fn look(choices: &[Choice], out: &mut Findings) {
+    let always = |choice: &Choice| choice.condition.is_none() && choice.changes.is_none() && choice.exists.is_none();
+    let Some(index) = choices.iter().position(always) else { return };
+    let Some(behind) = choices.get(index + 1) else { return };
+    out.add(behind.at, "this rule is never looked at: the one before it always fits")
+        .witness(at(choices[index].at), "this has no condition, and decides")
+        .mend(Mend::by_hand("move the rule without a condition to the end"));
+}
