@@ -3,6 +3,7 @@
 mod bad_input;
 mod check;
 mod demo;
+mod gitlab;
 mod healthy;
 mod house;
 mod when;

@@ -123,7 +123,7 @@ impl Run<'_, '_> {
     fn redirects(&mut self, command: &Command, dir: &Folder, at: Place) {
         for redirect in command.redirects.iter().filter(|redirect| redirect.writes) {
             // What goes to a device or to a file named by a variable makes no folder of the site.
-            if redirect.target.known().is_some_and(|target| !target.starts_with("/dev/")) {
+            if redirect.target.known().is_some_and(|target| !is_outside(target)) {
                 self.add(Effect::Write { path: join(dir, &redirect.target.text) }, at);
             }
         }
@@ -157,7 +157,7 @@ impl Run<'_, '_> {
             self.compiler(&call);
         } else if commands.runs_scripts(name) {
             self.script_runner(&call);
-        } else if commands.is_harmless(name) {
+        } else if commands.is_harmless(name) || starts_agent(name, words) {
             self.add(Effect::Nothing, call.at);
         } else if !self.files(name, &call, written) {
             self.add(Effect::Unknown, call.at);
@@ -172,13 +172,15 @@ impl Run<'_, '_> {
         match name {
             "mkdir" | "mkdirp" | "touch" | "tee" => {
                 for word in &arguments {
-                    self.add(Effect::Write { path: path(word) }, call.at);
+                    let outside = is_outside(&word.text);
+                    self.add(if outside { Effect::Nothing } else { Effect::Write { path: path(word) } }, call.at);
                 }
             }
             "rm" | "rmdir" | "rimraf" | "del-cli" => {
                 for word in &arguments {
                     // Some files of a folder: the folder stays.
                     let effect = match path(word) {
+                        _ if is_outside(&word.text) => Effect::Nothing,
                         Some(folder) if word.glob && !folder.is_empty() => Effect::Nothing,
                         _ if word.glob => Effect::Remove { path: None },
                         folder => Effect::Remove { path: folder },
@@ -206,7 +208,9 @@ impl Run<'_, '_> {
                     self.copy_to_machine(to, from, call, written);
                     return true;
                 }
-                let effect = if from.iter().any(|word| far(word)) {
+                let effect = if is_outside(&to.text) {
+                    Effect::Nothing
+                } else if from.iter().any(|word| far(word)) {
                     Effect::Write { path: path(to) }
                 } else {
                     let sources = from.iter().map(|word| copy_source(name, &call.dir, word)).collect();
@@ -527,6 +531,18 @@ pub(super) fn path_of(dir: &Folder, word: &Word) -> Folder {
         return join(dir, fixed.rsplit_once('/').map_or("", |(folder, _)| folder));
     }
     join(dir, &word.text)
+}
+
+/// `eval $(ssh-agent -s)` sets variables and nothing else.
+fn starts_agent(name: &str, words: &[Word]) -> bool {
+    name == "eval" && words.iter().any(|word| word.text.contains("ssh-agent"))
+}
+
+/// The home directory and the machine's own folders: nothing there is part of the workspace.
+fn is_outside(path: &str) -> bool {
+    const WORKSPACES: [&str; 5] = ["/builds/", "/github/workspace", "/home/runner/work", "/workspace", "/bitbucket"];
+    let home = path == "~" || path.starts_with("~/") || path.starts_with("$HOME") || path.starts_with("${HOME}");
+    home || (path.starts_with('/') && !WORKSPACES.iter().any(|workspace| path.starts_with(workspace)))
 }
 
 /// The word after an option.

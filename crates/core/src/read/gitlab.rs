@@ -337,11 +337,8 @@ impl Reader<'_, '_> {
                     .items(needs)
                     .iter()
                     .filter(|need| {
-                        !self
-                            .documents
-                            .get(need, "artifacts")
-                            .and_then(|item| self.documents.text(&item))
-                            .is_some_and(|text| text.value == "false")
+                        let artifacts = self.documents.get(need, "artifacts").and_then(|item| self.documents.text(&item));
+                        artifacts.is_none_or(|text| text.value != "false")
                     })
                     .filter_map(|need| {
                         self.documents

@@ -50,6 +50,9 @@ pub(super) fn jobs(
     (known.into_iter().map(|verdict| verdict.unwrap_or_else(|| Verdict::new(Answer::Unsure, "", None))).collect(), steps)
 }
 
+/// Why a job that waits for a click may not run.
+pub(super) const BY_HAND: &str = "someone has to start it";
+
 /// What a list of choices says: the first that fits decides, and when none does, nothing runs.
 pub(super) fn choose(choices: &[Choice], pipeline: &Pipeline, job: Option<&Job>, occasion: &Occasion, facts: &Facts) -> Verdict {
     let scene = Scene { pipeline, occasion, facts, trigger: None };
@@ -61,7 +64,7 @@ pub(super) fn choose(choices: &[Choice], pipeline: &Pipeline, job: Option<&Job>,
             Some(true) => {
                 return match choice.then {
                     Then::Never => Verdict::new(Answer::No, "this rule says never", Some(choice.at)),
-                    Then::Hand => Verdict::new(Answer::Unsure, "someone has to start it", Some(choice.at)),
+                    Then::Hand => Verdict::new(Answer::Unsure, BY_HAND, Some(choice.at)),
                     Then::OnFailure => Verdict::new(Answer::No, "it runs only after a failure", Some(choice.at)),
                     Then::Run | Then::Always | Then::Later => Verdict::new(Answer::Yes, "this rule lets it run", Some(choice.at)),
                 };
@@ -120,7 +123,7 @@ impl Scene<'_> {
         match job.then {
             Then::Never => return Verdict::new(Answer::No, "it never runs", Some(job.id.at)),
             Then::OnFailure => return Verdict::new(Answer::No, "it runs only after a failure", Some(job.id.at)),
-            Then::Hand => return Verdict::new(Answer::Unsure, "someone has to start it", Some(job.id.at)),
+            Then::Hand => return Verdict::new(Answer::Unsure, BY_HAND, Some(job.id.at)),
             _ => {}
         }
         let own = if job.choices.is_empty() {

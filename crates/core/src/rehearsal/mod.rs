@@ -94,6 +94,13 @@ impl Project<'_> {
             let at = jobs.iter().find_map(|job| job.at);
             return Rehearsal { starts: Verdict::new(Answer::No, "none of its jobs is for this", at), trigger, jobs, steps };
         }
+        // A job that someone has to start is there all the same.
+        let sure = jobs.iter().any(|job| job.answer == Answer::Yes || job.because == job::BY_HAND);
+        let unsure = jobs.iter().find(|job| job.answer == Answer::Unsure);
+        if let (true, Answer::Yes, Some(job), false) = (pipeline.starts_with_jobs, starts.answer, unsure, sure) {
+            let starts = Verdict::new(Answer::Unsure, job.because.clone(), job.at);
+            return Rehearsal { starts, trigger, jobs, steps };
+        }
         Rehearsal { starts, trigger, jobs, steps }
     }
 

@@ -1,3 +1,4 @@
+mod gitlab;
 mod workflow;
 
 use super::*;
@@ -40,6 +41,12 @@ fn hold(table: &str) -> usize {
 fn the_truth_table_of_workflow_files_holds() {
     let rows = hold(workflow::TABLE);
     assert!(rows >= 150, "{rows} rows");
+}
+
+#[test]
+fn the_truth_table_of_gitlab_files_holds() {
+    let rows = hold(gitlab::TABLE);
+    assert!(rows >= 80, "{rows} rows");
 }
 
 #[test]

@@ -45,7 +45,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                     .flatten()
                     .collect();
                 let covers = |path: &&crate::effects::UploadPath| path.folder.as_deref().is_none_or(|folder| folder.is_empty() || wanted == folder || wanted.starts_with(&format!("{folder}/")) || folder.starts_with(&format!("{wanted}/")));
-                if paths.iter().any(|path| covers(path)) || folder.value.contains('$') {
+                if paths.iter().any(covers) || folder.value.contains('$') {
                     continue;
                 }
                 let finding = out.add(folder.at, format!("`{}` puts nothing online: the folder `{wanted}` is not among what it hands on", job.id.value));

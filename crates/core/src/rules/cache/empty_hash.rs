@@ -15,6 +15,7 @@ pub const RULE: Rule = Rule {
     why: "The hash of no file is empty: the key stays the same whatever changes, and the first run's cache is brought back for ever.",
     needs: &[Need::Files],
     bad: &[
+        "== files\npackage-lock.json\n== gitlab\nsite:\n  script: [npm ci]\n  cache:\n    key: {files: [«yarn.lock»]}\n    paths: [.npm]\n",
         "== files\npackage-lock.json\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/cache@v4\n        with:\n          path: ~/.npm\n          key: npm-${{ «hashFiles('yarn.lock')» }}\n",
         "== files\nsite/package-lock.json\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: \"npm-${{ «hashFiles('package-lock.json')» }}\"}\n",
     ],
@@ -28,6 +29,7 @@ pub const RULE: Rule = Rule {
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(files) = case.facts.files.known() else { return };
+    named_files(case, files, out);
     for cache in restored(case) {
         let made = case.effects.of_job(cache.job).any(|(step, effect)| {
             use crate::effects::Effect;
@@ -65,6 +67,25 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
 }
 
+/// Files that the format makes the key of by itself.
+fn named_files(case: &Case<'_>, files: &crate::facts::FileList, out: &mut Findings) {
+    use crate::model::{Given, Work};
+    let mut spoken = Vec::new();
+    for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
+        let Work::Given(given) = &step.work else { continue };
+        for names in given.iter().filter_map(|one| if let Given::Cache { files, .. } = one { Some(files) } else { None }) {
+            let Some(first) = names.first() else { continue };
+            let plain = names.iter().all(|name| !name.value.contains(['$', '*', '?', '[']));
+            let there = names.iter().any(|name| files.has(name.value.trim_start_matches("./")));
+            if plain && !there && !spoken.contains(&first.at) {
+                spoken.push(first.at);
+                let patterns: Vec<&str> = names.iter().map(|name| name.value.as_str()).collect();
+                speak(case, first.inner(), &patterns, out);
+            }
+        }
+    }
+}
+
 fn speak(case: &Case<'_>, place: crate::text::Place, patterns: &[&str], out: &mut Findings) {
     let files = case.facts.files.known();
     let wanted: Vec<String> = patterns.iter().map(|pattern| format!("`{pattern}`")).collect();
@@ -77,7 +98,10 @@ fn speak(case: &Case<'_>, place: crate::text::Place, patterns: &[&str], out: &mu
         .take(3)
         .collect();
     finding.mend(match locks.as_slice() {
-        [only] => Mend::certain(format!("write hashFiles('{only}')"), [Edit::replace(place, format!("hashFiles('{only}')"))]),
+        [only] => {
+            let text = if case.sources.slice(place).contains('(') { format!("hashFiles('{only}')") } else { (*only).to_owned() };
+            Mend::certain(format!("write {text}"), [Edit::replace(place, text)])
+        }
         _ => Mend::by_hand("name the lockfile by its path from the repository's root"),
     });
 }

@@ -1,0 +1,525 @@
+//! What the documentation of `.gitlab-ci.yml` says about each event, as a table.
+
+pub const TABLE: &str = r##"
+=== a job without rules
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+a:
+  script: [ls]
+---
+push:main | yes yes
+push:staging | yes yes
+tag:v1.0.0 | yes yes
+pull:main | no no
+fork:main | no no
+hand:main | yes yes
+clock | yes yes
+=== only a branch
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+a:
+  script: [ls]
+  only: [main]
+---
+push:main | yes yes
+push:staging | no no
+tag:main | yes yes
+tag:v1.0.0 | no no
+pull:main | no no
+hand:main | yes yes
+=== only branches
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+a:
+  script: [ls]
+  only: [branches]
+---
+push:staging | yes yes
+tag:v1.0.0 | no no
+pull:main | no no
+=== only tags
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+a:
+  script: [ls]
+  only: [tags]
+---
+push:main | no no
+tag:v1.0.0 | yes yes
+pull:main | no no
+=== only a pattern
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+a:
+  script: [ls]
+  only: [/^release-.*$/]
+---
+push:release-1 | yes yes
+push:my-release-1 | no no
+push:main | no no
+=== only merge requests
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+a:
+  script: [ls]
+  only: [merge_requests]
+---
+push:main | no no
+pull:main | yes yes
+fork:main | yes yes
+=== only schedules and web
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+a:
+  script: [ls]
+  only: [schedules, web]
+---
+push:main | no no
+clock | yes yes
+hand:main | yes yes
+=== except a branch
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+a:
+  script: [ls]
+  except: [main]
+---
+push:main | no no
+push:staging | yes yes
+tag:v1.0.0 | yes yes
+pull:main | no no
+=== only and except
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+a:
+  script: [ls]
+  only: [branches]
+  except: [/^wip/, staging]
+---
+push:main | yes yes
+push:wip-1 | no no
+push:staging | no no
+=== only with changes
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+a:
+  script: [ls]
+  only:
+    refs: [main]
+    changes: [src/**/*]
+---
+push:main +src/a.css | yes yes
+push:main +README.md | no no
+push:main | unsure unsure
+push:staging +src/a.css | no no
+=== only with variables
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+a:
+  script: [ls]
+  only:
+    variables: [$CI_COMMIT_BRANCH == "main"]
+---
+push:main | yes yes
+push:staging | no no
+=== rules by branch
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+a:
+  script: [ls]
+  rules:
+    - if: $CI_COMMIT_BRANCH == "main"
+---
+push:main | yes yes
+push:staging | no no
+tag:v1.0.0 | no no
+pull:main | no no
+hand:main | yes yes
+hand:staging | no no
+=== rules by default branch
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+a:
+  script: [ls]
+  rules:
+    - if: $CI_COMMIT_BRANCH == $CI_DEFAULT_BRANCH
+---
+push:main | yes yes
+push:staging | no no
+clock | unsure unsure
+=== rules by source
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+a:
+  script: [ls]
+  rules:
+    - if: $CI_PIPELINE_SOURCE == "merge_request_event"
+    - if: $CI_PIPELINE_SOURCE == 'schedule'
+---
+push:main | no no
+pull:main | yes yes
+clock | yes yes
+=== the first rule decides
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+a:
+  script: [ls]
+  rules:
+    - if: $CI_COMMIT_TAG
+      when: never
+    - if: $CI_COMMIT_BRANCH =~ /^(main|staging)$/
+    - when: never
+---
+tag:v1.0.0 | no no
+push:main | yes yes
+push:staging | yes yes
+push:winter-plan | no no
+pull:main | no no
+=== a rule by hand
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+a:
+  script: [ls]
+  rules:
+    - if: $CI_COMMIT_BRANCH == "main"
+      when: manual
+---
+push:main | yes unsure
+push:staging | no no
+=== a job by hand
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+a:
+  script: [ls]
+  when: manual
+b:
+  script: [ls]
+---
+push:main | yes unsure yes
+=== never and on failure
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+a:
+  script: [ls]
+  rules:
+    - when: never
+b:
+  script: [ls]
+  when: on_failure
+c:
+  script: [ls]
+---
+push:main | yes no no yes
+=== rules with changes and exists
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+a:
+  script: [ls]
+  rules:
+    - changes: [src/**]
+b:
+  script: [ls]
+  rules:
+    - exists: [README.md]
+c:
+  script: [ls]
+  rules:
+    - exists: [Makefile]
+---
+push:main +src/a.css | yes yes yes no
+push:main +README.md | yes no yes no
+push:main | yes unsure yes no
+=== brackets and null
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+a:
+  script: [ls]
+  rules:
+    - if: ($CI_COMMIT_TAG == null && $CI_COMMIT_BRANCH != "main") || $CI_PIPELINE_SOURCE == "web"
+---
+push:main | no no
+push:staging | yes yes
+tag:v1.0.0 | no no
+hand:main | yes yes
+=== a variable of the file
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+variables:
+  LIVE: "yes"
+a:
+  script: [ls]
+  rules:
+    - if: $LIVE == "yes"
+b:
+  script: [ls]
+  rules:
+    - if: $OTHER == "yes"
+---
+push:main | yes yes unsure
+=== the file's own rules
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+workflow:
+  rules:
+    - if: $CI_COMMIT_BRANCH == "main"
+    - if: $CI_PIPELINE_SOURCE == "merge_request_event"
+a:
+  script: [ls]
+b:
+  script: [ls]
+  rules:
+    - when: on_success
+---
+push:main | yes yes yes
+push:staging | no no no
+tag:v1.0.0 | no no no
+pull:main | yes no yes
+=== needs of a job that does not run
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+a:
+  script: [ls]
+  rules:
+    - if: $CI_COMMIT_TAG
+b:
+  script: [ls]
+  needs: [a]
+c:
+  stage: deploy
+  script: [ls]
+---
+push:main | yes no no yes
+tag:v1.0.0 | yes yes yes yes
+=== extends and references
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+.base:
+  rules:
+    - if: $CI_COMMIT_BRANCH == "main"
+.more:
+  extends: .base
+  stage: deploy
+a:
+  extends: .more
+  script: [ls]
+b:
+  script: [ls]
+  rules:
+    - !reference [.base, rules]
+---
+push:main | yes yes yes
+push:staging | no no no
+=== merge keys
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+.base: &base
+  only: [tags]
+a:
+  <<: *base
+  script: [ls]
+b:
+  <<: *base
+  script: [ls]
+  only: [main]
+---
+tag:v1.0.0 | yes yes no
+push:main | yes no yes
+=== default and inherit
+== git
+main default
+staging
+winter-plan
+v1.0.0 tag
+== files
+src/a.css
+README.md
+== gitlab
+default:
+  interruptible: true
+stages: [one, two]
+a:
+  stage: one
+  script: [ls]
+b:
+  stage: two
+  inherit: {default: false}
+  script: [ls]
+---
+push:main | yes yes yes
+pull:main | no no no
+"##;
