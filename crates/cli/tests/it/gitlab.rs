@@ -78,7 +78,7 @@ fn a_generator_broken_in_ten_ways() {
             ("needs: [build, lint]", "needs: [biuld, lint]", "order.absent-job"),
             ("needs: [build, lint]", "needs: [build]", "order.untested"),
             ("    - npm ci --cache .npm --prefer-offline", "    - yarn install --immutable", "site.absent-lockfile"),
-            ("needs: [build, lint]", "needs: [{job: build, artifacts: false}, lint]", "artifact.unused"),
+            ("needs: [build, lint]", "needs: [{job: build, artifacts: false}, lint]", "artifact.absent-folder"),
         ],
     );
 }

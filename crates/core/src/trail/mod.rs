@@ -66,6 +66,19 @@ pub struct FolderUse {
     pub standing: Standing,
 }
 
+/// A copy or move of something that is not there: the command fails.
+#[derive(Clone, Debug)]
+pub struct MissingSource {
+    /// The job.
+    pub job: usize,
+    /// The step in it.
+    pub step: usize,
+    /// From the root.
+    pub path: String,
+    /// The command.
+    pub at: Place,
+}
+
 /// All that is known of the way of a pipeline's files.
 #[derive(Clone, Debug, Default)]
 pub struct Trail {
@@ -73,6 +86,8 @@ pub struct Trail {
     pub handovers: Vec<Handover>,
     /// The folders that steps start in.
     pub folders: Vec<FolderUse>,
+    /// Copies of what is surely not there.
+    pub missing: Vec<MissingSource>,
 }
 
 /// An artifact and what it holds.
@@ -98,6 +113,14 @@ impl Trail {
                 trail.hand_over(job, step, effect, &walk);
                 if let Effect::Upload { name, paths, keeps_paths, .. } = &effect.effect {
                     artifacts.push(Artifact { name: name.known().map(str::to_owned), tree: walk.packed(paths, *keeps_paths) });
+                }
+                if let Effect::Copy { from, .. } = &effect.effect {
+                    let gone = from
+                        .iter()
+                        .filter_map(|source| source.path.as_deref())
+                        .find(|path| walk.tree.standing(path) == Standing::Never);
+                    let path = gone.filter(|_| !effect.perhaps && !effect.forgiven).map(str::to_owned);
+                    trail.missing.extend(path.map(|path| MissingSource { job, step, path, at: effect.at }));
                 }
                 walk.take(effect, &artifacts);
             }

@@ -32,6 +32,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if case.facts.files.known().is_none() {
         return;
     }
+    for missing in &case.trail.missing {
+        speak_of_copy(case, missing, out);
+    }
     for handover in &case.trail.handovers {
         let job = &case.pipeline.jobs[handover.job];
         let conditional = job.steps[handover.step].condition.is_some() && !handover.publishes;
@@ -70,6 +73,23 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 finding.witness(WitnessSource::Files, format!("git tracks no `{folder}`, and no step before makes one"));
                 finding.mend(Mend::by_hand("write the folder that the site is built into, or build it first"));
             }
+        }
+    }
+}
+
+/// What is copied is not there, so that the step fails.
+fn speak_of_copy(case: &Case<'_>, missing: &crate::trail::MissingSource, out: &mut Findings) {
+    let job = case.job_name(missing.job);
+    let handed = super::unused::handed_on_before(case, missing.job);
+    let finding = out.add(missing.at, format!("`{job}` fails here: there is no `{}`", missing.path));
+    match handed {
+        Some((name, place, other)) => {
+            finding.witness(at(place), format!("`{}` hands on `{name}` here", case.job_name(other)));
+            finding.mend(Mend::by_hand(format!("fetch what `{}` hands on, or write the folder that is there", case.job_name(other))));
+        }
+        None => {
+            finding.witness(WitnessSource::Files, format!("git tracks no `{}`, and no step before makes one", missing.path));
+            finding.mend(Mend::by_hand("write the folder that is there, or make it before"));
         }
     }
 }
