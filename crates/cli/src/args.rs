@@ -44,6 +44,8 @@ const EXAMPLES: &str = "Examples:
   dulk check --format json               for other programs
   dulk when                              what starts on which event, as a grid
   dulk when push:main                    one event, with the lines that decide
+  dulk mend                              the certain fixes as a diff; --write applies them
+  dulk why branch.absent                 what a rule is about
   dulk facts                             what Dulk knows of this repository
   dulk demo                              the whole tour, in a temporary folder
 
@@ -61,6 +63,25 @@ pub enum Command {
     },
     /// Show which jobs run, for each kind of event: a grid; with an EVENT, that one in detail
     When(WhenOptions),
+    /// Show the certain fixes as a diff; with --write, apply them
+    Mend(MendOptions),
+    /// Explain a rule, with a wrong and a right example; without RULE, list all rules
+    Why {
+        /// A rule such as branch.absent, or a family such as branch
+        #[arg(value_name = "RULE")]
+        rule: Option<String>,
+    },
+    /// Print completions for a shell
+    Completions {
+        /// The shell
+        shell: clap_complete::Shell,
+    },
+    /// Write the manual pages into a folder
+    Manual {
+        /// The folder; it is made when it is not there
+        #[arg(value_name = "DIR")]
+        dir: PathBuf,
+    },
     /// Tell what Dulk knows of this repository, and from where; and what it could not know
     Facts(FactsOptions),
     /// Show the whole tour on a demo repository that ships inside the program
@@ -75,11 +96,17 @@ pub enum Command {
 #[derive(Clone, Debug, clap::Args)]
 pub struct CheckOptions {
     /// The form of the output
-    #[arg(long, value_enum, default_value_t = Format::Text)]
-    pub format: Format,
+    #[arg(long, value_enum, default_value_t = CheckFormat::Text)]
+    pub format: CheckFormat,
     /// End with 1 when something of this weight or more is found
     #[arg(long, value_enum, default_value_t = Threshold::Error, value_name = "WEIGHT")]
     pub fail_on: Threshold,
+    /// Write to this file instead, whole or not at all
+    #[arg(long, value_name = "FILE")]
+    pub output: Option<PathBuf>,
+    /// Only what stands on lines that changed since this commit, branch or tag
+    #[arg(long, value_name = "REV")]
+    pub since: Option<String>,
 }
 
 /// The options of `when`.
@@ -96,6 +123,20 @@ pub struct WhenOptions {
     pub format: Format,
 }
 
+/// The options of `mend`.
+#[derive(Clone, Debug, clap::Args)]
+pub struct MendOptions {
+    /// Apply the fixes; each file is replaced whole, or not at all
+    #[arg(long)]
+    pub write: bool,
+    /// Only the fixes of this rule; may be given several times
+    #[arg(long, value_name = "RULE")]
+    pub only: Vec<String>,
+    /// Files or folders; without any, all pipeline files of the repository
+    #[arg(value_name = "PATH")]
+    pub paths: Vec<PathBuf>,
+}
+
 /// The options of `facts`.
 #[derive(Clone, Debug, clap::Args)]
 pub struct FactsOptions {
@@ -105,6 +146,19 @@ pub struct FactsOptions {
     /// Add what is not known to dulk.toml, as commented lines
     #[arg(long, conflicts_with = "format")]
     pub write: bool,
+}
+
+/// Forms of a check's output.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub enum CheckFormat {
+    /// For people
+    Text,
+    /// For programs; a stable contract
+    Json,
+    /// SARIF 2.1.0, the open standard for results of analyses
+    Sarif,
+    /// JUnit XML
+    Junit,
 }
 
 /// Forms of output.

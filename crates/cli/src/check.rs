@@ -3,15 +3,16 @@
 use std::path::PathBuf;
 
 use dulk_core::case::Project;
-use dulk_core::finding::{Finding, Severity};
+use dulk_core::finding::{Finding, Severity, WitnessSource};
 use dulk_core::knowledge::Date;
 use dulk_core::read::{Prepared, prepare_with, refused};
-use dulk_gather::{PipelineFile, Repository, gather, places};
+use dulk_core::text::{FileId, Sources};
+use dulk_gather::{PipelineFile, Repository, changed_lines, gather, places, replace};
 use rayon::prelude::*;
 
 use crate::Outcome;
-use crate::args::{CheckOptions, Format};
-use crate::render::{json, text};
+use crate::args::{CheckFormat, CheckOptions};
+use crate::render::{json, junit, sarif, text};
 use crate::screen::Screen;
 
 /// With fewer files, starting threads takes longer than it saves.
@@ -46,23 +47,73 @@ impl Checked {
 /// When a path does not exist or dulk.toml is wrong.
 pub fn run(options: &CheckOptions, paths: &[PathBuf], today: Date, screen: &mut Screen) -> anyhow::Result<Outcome> {
     let start = std::env::current_dir()?;
-    let checked = check(gather(&start, paths)?, today);
+    let mut checked = check(gather(&start, paths)?, today);
+    if let Some(revision) = &options.since {
+        only_since(&mut checked, revision)?;
+    }
     match options.format {
-        Format::Text if checked.files.is_empty() => nothing_to_check(paths, screen),
-        Format::Text => text::show(&checked, screen),
-        Format::Json => json::show(&checked, screen)?,
+        CheckFormat::Text if checked.files.is_empty() => nothing_to_check(paths, screen),
+        CheckFormat::Text => text::show(&checked, screen),
+        CheckFormat::Json => json::show(&checked, screen)?,
+        CheckFormat::Sarif => screen.line(&sarif::log(&checked)?),
+        CheckFormat::Junit => screen.line(&junit::report(&checked)),
+    }
+    if let Some(file) = &options.output {
+        let text = screen.take_plain();
+        let path = start.join(file);
+        replace(&path, &text).map_err(|reason| anyhow::anyhow!("{} cannot be written: {reason}", file.display()))?;
     }
     let found = checked.worst().is_some_and(|worst| worst >= options.fail_on.severity());
     Ok(if found { Outcome::Found } else { Outcome::Clean })
 }
 
+/// Leaves what stands on changed lines, or what a witness on one speaks of.
+fn only_since(checked: &mut Checked, revision: &str) -> anyhow::Result<()> {
+    let sources = &checked.repository.sources;
+    let mut changed: std::collections::BTreeMap<FileId, Option<Vec<(u32, u32)>>> = std::collections::BTreeMap::new();
+    for file in &mut checked.files {
+        let mut findings = std::mem::take(&mut file.findings);
+        let mut failed = None;
+        findings.retain(|finding| {
+            let places = std::iter::once(finding.at).chain(finding.witnesses.iter().filter_map(|witness| match witness.source {
+                WitnessSource::At(at) => Some(at),
+                _ => None,
+            }));
+            places.into_iter().any(|at| {
+                let lines = changed.entry(at.file).or_insert_with(|| {
+                    let source = sources.get(at.file);
+                    match changed_lines(&checked.repository.root, revision, &source.path, &source.text) {
+                        Ok(lines) => lines,
+                        Err(reason) => {
+                            failed = Some(reason);
+                            None
+                        }
+                    }
+                });
+                let range = sources.get(at.file).range(at.span);
+                // A file that is new is changed as a whole.
+                lines.as_ref().is_none_or(|lines| lines.iter().any(|(from, to)| range.start.line <= *to && range.end.line >= *from))
+            })
+        });
+        if let Some(reason) = failed {
+            anyhow::bail!(reason);
+        }
+        file.findings = findings;
+    }
+    Ok(())
+}
+
 /// Reads every pipeline file, many at the same time.
 pub fn prepare_all(repository: &Repository) -> Vec<Prepared> {
+    prepare_with_texts(repository, &repository.sources)
+}
+
+fn prepare_with_texts(repository: &Repository, sources: &Sources) -> Vec<Prepared> {
     let read = |pipeline: &PipelineFile| match &pipeline.refused {
         Some(reason) => refused(pipeline.file, reason.clone(), pipeline.dialect),
         None => {
-            let parts: Vec<_> = pipeline.parts.iter().map(|part| (*part, repository.sources.get(*part))).collect();
-            prepare_with(pipeline.file, repository.sources.get(pipeline.file), pipeline.dialect, &parts, pipeline.missing)
+            let parts: Vec<_> = pipeline.parts.iter().map(|part| (*part, sources.get(*part))).collect();
+            prepare_with(pipeline.file, sources.get(pipeline.file), pipeline.dialect, &parts, pipeline.missing)
         }
     };
     if repository.pipelines.len() < PARALLEL_FROM {
@@ -70,6 +121,13 @@ pub fn prepare_all(repository: &Repository) -> Vec<Prepared> {
     } else {
         repository.pipelines.par_iter().map(read).collect()
     }
+}
+
+/// What would be found with other texts in the place of those that were read.
+pub fn findings_with(repository: &Repository, sources: &Sources, today: Date) -> Vec<Finding> {
+    let prepared = prepare_with_texts(repository, sources);
+    let project = Project::new(&prepared, &repository.facts, sources, Some(today));
+    (0..prepared.len()).flat_map(|index| dulk_core::check(&project, index)).collect()
 }
 
 /// Checks what was gathered, many files at the same time.

@@ -3,10 +3,13 @@
 mod args;
 mod check;
 mod demo;
+mod documents;
 mod facts;
+mod mend;
 mod render;
 mod screen;
 mod when;
+mod why;
 
 use std::process::ExitCode;
 
@@ -32,6 +35,10 @@ fn main() -> ExitCode {
         None => check::run(&args.check, &[], today, &mut screen),
         Some(Command::Check { options, paths }) => check::run(&options, &paths, today, &mut screen),
         Some(Command::Facts(options)) => facts::run(&options, &mut screen),
+        Some(Command::Mend(options)) => mend::run(&options, today, &mut screen),
+        Some(Command::Why { rule }) => why::run(rule.as_deref(), &mut screen),
+        Some(Command::Completions { shell }) => documents::completions(shell, &mut screen),
+        Some(Command::Manual { dir }) => documents::manual(&dir, &mut screen),
         Some(Command::When(options)) => when::run(&options, args.today, &mut screen),
         Some(Command::Demo { keep }) => demo::run(keep, today, &mut screen),
     };

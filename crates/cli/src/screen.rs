@@ -37,6 +37,12 @@ impl Screen {
         self.text.push('\n');
     }
 
+    /// Takes what was collected, without colours; nothing is left to write.
+    pub fn take_plain(&mut self) -> String {
+        let text = std::mem::take(&mut self.text);
+        anstream::adapter::strip_str(&text).to_string()
+    }
+
     /// Writes what was collected.
     ///
     /// # Errors

@@ -3,6 +3,7 @@
 //! The way of the data: [`text`] → [`tree`] → [`model`] (by a reader in [`read`]) joined with [`facts`] → [`effects`] → [`trail`]
 //! → [`rules`] → [`finding`]s.
 
+pub mod accept;
 pub mod case;
 pub mod effects;
 pub mod expression;
@@ -11,6 +12,7 @@ pub mod finding;
 pub mod form;
 pub mod knowledge;
 pub mod mask;
+pub mod mend;
 pub mod model;
 pub mod pattern;
 pub mod read;
@@ -45,6 +47,7 @@ pub fn check(project: &Project<'_>, index: usize) -> Vec<Finding> {
         }
         all.extend(found);
     }
+    accept::apply(&case.prepared.acceptances, &mut all, project.sources);
     finding::sort(&mut all);
     all
 }

@@ -155,6 +155,17 @@ impl Sources {
         self.get(place.file).slice(place.span)
     }
 
+    /// The same files with one text changed.
+    #[must_use]
+    pub fn with(&self, id: FileId, text: String) -> Self {
+        let mut files = self.files.clone();
+        let index = id.0 as usize;
+        if let Some(file) = files.get_mut(index) {
+            *file = SourceFile::new(file.path.clone(), text);
+        }
+        Self { files }
+    }
+
     /// Path and text of a file by its path.
     pub fn find(&self, path: &str) -> Option<FileId> {
         let index = self.files.iter().position(|file| file.path == path)?;

@@ -179,6 +179,32 @@ fn submodules(repository: &Repository) -> Fact<Vec<(String, String)>> {
     Fact::Known(found, Origin::Files)
 }
 
+/// The lines of a text, from 1, that are not as in a commit: first and last of each part. `None` when the commit has no such file.
+///
+/// # Errors
+/// When the revision is not found; in plain words.
+pub fn changed_lines(root: &Path, revision: &str, path: &str, text: &str) -> Result<Option<Vec<(u32, u32)>>, String> {
+    let repository = open(root)?;
+    let Some(old) = blob(&repository, revision, path)? else { return Ok(None) };
+    let old = String::from_utf8_lossy(&old).into_owned();
+    let diff = similar::TextDiff::from_lines(old.as_str(), text);
+    let line = |index: usize| u32::try_from(index).unwrap_or(u32::MAX);
+    let changed = diff.ops().iter().filter(|op| op.tag() != similar::DiffTag::Equal);
+    // Where lines were taken away, the next one counts.
+    Ok(Some(changed.map(|op| (line(op.new_range().start + 1), line(op.new_range().end.max(op.new_range().start + 1)))).collect()))
+}
+
+/// The bytes of a file in a commit.
+pub(crate) fn blob(repository: &Repository, revision: &str, path: &str) -> Result<Option<Vec<u8>>, String> {
+    let object = repository.rev_parse_single(revision).map_err(|_| format!("{revision} is not in this repository"))?;
+    let object = object.object().map_err(|_| format!("{revision} is not in this repository"))?;
+    let tree = object.peel_to_tree().map_err(|_| format!("{revision} is no commit"))?;
+    let entry = tree.lookup_entry_by_path(path).map_err(|_| format!("the files of {revision} are not in this repository"))?;
+    let Some(entry) = entry.filter(|entry| entry.mode().is_blob()) else { return Ok(None) };
+    let object = entry.object().map_err(|_| format!("{path} of {revision} is not in this repository"))?;
+    Ok(Some(object.data.clone()))
+}
+
 /// The paths that differ between two commits, sorted; a renamed file counts with both names.
 ///
 /// # Errors

@@ -9,7 +9,7 @@ use std::path::{Path, PathBuf};
 
 pub use demo::demo_repository;
 pub use disk::replace;
-pub use git::changed_paths;
+pub use git::{changed_lines, changed_paths};
 
 use dulk_core::facts::{Fact, Facts, FileList, Found, Settings, read_settings};
 use dulk_core::knowledge;
@@ -107,6 +107,16 @@ pub fn gather(start: &Path, paths: &[PathBuf]) -> Result<Repository, GatherError
     }
     let facts = Facts::from_found(found, &sources);
     Ok(Repository { root, sources, pipelines, facts })
+}
+
+/// dulk.toml of the repository around a folder.
+///
+/// # Errors
+/// When it is wrong.
+pub fn settings_of(start: &Path) -> Result<Settings, GatherError> {
+    let git = git::open(start);
+    let root = git.as_ref().ok().and_then(git::work_tree).unwrap_or_else(|| disk::root_without_git(start));
+    settings(&root, &mut Sources::default())
 }
 
 fn settings(root: &Path, sources: &mut Sources) -> Result<Settings, GatherError> {

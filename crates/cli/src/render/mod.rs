@@ -3,6 +3,8 @@
 pub mod detail;
 pub mod grid;
 pub mod json;
+pub mod junit;
+pub mod sarif;
 pub mod text;
 
 use dulk_core::finding::WitnessSource;

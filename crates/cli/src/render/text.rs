@@ -11,13 +11,22 @@ use super::source_word;
 use crate::check::{Checked, CheckedFile};
 use crate::screen::{Screen, harmless, styled};
 
-pub(super) const BOLD: Style = Style::new().bold();
-pub(super) const DIM: Style = Style::new().dimmed();
+/// A style of the views.
+pub const BOLD: Style = Style::new().bold();
+/// A style of the views.
+pub const DIM: Style = Style::new().dimmed();
 const MARK: Style = Style::new().bold().underline();
-const RED: Style = AnsiColor::Red.on_default().bold();
-pub(super) const YELLOW: Style = AnsiColor::Yellow.on_default().bold();
-pub(super) const CYAN: Style = AnsiColor::Cyan.on_default();
-pub(super) const GREEN: Style = AnsiColor::Green.on_default();
+/// A style of the views.
+pub const RED: Style = AnsiColor::Red.on_default().bold();
+/// A style of the views.
+pub const YELLOW: Style = AnsiColor::Yellow.on_default().bold();
+/// A style of the views.
+pub const CYAN: Style = AnsiColor::Cyan.on_default();
+/// A style of the views.
+pub const GREEN: Style = AnsiColor::Green.on_default();
+
+/// What is said of mends that are certain.
+const DONE: &str = "dulk mend does it";
 
 /// Before the columns of a finding.
 const INDENT: usize = 2;
@@ -86,7 +95,9 @@ fn show_finding(finding: &Finding, sources: &Sources, screen: &mut Screen) {
     let action = shown(&action(finding, sources));
     for (index, line) in wrap(&action, screen.width.saturating_sub(INDENT + LABEL)).iter().enumerate() {
         let word = if index == 0 { "do" } else { "" };
-        screen.line(&format!("{}{}{line}", " ".repeat(INDENT), styled(DIM, &format!("{word:<LABEL$}"))));
+        let by_itself = finding.mend.certain && index == 0 && screen.width >= INDENT + LABEL + line.width() + DONE.len() + 3;
+        let done = if by_itself { format!("   {}", styled(DIM, DONE)) } else { String::new() };
+        screen.line(&format!("{}{}{line}{done}", " ".repeat(INDENT), styled(DIM, &format!("{word:<LABEL$}"))));
     }
 }
 
@@ -103,7 +114,7 @@ fn show_row(row: &Row, column: usize, screen: &mut Screen) {
 }
 
 /// What to do, with the line it is done on.
-fn action(finding: &Finding, sources: &Sources) -> String {
+pub fn action(finding: &Finding, sources: &Sources) -> String {
     let title = &finding.mend.title;
     let [edit] = finding.mend.edits.as_slice() else { return title.clone() };
     let file = sources.get(edit.at.file);
@@ -113,11 +124,11 @@ fn action(finding: &Finding, sources: &Sources) -> String {
 }
 
 /// Text that may hold parts of files.
-pub(super) fn shown(text: &str) -> String {
+pub fn shown(text: &str) -> String {
     harmless(&mask(text)).into_owned()
 }
 
-pub(super) fn place(place: Place, sources: &Sources) -> String {
+pub fn place(place: Place, sources: &Sources) -> String {
     let file = sources.get(place.file);
     if file.text.is_empty() {
         return shown(&file.path);
@@ -126,7 +137,7 @@ pub(super) fn place(place: Place, sources: &Sources) -> String {
 }
 
 /// The line of a place with the place marked, cut round it when it is longer than `room` columns.
-pub(super) fn excerpt(place: Place, sources: &Sources, room: usize) -> String {
+pub fn excerpt(place: Place, sources: &Sources, room: usize) -> String {
     let room = room.max(30);
     let file = sources.get(place.file);
     let line = file.line_at(place.span.start);
@@ -157,7 +168,7 @@ pub(super) fn excerpt(place: Place, sources: &Sources, room: usize) -> String {
 }
 
 /// Breaks a text at spaces, or anywhere when a word is too long.
-pub(super) fn wrap(text: &str, width: usize) -> Vec<String> {
+pub fn wrap(text: &str, width: usize) -> Vec<String> {
     let width = width.max(20);
     let mut lines = vec![String::new()];
     for word in text.split(' ') {

@@ -21,6 +21,8 @@ pub struct Prepared {
     pub pipeline: Pipeline,
     /// In the order they stand.
     pub form: Vec<FormIssue>,
+    /// Findings that comments accept.
+    pub acceptances: Vec<crate::accept::Acceptance>,
     /// The whole text could be read; otherwise nothing but `form` is sure.
     pub whole: bool,
 }
@@ -40,7 +42,9 @@ pub fn prepare_with(
 ) -> Prepared {
     if dialect == Dialect::Gitlab {
         let (pipeline, form, whole) = gitlab::prepare_tree(file, source, parts, missing);
-        return Prepared { pipeline, form, whole };
+        let texts = std::iter::once((file, source)).chain(parts.iter().copied());
+        let acceptances = texts.flat_map(|(file, source)| crate::accept::acceptances(file, source, &tree::parse(&source.text))).collect();
+        return Prepared { pipeline, form, acceptances, whole };
     }
     let tree = tree::parse(&source.text);
     let host = knowledge::workflow().host.iter().find(|host| source.path.starts_with(&host.folder));
@@ -63,12 +67,13 @@ pub fn prepare_with(
         let (start, scope) = (grammar.start(start).unwrap_or(start), form::Scope::new(&pipeline));
         form.extend(form::walk(&tree, tree.documents.first().copied(), file, grammar, start, strict, &scope));
     }
-    Prepared { pipeline, form, whole }
+    let acceptances = crate::accept::acceptances(file, source, &tree);
+    Prepared { pipeline, form, acceptances, whole }
 }
 
 /// A file that could not be opened as a text.
 pub fn refused(file: FileId, reason: String, dialect: Dialect) -> Prepared {
     let pipeline = workflow::read(&tree::parse(""), file, dialect, true);
     let at = Place { file, span: crate::text::Span::default() };
-    Prepared { pipeline, form: vec![FormIssue { at, kind: FormIssueKind::Refused { reason } }], whole: false }
+    Prepared { pipeline, form: vec![FormIssue { at, kind: FormIssueKind::Refused { reason } }], acceptances: Vec::new(), whole: false }
 }

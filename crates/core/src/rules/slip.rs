@@ -84,6 +84,11 @@ impl Slip {
         Self { sections: sections.into_iter().map(|(name, marked)| unmark(name, &marked)).collect() }
     }
 
+    /// It shows the second format.
+    pub fn is_second_format(&self) -> bool {
+        self.sections.iter().any(|section| section.name == "gitlab")
+    }
+
     /// The repository that the slip stands for.
     pub fn scene(&self) -> Scene {
         let mut sources = Sources::default();

@@ -24,6 +24,8 @@ family![
     wrong_type,
     fixed_condition,
     absent_parent,
+    bare_acceptance,
+    idle_acceptance,
 ];
 
 /// The end of most messages of this family.

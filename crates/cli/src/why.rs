@@ -1,0 +1,140 @@
+//! `dulk why`.
+
+use anyhow::bail;
+use dulk_core::facts::Settings;
+use dulk_core::finding::Severity;
+use dulk_core::knowledge::nearest;
+use dulk_core::rules::{self, FAMILIES, Need, Rule, Section, Slip};
+use dulk_gather::settings_of;
+use similar::{ChangeTag, TextDiff};
+
+use crate::Outcome;
+use crate::render::text::{BOLD, CYAN, DIM, GREEN, RED, wrap};
+use crate::screen::{Screen, styled};
+
+/// Runs the command.
+///
+/// # Errors
+/// When there is no such rule, or dulk.toml is wrong.
+pub fn run(name: Option<&str>, screen: &mut Screen) -> anyhow::Result<Outcome> {
+    let settings = settings_of(&std::env::current_dir()?)?;
+    match name {
+        None => list(&settings, screen),
+        Some(name) => match rules::find(name) {
+            Some(rule) => explain(rule, &settings, screen),
+            None if FAMILIES.contains(&name) => family(name, &settings, screen),
+            None => {
+                let hint = nearest(name, rules::all().map(|rule| rule.id)).map(|near| format!(" Did you mean {near}?")).unwrap_or_default();
+                bail!("there is no rule {name}.{hint} dulk why lists them all");
+            }
+        },
+    }
+    Ok(Outcome::Clean)
+}
+
+fn in_force(rule: &Rule, settings: &Settings) -> &'static str {
+    match settings.rules.get(rule.id) {
+        Some(None) => "off",
+        Some(Some(severity)) => severity.word(),
+        None => rule.severity.word(),
+    }
+}
+
+fn list(settings: &Settings, screen: &mut Screen) {
+    for name in FAMILIES {
+        family(name, settings, screen);
+        screen.line("");
+    }
+    screen.line("dulk why RULE explains one of them.");
+}
+
+fn family(name: &str, settings: &Settings, screen: &mut Screen) {
+    screen.line(&styled(BOLD, name));
+    for rule in rules::all().filter(|rule| rule.family() == name) {
+        let severity = in_force(rule, settings);
+        let style = match severity {
+            "error" => RED,
+            "off" => DIM,
+            _ => CYAN,
+        };
+        let head = format!("  {:<32}", rule.id);
+        screen.line(&format!("{head}{}{}", styled(style, &format!("{severity:<9}")), rule.title));
+    }
+}
+
+fn explain(rule: &Rule, settings: &Settings, screen: &mut Screen) {
+    screen.line(&format!("{}  {}", styled(BOLD, rule.id), in_force(rule, settings)));
+    for line in wrap(rule.title, screen.width) {
+        screen.line(&line);
+    }
+    screen.line("");
+    for line in wrap(rule.why, screen.width) {
+        screen.line(&line);
+    }
+    let pairs = examples(rule);
+    for (wrong, right) in &pairs {
+        screen.line("");
+        compare(wrong, right, screen);
+    }
+    screen.line("");
+    if !rule.needs.is_empty() {
+        let needs: Vec<&str> = rule.needs.iter().map(|need| Need::words(*need)).collect();
+        for line in wrap(&format!("It needs to know {}; where that is not known, it says nothing.", dulk_core::finding::listed(&needs)), screen.width) {
+            screen.line(&line);
+        }
+        screen.line("");
+    }
+    screen.line("To accept it on one line, with a reason:");
+    screen.line(&format!("    # dulk: accept {} because …", rule.id));
+    screen.line("To weigh it otherwise everywhere, in dulk.toml:");
+    screen.line("    [rules]");
+    let other = if rule.severity == Severity::Advice { "off" } else { "advice" };
+    screen.line(&format!("    {} = \"{other}\"", rule.id));
+}
+
+/// A wrong example and a right one beside it: of each format the two that are most alike.
+fn examples(rule: &Rule) -> Vec<(Slip, Slip)> {
+    let of = |texts: &[&str], second: bool| -> Vec<Slip> {
+        texts.iter().map(|text| Slip::read(text)).filter(|slip| slip.is_second_format() == second).collect()
+    };
+    let nearest = |second: bool| {
+        let (wrong, right) = (of(rule.bad, second), of(rule.good, second));
+        let pairs = wrong.into_iter().flat_map(|one| right.iter().map(move |other| (one.clone(), other.clone())));
+        let likeness = |(one, other): &(Slip, Slip)| TextDiff::from_lines(&shown_parts(one), &shown_parts(other)).ratio();
+        pairs.max_by(|one, other| likeness(one).total_cmp(&likeness(other)))
+    };
+    [false, true].into_iter().filter_map(nearest).collect()
+}
+
+fn shown_parts(slip: &Slip) -> String {
+    let mut text = String::new();
+    for section in &slip.sections {
+        let name = match section.name.as_str() {
+            "git" => "git's branches and tags".to_owned(),
+            "files" => "files".to_owned(),
+            _ => section.path().unwrap_or_default().to_owned(),
+        };
+        text.push_str(&format!("# {name}\n{}", with_end(section)));
+    }
+    text
+}
+
+fn with_end(section: &Section) -> String {
+    let text = section.text.trim_end();
+    format!("{text}\n")
+}
+
+fn compare(wrong: &Slip, right: &Slip, screen: &mut Screen) {
+    let (wrong, right) = (shown_parts(wrong), shown_parts(right));
+    let diff = TextDiff::from_lines(&wrong, &right);
+    for (title, style, left_out) in [("wrong", RED, ChangeTag::Insert), ("right", GREEN, ChangeTag::Delete)] {
+        screen.line(&styled(style, title));
+        for change in diff.iter_all_changes().filter(|change| change.tag() != left_out) {
+            let line = change.value().trim_end();
+            let differs = change.tag() != ChangeTag::Equal;
+            let sign = if differs { ">" } else { " " };
+            let text = format!("  {sign} {line}");
+            screen.line(&if differs { styled(style, &text) } else { text });
+        }
+    }
+}

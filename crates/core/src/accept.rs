@@ -1,0 +1,70 @@
+//! Findings that the user accepts by a comment: `# dulk: accept RULE because REASON`, on the line or alone on the line above.
+
+use crate::finding::Finding;
+use crate::text::{FileId, Place, SourceFile, Sources, Span};
+use crate::tree::Tree;
+
+/// An accepting comment.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Acceptance {
+    /// The rule as written.
+    pub rule: String,
+    /// Why; without one it accepts nothing.
+    pub reason: Option<String>,
+    /// The comment, from its sign to the end of the line.
+    pub at: Place,
+    /// The line that it speaks of, from 1; 0 when there is none below it.
+    pub line: u32,
+    /// It stands alone on its line.
+    pub alone: bool,
+}
+
+/// What a comment says after its sign.
+const START: &str = "dulk: accept";
+
+/// All accepting comments of a file.
+pub fn acceptances(file: FileId, source: &SourceFile, tree: &Tree<'_>) -> Vec<Acceptance> {
+    if !source.text.contains(START) {
+        return Vec::new();
+    }
+    tree.comments.iter().filter_map(|comment| acceptance(file, source, comment.span)).collect()
+}
+
+fn acceptance(file: FileId, source: &SourceFile, span: Span) -> Option<Acceptance> {
+    let text = source.slice(span).trim_end();
+    let said = text.trim_start_matches(['#', '/']).trim().strip_prefix(START)?.trim();
+    let (rule, reason) = match said.split_once("because") {
+        Some((rule, reason)) => (rule.trim(), Some(reason.trim()).filter(|reason| !reason.is_empty())),
+        None => (said, None),
+    };
+    let rule = rule.split_whitespace().next().unwrap_or_default();
+    let own = source.position(span.start).line;
+    let before = source.line_at(span.start);
+    let alone = before.trim_start().starts_with(['#', '/']);
+    let line = if alone { next_line(source, own) } else { own };
+    let at = Place { file, span: Span { start: span.start, end: span.start + u32::try_from(text.len()).unwrap_or(0) } };
+    Some(Acceptance { rule: rule.to_owned(), reason: reason.map(str::to_owned), at, line, alone })
+}
+
+/// The next line below that says something.
+fn next_line(source: &SourceFile, own: u32) -> u32 {
+    let says = |line: &str| !line.trim().is_empty() && !line.trim_start().starts_with('#');
+    let below = source.text.lines().enumerate().skip(own as usize).find(|(_, line)| says(line));
+    below.map_or(0, |(index, _)| u32::try_from(index + 1).unwrap_or(0))
+}
+
+/// Takes the accepted findings away; gives which acceptances met one.
+pub fn apply(acceptances: &[Acceptance], findings: &mut Vec<Finding>, sources: &Sources) -> Vec<bool> {
+    let mut used = vec![false; acceptances.len()];
+    findings.retain(|finding| {
+        let line = sources.get(finding.at.file).position(finding.at.span.start).line;
+        let met = acceptances.iter().position(|acceptance| {
+            acceptance.reason.is_some() && acceptance.rule == finding.rule && acceptance.at.file == finding.at.file && acceptance.line == line
+        });
+        if let Some(index) = met {
+            used[index] = true;
+        }
+        met.is_none()
+    });
+    used
+}

@@ -1,0 +1,66 @@
+//! An acceptance that meets no finding.
+
+use crate::case::Case;
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::knowledge::nearest;
+use crate::rules::{self, Rule};
+use crate::text::Span;
+
+pub const RULE: Rule = Rule {
+    id: "form.idle-acceptance",
+    severity: Severity::Advice,
+    title: "A comment accepts what is not there",
+    why: "The finding that was accepted here is gone, or never was on this line. A comment that stays would hide the next one.",
+    needs: &[],
+    bad: &[
+        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: ls «# dulk: accept branch.absent because it was so»\n",
+        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main] «# dulk: accept branch.absnt because the boat is slow»\njobs: {}\n",
+    ],
+    good: &["== git\nmain default\n== pipeline\non:\n  push:\n    branches: [master] # dulk: accept branch.absent because the branch comes tomorrow\njobs: {}\n", "== git\nmain default\n== pipeline\non:\n  push:\n    # dulk: accept branch.absent because the branch comes tomorrow\n    branches: [master]\njobs: {}\n"],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    let acceptances = &case.prepared.acceptances;
+    if acceptances.is_empty() {
+        return;
+    }
+    let mut all = Vec::new();
+    for rule in rules::all().filter(|rule| rule.id != RULE.id) {
+        let mut found = Findings::new(rule.id, rule.severity);
+        (rule.check)(case, &mut found);
+        all.extend(found.into_vec());
+    }
+    let used = crate::accept::apply(acceptances, &mut all, case.sources);
+    for (acceptance, _) in acceptances.iter().zip(used).filter(|(acceptance, used)| !used && acceptance.reason.is_some()) {
+        let known = rules::find(&acceptance.rule).is_some();
+        let near = nearest(&acceptance.rule, rules::all().map(|rule| rule.id)).filter(|_| !known);
+        let finding = out.add(acceptance.at, "this accepts a finding that is not there");
+        finding.witness(WitnessSource::Catalog, match near {
+            Some(near) => format!("there is no rule {}; the nearest is {near}", acceptance.rule),
+            None if known => format!("{} finds nothing on the line", acceptance.rule),
+            None => format!("there is no rule {}", acceptance.rule),
+        });
+        finding.mend(match near {
+            Some(near) => Mend::by_hand(format!("write {near}, or remove the comment")),
+            None => Mend::certain("remove the comment", [removal(case, acceptance)]),
+        });
+    }
+}
+
+/// The comment with the spaces before it; its whole line where it stands alone.
+fn removal(case: &Case<'_>, acceptance: &crate::accept::Acceptance) -> Edit {
+    let source = case.sources.get(acceptance.at.file);
+    let text = &source.text;
+    let (start, end) = (acceptance.at.span.start as usize, acceptance.at.span.end as usize);
+    let before = text[..start].trim_end_matches([' ', '\t']).len();
+    let mut at = acceptance.at;
+    if acceptance.alone {
+        let rest = &text[end..];
+        let line_end = rest.find('\n').map_or(rest.len(), |index| index + 1);
+        at.span = Span::new(before, end + line_end);
+    } else {
+        at.span = Span::new(before, end);
+    }
+    Edit::replace(at, "")
+}
