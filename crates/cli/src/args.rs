@@ -45,6 +45,7 @@ const EXAMPLES: &str = "Examples:
   dulk when                              what starts on which event, as a grid
   dulk when push:main                    one event, with the lines that decide
   dulk mend                              the certain fixes as a diff; --write applies them
+  dulk guard on                          look at every push before it is made
   dulk why branch.absent                 what a rule is about
   dulk facts                             what Dulk knows of this repository
   dulk demo                              the whole tour, in a temporary folder
@@ -65,6 +66,11 @@ pub enum Command {
     When(WhenOptions),
     /// Show the certain fixes as a diff; with --write, apply them
     Mend(MendOptions),
+    /// The git pre-push hook: look at every push before it is made
+    Guard {
+        #[command(subcommand)]
+        action: GuardAction,
+    },
     /// Explain a rule, with a wrong and a right example; without RULE, list all rules
     Why {
         /// A rule such as branch.absent, or a family such as branch
@@ -121,6 +127,23 @@ pub struct WhenOptions {
     /// The form of the output
     #[arg(long, value_enum, default_value_t = Format::Text)]
     pub format: Format,
+}
+
+/// What to do with the hook.
+#[derive(Clone, Debug, Subcommand)]
+pub enum GuardAction {
+    /// Put the hook in place; one that is there is kept and still run
+    On,
+    /// Take the hook away, and put back the one that was there
+    Off,
+    /// Tell whether the hook is in place
+    Status,
+    /// What the hook runs: reads git's lines on standard input
+    #[command(hide = true)]
+    Check {
+        /// The remote's name and address, as git gives them
+        remote: Vec<String>,
+    },
 }
 
 /// The options of `mend`.

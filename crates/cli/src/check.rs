@@ -92,7 +92,9 @@ fn only_since(checked: &mut Checked, revision: &str) -> anyhow::Result<()> {
                 });
                 let range = sources.get(at.file).range(at.span);
                 // A file that is new is changed as a whole.
-                lines.as_ref().is_none_or(|lines| lines.iter().any(|(from, to)| range.start.line <= *to && range.end.line >= *from))
+                lines
+                    .as_ref()
+                    .is_none_or(|lines| lines.iter().any(|(from, to)| range.start.line <= *to && range.end.line >= *from))
             })
         });
         if let Some(reason) = failed {

@@ -26,7 +26,8 @@ pub fn completions(shell: clap_complete::Shell, screen: &mut Screen) -> anyhow::
 /// When the folder cannot be written.
 pub fn manual(dir: &Path, screen: &mut Screen) -> anyhow::Result<Outcome> {
     std::fs::create_dir_all(dir).with_context(|| format!("{} cannot be made", dir.display()))?;
-    clap_mangen::generate_to(Args::command(), dir).with_context(|| format!("the pages cannot be written into {}", dir.display()))?;
+    clap_mangen::generate_to(Args::command(), dir)
+        .with_context(|| format!("the pages cannot be written into {}", dir.display()))?;
     screen.line(&format!("The manual pages are in {}.", dir.display()));
     Ok(Outcome::Clean)
 }

@@ -5,6 +5,7 @@ mod check;
 mod demo;
 mod documents;
 mod facts;
+mod guard;
 mod mend;
 mod render;
 mod screen;
@@ -39,6 +40,7 @@ fn main() -> ExitCode {
         Some(Command::Why { rule }) => why::run(rule.as_deref(), &mut screen),
         Some(Command::Completions { shell }) => documents::completions(shell, &mut screen),
         Some(Command::Manual { dir }) => documents::manual(&dir, &mut screen),
+        Some(Command::Guard { action }) => guard::run(&action, today, &mut screen),
         Some(Command::When(options)) => when::run(&options, args.today, &mut screen),
         Some(Command::Demo { keep }) => demo::run(keep, today, &mut screen),
     };

@@ -69,7 +69,8 @@ fn counted(count: usize) -> String {
 
 fn known_rule(rule: &str) -> anyhow::Result<()> {
     if rules::find(rule).is_none() {
-        let hint = nearest(rule, rules::all().map(|rule| rule.id)).map(|near| format!(" Did you mean {near}?")).unwrap_or_default();
+        let hint =
+            nearest(rule, rules::all().map(|rule| rule.id)).map(|near| format!(" Did you mean {near}?")).unwrap_or_default();
         bail!("there is no rule {rule}.{hint}");
     }
     Ok(())
@@ -117,7 +118,8 @@ fn mend_all(repository: &Repository, findings: Vec<Finding>, today: Date, wanted
         }
     }
     let changed = |file: &FileId| sources.get(*file).text != repository.sources.get(*file).text;
-    let files = repository.pipelines.iter().flat_map(|pipeline| std::iter::once(pipeline.file).chain(pipeline.parts.iter().copied()));
+    let files =
+        repository.pipelines.iter().flat_map(|pipeline| std::iter::once(pipeline.file).chain(pipeline.parts.iter().copied()));
     let mut files: Vec<FileId> = files.chain(current.iter().map(|finding| finding.at.file)).filter(changed).collect();
     files.sort_unstable();
     files.dedup();
@@ -126,7 +128,13 @@ fn mend_all(repository: &Repository, findings: Vec<Finding>, today: Date, wanted
 }
 
 /// The texts and findings after a mend, and how many are gone; an error when one is left that should be gone, or a new one is there.
-fn holds(repository: &Repository, sources: &Sources, before: &[Finding], mend: &FileMend, today: Date) -> Result<(Sources, Vec<Finding>, usize), String> {
+fn holds(
+    repository: &Repository,
+    sources: &Sources,
+    before: &[Finding],
+    mend: &FileMend,
+    today: Date,
+) -> Result<(Sources, Vec<Finding>, usize), String> {
     let next = sources.with(mend.file, mend.text.clone());
     let after = findings_with(repository, &next, today);
     let key = |finding: &Finding| (finding.at.file, finding.rule, finding.message.clone());
@@ -175,7 +183,8 @@ fn show_diff(file: FileId, text: &str, sources: &Sources, screen: &mut Screen) {
 
 /// What a person has to decide.
 fn offers(left: &[Finding], sources: &Sources, wanted: &dyn Fn(&Finding) -> bool, screen: &mut Screen) {
-    let open: Vec<&Finding> = left.iter().filter(|finding| wanted(finding) && finding.severity > dulk_core::finding::Severity::Advice).collect();
+    let open: Vec<&Finding> =
+        left.iter().filter(|finding| wanted(finding) && finding.severity > dulk_core::finding::Severity::Advice).collect();
     if open.is_empty() {
         return;
     }

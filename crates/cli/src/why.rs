@@ -24,7 +24,9 @@ pub fn run(name: Option<&str>, screen: &mut Screen) -> anyhow::Result<Outcome> {
             Some(rule) => explain(rule, &settings, screen),
             None if FAMILIES.contains(&name) => family(name, &settings, screen),
             None => {
-                let hint = nearest(name, rules::all().map(|rule| rule.id)).map(|near| format!(" Did you mean {near}?")).unwrap_or_default();
+                let hint = nearest(name, rules::all().map(|rule| rule.id))
+                    .map(|near| format!(" Did you mean {near}?"))
+                    .unwrap_or_default();
                 bail!("there is no rule {name}.{hint} dulk why lists them all");
             }
         },
@@ -79,7 +81,10 @@ fn explain(rule: &Rule, settings: &Settings, screen: &mut Screen) {
     screen.line("");
     if !rule.needs.is_empty() {
         let needs: Vec<&str> = rule.needs.iter().map(|need| Need::words(*need)).collect();
-        for line in wrap(&format!("It needs to know {}; where that is not known, it says nothing.", dulk_core::finding::listed(&needs)), screen.width) {
+        for line in wrap(
+            &format!("It needs to know {}; where that is not known, it says nothing.", dulk_core::finding::listed(&needs)),
+            screen.width,
+        ) {
             screen.line(&line);
         }
         screen.line("");

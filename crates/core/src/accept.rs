@@ -59,7 +59,10 @@ pub fn apply(acceptances: &[Acceptance], findings: &mut Vec<Finding>, sources: &
     findings.retain(|finding| {
         let line = sources.get(finding.at.file).position(finding.at.span.start).line;
         let met = acceptances.iter().position(|acceptance| {
-            acceptance.reason.is_some() && acceptance.rule == finding.rule && acceptance.at.file == finding.at.file && acceptance.line == line
+            acceptance.reason.is_some()
+                && acceptance.rule == finding.rule
+                && acceptance.at.file == finding.at.file
+                && acceptance.line == line
         });
         if let Some(index) = met {
             used[index] = true;

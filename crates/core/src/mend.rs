@@ -23,12 +23,16 @@ pub fn plan(findings: &[Finding], sources: &Sources, wanted: &dyn Fn(&Finding) -
             finding.mend.certain && !finding.mend.edits.is_empty() && wanted(finding)
         })
         .collect();
-    order.sort_by_key(|index| findings[*index].mend.edits.iter().map(|edit| (edit.at.file, edit.at.span.start, edit.at.span.end)).min());
+    order.sort_by_key(|index| {
+        findings[*index].mend.edits.iter().map(|edit| (edit.at.file, edit.at.span.start, edit.at.span.end)).min()
+    });
     let mut chosen: Vec<(usize, &[Edit])> = Vec::new();
     for index in order {
         let edits = findings[index].mend.edits.as_slice();
         let one_file = edits.iter().all(|edit| edit.at.file == edits[0].at.file);
-        let clashes = edits.iter().any(|edit| chosen.iter().any(|(_, others)| others.iter().any(|other| clash(edit, other) && edit != other)));
+        let clashes = edits
+            .iter()
+            .any(|edit| chosen.iter().any(|(_, others)| others.iter().any(|other| clash(edit, other) && edit != other)));
         if one_file && !clashes {
             chosen.push((index, edits));
         }
@@ -54,7 +58,8 @@ fn file_mend(file: FileId, chosen: &[(usize, &[Edit])], sources: &Sources) -> Fi
     let mut text = source.text.clone();
     let line_end = if source.text.contains("\r\n") { "\r\n" } else { "\n" };
     for edit in edits {
-        let new = if line_end == "\n" || edit.text.contains("\r\n") { edit.text.clone() } else { edit.text.replace('\n', line_end) };
+        let new =
+            if line_end == "\n" || edit.text.contains("\r\n") { edit.text.clone() } else { edit.text.replace('\n', line_end) };
         text.replace_range(edit.at.span.range(), &new);
     }
     FileMend { file, findings: own.iter().map(|(index, _)| *index).collect(), text }

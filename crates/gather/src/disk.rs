@@ -115,6 +115,11 @@ pub(crate) fn read(root: &Path, name: &str) -> Result<String, String> {
     let mut bytes = Vec::with_capacity(usize::try_from(metadata.len()).unwrap_or_default());
     let file = File::open(&path).map_err(|error| plain(&error))?;
     file.take(SIZE_LIMIT + 1).read_to_end(&mut bytes).map_err(|error| plain(&error))?;
+    text_of(bytes)
+}
+
+/// Bytes as text.
+pub(crate) fn text_of(bytes: Vec<u8>) -> Result<String, String> {
     String::from_utf8(bytes).map_err(|error| {
         let valid = error.utf8_error().valid_up_to();
         let line = error.as_bytes()[..valid].iter().filter(|byte| **byte == b'\n').count() + 1;

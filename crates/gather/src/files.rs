@@ -7,7 +7,8 @@ use dulk_core::knowledge;
 use dulk_core::text::{SourceFile, Sources};
 use gix::Repository;
 
-use crate::disk::{read, slashed};
+use crate::disk::slashed;
+use crate::shelf::Shelf;
 
 /// Without git, more files than this are not looked through.
 const WALK_LIMIT: usize = 50_000;
@@ -85,7 +86,7 @@ const PAGE_SOURCES: usize = 200;
 const PAGE_SOURCE_BYTES: u64 = 200_000;
 
 /// Reads the page's own sources, where a generator copies variables into them.
-pub(crate) fn read_page_sources(root: &Path, found: &mut Found, sources: &mut Sources) {
+pub(crate) fn read_page_sources(shelf: &Shelf<'_>, found: &mut Found, sources: &mut Sources) {
     let packages: Vec<&str> = found
         .companions
         .iter()
@@ -94,7 +95,7 @@ pub(crate) fn read_page_sources(root: &Path, found: &mut Found, sources: &mut So
         .map(|source| source.text.as_str())
         .collect();
     let Some(files) = found.files.known().filter(|_| Facts::puts_variables_into_pages(&packages)) else { return };
-    let small = |path: &&str| std::fs::metadata(root.join(path)).is_ok_and(|data| data.len() <= PAGE_SOURCE_BYTES);
+    let small = |path: &&str| shelf.is_small(path, PAGE_SOURCE_BYTES);
     let wanted: Vec<String> = files
         .iter()
         .filter(|path| is_settings_file(path) || is_page_source(path))
@@ -103,14 +104,14 @@ pub(crate) fn read_page_sources(root: &Path, found: &mut Found, sources: &mut So
         .map(str::to_owned)
         .collect();
     for path in wanted {
-        if let Ok(text) = read(root, &path) {
+        if let Ok(text) = shelf.read(&path) {
             found.page_sources.push(sources.add(SourceFile::new(path, text)));
         }
     }
 }
 
 /// Reads package.json files and the configuration of generators beside them.
-pub(crate) fn read_companions(root: &Path, found: &mut Found, sources: &mut Sources) {
+pub(crate) fn read_companions(shelf: &Shelf<'_>, found: &mut Found, sources: &mut Sources) {
     let Some(files) = found.files.known() else { return };
     let is_package = |path: &&str| {
         let name_fits = *path == "package.json" || path.ends_with("/package.json");
@@ -132,7 +133,7 @@ pub(crate) fn read_companions(root: &Path, found: &mut Found, sources: &mut Sour
     wanted.sort_unstable();
     wanted.dedup();
     for path in wanted {
-        match read(root, &path) {
+        match shelf.read(&path) {
             Ok(text) => found.companions.push(sources.add(SourceFile::new(path, text))),
             Err(reason) => found.unread.push((path, reason)),
         }

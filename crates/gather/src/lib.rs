@@ -4,18 +4,23 @@ mod demo;
 mod disk;
 mod files;
 mod git;
+mod hook;
+mod shelf;
 
 use std::path::{Path, PathBuf};
 
 pub use demo::demo_repository;
 pub use disk::replace;
 pub use git::{changed_lines, changed_paths};
+pub use hook::{HookState, hook_off, hook_on, hook_status};
 
-use dulk_core::facts::{Fact, Facts, FileList, Found, Settings, read_settings};
+use dulk_core::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, Settings, read_settings};
 use dulk_core::knowledge;
 use dulk_core::model::Dialect;
 use dulk_core::read::{is_pipeline, misplaced};
 use dulk_core::text::{FileId, SourceFile, Sources};
+
+use shelf::{Commit, Shelf};
 
 /// A repository as it was read.
 #[derive(Debug)]
@@ -91,19 +96,48 @@ pub fn gather(start: &Path, paths: &[PathBuf]) -> Result<Repository, GatherError
     let first = paths.first().map_or(start, |path| if path.is_dir() { path } else { path.parent().unwrap_or(start) });
     let git = git::open(first);
     let root = git.as_ref().ok().and_then(git::work_tree).unwrap_or_else(|| disk::root_without_git(first));
-    let mut sources = Sources::default();
-    let settings = settings(&root, &mut sources)?;
     let files = files::list(git.as_ref().ok(), &root);
-    let pipelines = pipelines(&root, &paths, (&settings, &files), &mut sources)?;
-    let mut found = Found { settings, ..Found::default() };
-    match &git {
-        Ok(repository) => found.git = git::facts(repository),
-        Err(reason) => found.git = git::unknown(reason),
+    let facts = match &git {
+        Ok(repository) => git::facts(repository),
+        Err(reason) => git::unknown(reason),
+    };
+    read_from(&Shelf::Disk(root.clone()), root, &paths, files, facts)
+}
+
+/// Reads the files of a commit from git's objects, as `gather` reads those of the disk. `branch` is one that is about to exist.
+///
+/// # Errors
+/// When the commit is not there, or dulk.toml is wrong.
+pub fn gather_commit(start: &Path, revision: &str, branch: Option<&str>) -> Result<Repository, GatherError> {
+    let absent = |reason: String| GatherError::Path { path: revision.to_owned(), reason };
+    let repository = git::open(start).map_err(absent)?;
+    let root = git::work_tree(&repository).unwrap_or_else(|| start.to_owned());
+    let commit = Commit::of(&repository, revision).map_err(absent)?;
+    let files = Fact::Known(FileList::new(commit.paths.clone(), Vec::new()), Origin::Files);
+    let mut facts = git::facts(&repository);
+    if let (Fact::Known(branches, _), Some(branch)) = (&mut facts.branches, branch)
+        && !branches.iter().any(|known| known == branch)
+    {
+        branches.push(branch.to_owned());
+        branches.sort_unstable();
     }
-    found.files = files;
+    read_from(&Shelf::Commit(commit), root, &[], files, facts)
+}
+
+fn read_from(
+    shelf: &Shelf<'_>,
+    root: PathBuf,
+    paths: &[PathBuf],
+    files: Fact<FileList>,
+    git: GitFacts,
+) -> Result<Repository, GatherError> {
+    let mut sources = Sources::default();
+    let settings = settings(shelf, &mut sources)?;
+    let pipelines = pipelines(shelf, paths, (&settings, &files), &mut sources)?;
+    let mut found = Found { settings, git, files, ..Found::default() };
     if !pipelines.is_empty() {
-        files::read_companions(&root, &mut found, &mut sources);
-        files::read_page_sources(&root, &mut found, &mut sources);
+        files::read_companions(shelf, &mut found, &mut sources);
+        files::read_page_sources(shelf, &mut found, &mut sources);
     }
     let facts = Facts::from_found(found, &sources);
     Ok(Repository { root, sources, pipelines, facts })
@@ -116,35 +150,36 @@ pub fn gather(start: &Path, paths: &[PathBuf]) -> Result<Repository, GatherError
 pub fn settings_of(start: &Path) -> Result<Settings, GatherError> {
     let git = git::open(start);
     let root = git.as_ref().ok().and_then(git::work_tree).unwrap_or_else(|| disk::root_without_git(start));
-    settings(&root, &mut Sources::default())
+    settings(&Shelf::Disk(root), &mut Sources::default())
 }
 
-fn settings(root: &Path, sources: &mut Sources) -> Result<Settings, GatherError> {
+fn settings(shelf: &Shelf<'_>, sources: &mut Sources) -> Result<Settings, GatherError> {
     const NAME: &str = "dulk.toml";
-    if std::fs::symlink_metadata(root.join(NAME)).is_err() {
+    if !shelf.has(NAME) {
         return Ok(Settings::default());
     }
-    let text = disk::read(root, NAME).map_err(GatherError::UnreadSettings)?;
+    let text = shelf.read(NAME).map_err(GatherError::UnreadSettings)?;
     let file = sources.add(SourceFile::new(NAME, text));
     read_settings(file, sources.get(file)).map_err(|error| GatherError::Settings { line: error.line, reason: error.reason })
 }
 
 fn pipelines(
-    root: &Path,
+    shelf: &Shelf<'_>,
     paths: &[PathBuf],
     (settings, files): (&Settings, &Fact<FileList>),
     sources: &mut Sources,
 ) -> Result<Vec<PipelineFile>, GatherError> {
     let mut names: Vec<String> = Vec::new();
     if paths.is_empty() {
-        names = disk::pipeline_names(root);
-        names.extend(files.known().map(|files| beside(root, files)).unwrap_or_default());
+        names = shelf.pipeline_names();
+        names.extend(files.known().map(|files| beside(shelf, files)).unwrap_or_default());
     }
     for path in paths {
+        let Some(root) = shelf.root() else { continue };
         let relative = disk::relative(root, path)?;
         if path.is_dir() {
             let prefix = if relative.is_empty() { String::new() } else { format!("{relative}/") };
-            names.extend(disk::pipeline_names(root).into_iter().filter(|name| name.starts_with(&prefix)));
+            names.extend(shelf.pipeline_names().into_iter().filter(|name| name.starts_with(&prefix)));
         } else {
             names.push(relative);
         }
@@ -153,7 +188,7 @@ fn pipelines(
     names.retain(|name| paths.iter().any(|path| path.is_file()) || !skipped.is_match(name));
     names.sort_unstable();
     names.dedup();
-    Ok(names.into_iter().map(|name| pipeline(root, name, sources)).collect())
+    Ok(names.into_iter().map(|name| pipeline(shelf, name, sources)).collect())
 }
 
 /// The second format's one file.
@@ -162,14 +197,14 @@ const GITLAB: &str = ".gitlab-ci.yml";
 const PARTS_LIMIT: usize = 60;
 
 /// The local files that a pipeline includes, over and over, each once; and whether one of them is not there.
-fn parts(root: &Path, text: &str, sources: &mut Sources) -> (Vec<FileId>, bool) {
+fn parts(shelf: &Shelf<'_>, text: &str, sources: &mut Sources) -> (Vec<FileId>, bool) {
     let mut missing = false;
     let mut seen: Vec<String> = vec![GITLAB.to_owned()];
     let mut found = Vec::new();
     let mut open = dulk_core::read::local_includes(text);
     while let Some(pattern) = open.pop() {
         let pattern = pattern.trim_start_matches('/').to_owned();
-        let names = if pattern.contains('*') { disk::matching(root, &pattern) } else { vec![pattern] };
+        let names = if pattern.contains('*') { shelf.matching(&pattern) } else { vec![pattern] };
         for name in names {
             if seen.contains(&name) {
                 continue;
@@ -177,7 +212,7 @@ fn parts(root: &Path, text: &str, sources: &mut Sources) -> (Vec<FileId>, bool) 
             if found.len() >= PARTS_LIMIT {
                 return (found, true);
             }
-            match disk::read(root, &name) {
+            match shelf.read(&name) {
                 Ok(text) => {
                     open.extend(dulk_core::read::local_includes(&text));
                     found.push(sources.add(SourceFile::new(name.clone(), text)));
@@ -194,18 +229,17 @@ fn parts(root: &Path, text: &str, sources: &mut Sources) -> (Vec<FileId>, bool) 
 const BESIDE_LIMIT: usize = 64;
 
 /// Composite actions, and pipeline files where no forge reads them.
-fn beside(root: &Path, files: &FileList) -> Vec<String> {
+fn beside(shelf: &Shelf<'_>, files: &FileList) -> Vec<String> {
     let is_action = |path: &str| {
         let name = path.rsplit('/').next().unwrap_or_default();
         matches!(name, "action.yml" | "action.yaml") && !path.contains("node_modules/")
     };
-    let slipped = |path: &&str| {
-        misplaced(path).is_some() && disk::read(root, path).is_ok_and(|text| is_pipeline(&dulk_core::tree::parse(&text)))
-    };
+    let slipped =
+        |path: &&str| misplaced(path).is_some() && shelf.read(path).is_ok_and(|text| is_pipeline(&dulk_core::tree::parse(&text)));
     files.iter().filter(|path| is_action(path) || slipped(path)).take(BESIDE_LIMIT).map(str::to_owned).collect()
 }
 
-fn pipeline(root: &Path, name: String, sources: &mut Sources) -> PipelineFile {
+fn pipeline(shelf: &Shelf<'_>, name: String, sources: &mut Sources) -> PipelineFile {
     let base = name.rsplit('/').next().unwrap_or_default();
     let dialect = match base {
         "action.yml" | "action.yaml" => Dialect::Action,
@@ -213,11 +247,11 @@ fn pipeline(root: &Path, name: String, sources: &mut Sources) -> PipelineFile {
         base if dulk_core::read::GITLAB_SLIPS.contains(&base) => Dialect::Gitlab,
         _ => Dialect::Workflow,
     };
-    let (text, refused) = match disk::read(root, &name) {
+    let (text, refused) = match shelf.read(&name) {
         Ok(text) => (text, None),
         Err(reason) => (String::new(), Some(reason)),
     };
-    let (parts, missing) = if dialect == Dialect::Gitlab { parts(root, &text, sources) } else { (Vec::new(), false) };
+    let (parts, missing) = if dialect == Dialect::Gitlab { parts(shelf, &text, sources) } else { (Vec::new(), false) };
     PipelineFile { file: sources.add(SourceFile::new(name, text)), dialect, refused, parts, missing }
 }
 

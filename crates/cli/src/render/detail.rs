@@ -1,6 +1,6 @@
 //! One event in detail.
 
-use dulk_core::case::{Case, Project, secrets_of_job};
+use dulk_core::case::{Case, Project, Published, secrets_of_job};
 use dulk_core::finding::listed;
 use dulk_core::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal, Verdict};
 use dulk_core::text::Place;
@@ -74,25 +74,37 @@ fn decided(case: &Case<'_>, at: Option<Place>, indent: usize, screen: &mut Scree
 
 fn publishes(case: &Case<'_>, job: usize, rehearsal: &Rehearsal, screen: &mut Screen) {
     for published in case.publishes().into_iter().filter(|published| published.job == job) {
-        let what = match (published.folder, case.artifact_of(&published)) {
-            (Some(folder), _) => format!("the folder {}", shown(&folder.written)),
-            (None, Some(artifact)) => format!("the artifact {}", shown(artifact)),
-            (None, None) => "the site".to_owned(),
-        };
-        let place = published.place.map_or_else(
-            || format!("{} (where exactly is not known)", published.target),
-            |place| place.replacen("branch ", "the branch ", 1),
-        );
-        let verb = match case.happens(&published, rehearsal) {
-            Answer::Yes => "publishes",
-            Answer::Unsure => "may publish",
-            Answer::No => continue,
-        };
-        let text = format!("{verb} {what} to {}", shown(&place));
-        for line in wrap(&text, screen.width.saturating_sub(6)) {
+        for line in published_line(case, &published, rehearsal)
+            .iter()
+            .flat_map(|text| wrap(text, screen.width.saturating_sub(6)))
+            .collect::<Vec<_>>()
+        {
             screen.line(&format!("      {}", styled(GREEN, &line)));
         }
     }
+}
+
+/// What a pipeline puts online, each in one line.
+pub fn published_lines(case: &Case<'_>, rehearsal: &Rehearsal) -> Vec<String> {
+    case.publishes().iter().filter_map(|published| published_line(case, published, rehearsal)).collect()
+}
+
+fn published_line(case: &Case<'_>, published: &Published<'_>, rehearsal: &Rehearsal) -> Option<String> {
+    let what = match (published.folder, case.artifact_of(published)) {
+        (Some(folder), _) => format!("the folder {}", shown(&folder.written)),
+        (None, Some(artifact)) => format!("the artifact {}", shown(artifact)),
+        (None, None) => "the site".to_owned(),
+    };
+    let place = published.place.map_or_else(
+        || format!("{} (where exactly is not known)", published.target),
+        |place| place.replacen("branch ", "the branch ", 1),
+    );
+    let verb = match case.happens(published, rehearsal) {
+        Answer::Yes => "publishes",
+        Answer::Unsure => "may publish",
+        Answer::No => return None,
+    };
+    Some(format!("{verb} {what} to {}", shown(&place)))
 }
 
 /// What a fork's pull request does not get.

@@ -64,10 +64,13 @@ fn result(finding: &Finding, index: usize, sources: &Sources) -> Value {
         }
         _ => json!({ "message": { "text": format!("{}: {}", source_word(&witness.source), mask(&witness.text)) } }),
     });
-    let witnesses: Vec<Value> = witnesses.enumerate().map(|(id, mut location)| {
-        location["id"] = json!(id);
-        location
-    }).collect();
+    let witnesses: Vec<Value> = witnesses
+        .enumerate()
+        .map(|(id, mut location)| {
+            location["id"] = json!(id);
+            location
+        })
+        .collect();
     let mut result = json!({
         "ruleId": finding.rule,
         "ruleIndex": index,

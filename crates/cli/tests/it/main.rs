@@ -4,6 +4,8 @@ mod bad_input;
 mod check;
 mod demo;
 mod gitlab;
+mod guard;
 mod healthy;
 mod house;
+mod mend;
 mod when;

@@ -43,7 +43,8 @@ pub fn prepare_with(
     if dialect == Dialect::Gitlab {
         let (pipeline, form, whole) = gitlab::prepare_tree(file, source, parts, missing);
         let texts = std::iter::once((file, source)).chain(parts.iter().copied());
-        let acceptances = texts.flat_map(|(file, source)| crate::accept::acceptances(file, source, &tree::parse(&source.text))).collect();
+        let acceptances =
+            texts.flat_map(|(file, source)| crate::accept::acceptances(file, source, &tree::parse(&source.text))).collect();
         return Prepared { pipeline, form, acceptances, whole };
     }
     let tree = tree::parse(&source.text);
@@ -75,5 +76,10 @@ pub fn prepare_with(
 pub fn refused(file: FileId, reason: String, dialect: Dialect) -> Prepared {
     let pipeline = workflow::read(&tree::parse(""), file, dialect, true);
     let at = Place { file, span: crate::text::Span::default() };
-    Prepared { pipeline, form: vec![FormIssue { at, kind: FormIssueKind::Refused { reason } }], acceptances: Vec::new(), whole: false }
+    Prepared {
+        pipeline,
+        form: vec![FormIssue { at, kind: FormIssueKind::Refused { reason } }],
+        acceptances: Vec::new(),
+        whole: false,
+    }
 }

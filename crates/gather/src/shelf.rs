@@ -1,0 +1,111 @@
+//! Where the files of a repository are read from: the disk, or a commit in git's objects.
+
+use std::path::{Path, PathBuf};
+
+use dulk_core::knowledge;
+use gix::bstr::ByteSlice;
+
+use crate::disk;
+
+/// A place that files are read from, by their paths from the repository's root.
+pub(crate) enum Shelf<'r> {
+    /// The work tree.
+    Disk(PathBuf),
+    /// A commit.
+    Commit(Commit<'r>),
+}
+
+/// The files of a commit.
+pub(crate) struct Commit<'r> {
+    tree: gix::Tree<'r>,
+    /// All of them, sorted.
+    pub paths: Vec<String>,
+}
+
+impl<'r> Commit<'r> {
+    /// Lists the files of a commit; a tag that is an object stands for its commit.
+    pub fn of(repository: &'r gix::Repository, revision: &str) -> Result<Self, String> {
+        let absent = |_| format!("{revision} is not in this repository");
+        let object = repository.rev_parse_single(revision).map_err(|_| absent(()))?.object().map_err(|_| absent(()))?;
+        let tree = object.peel_to_tree().map_err(|_| format!("{revision} is no commit"))?;
+        let records =
+            tree.traverse().breadthfirst.files().map_err(|_| format!("the files of {revision} are not in this repository"))?;
+        let mut paths: Vec<String> = records
+            .into_iter()
+            .filter(|record| record.mode.is_blob_or_symlink())
+            .map(|record| record.filepath.to_str_lossy().into_owned())
+            .collect();
+        paths.sort_unstable();
+        Ok(Self { tree, paths })
+    }
+
+    fn read(&self, name: &str) -> Result<String, String> {
+        let entry = self.tree.lookup_entry_by_path(name).ok().flatten().ok_or("it is not in the commit")?;
+        if !entry.mode().is_blob() {
+            return Err("it is no ordinary file".into());
+        }
+        let object = entry.object().map_err(|_| "git's objects do not hold it".to_owned())?;
+        disk::text_of(object.data.clone())
+    }
+}
+
+impl Shelf<'_> {
+    /// The text of a file.
+    pub fn read(&self, name: &str) -> Result<String, String> {
+        match self {
+            Self::Disk(root) => disk::read(root, name),
+            Self::Commit(commit) => commit.read(name),
+        }
+    }
+
+    /// Whether there is something of this name.
+    pub fn has(&self, name: &str) -> bool {
+        match self {
+            Self::Disk(root) => std::fs::symlink_metadata(root.join(name)).is_ok(),
+            Self::Commit(commit) => commit.paths.binary_search_by(|path| path.as_str().cmp(name)).is_ok(),
+        }
+    }
+
+    /// Whether a file is no longer than this many bytes.
+    pub fn is_small(&self, name: &str, limit: u64) -> bool {
+        match self {
+            Self::Disk(root) => std::fs::metadata(root.join(name)).is_ok_and(|data| data.len() <= limit),
+            Self::Commit(_) => true,
+        }
+    }
+
+    /// The pipeline files that forges read.
+    pub fn pipeline_names(&self) -> Vec<String> {
+        match self {
+            Self::Disk(root) => disk::pipeline_names(root),
+            Self::Commit(commit) => {
+                let reads = |path: &&String| {
+                    let (dir, name) = path.rsplit_once('/').unwrap_or(("", path));
+                    let host = knowledge::workflow().host.iter().any(|host| host.folder == dir);
+                    path.as_str() == ".gitlab-ci.yml" || (host && (name.ends_with(".yml") || name.ends_with(".yaml")))
+                };
+                commit.paths.iter().filter(reads).cloned().collect()
+            }
+        }
+    }
+
+    /// The files that a pattern fits.
+    pub fn matching(&self, pattern: &str) -> Vec<String> {
+        match self {
+            Self::Disk(root) => disk::matching(root, pattern),
+            Self::Commit(commit) => {
+                let Ok(glob) = globset::GlobBuilder::new(pattern).literal_separator(true).build() else { return Vec::new() };
+                let matcher = glob.compile_matcher();
+                commit.paths.iter().filter(|path| matcher.is_match(path)).cloned().collect()
+            }
+        }
+    }
+
+    /// The root on the disk.
+    pub fn root(&self) -> Option<&Path> {
+        match self {
+            Self::Disk(root) => Some(root),
+            Self::Commit(_) => None,
+        }
+    }
+}
