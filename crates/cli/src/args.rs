@@ -44,6 +44,7 @@ const EXAMPLES: &str = "Examples:
   dulk check --format json               for other programs
   dulk when                              what starts on which event, as a grid
   dulk when push:main                    one event, with the lines that decide
+  dulk trail                             the way of the site, from its sources to its address
   dulk mend                              the certain fixes as a diff; --write applies them
   dulk guard on                          look at every push before it is made
   dulk why branch.absent                 what a rule is about
@@ -64,6 +65,8 @@ pub enum Command {
     },
     /// Show which jobs run, for each kind of event: a grid; with an EVENT, that one in detail
     When(WhenOptions),
+    /// Show the way of the site: jobs in their order, and the folder from hand to hand, to its address
+    Trail(TrailOptions),
     /// Show the certain fixes as a diff; with --write, apply them
     Mend(MendOptions),
     /// The git pre-push hook: look at every push before it is made
@@ -144,6 +147,28 @@ pub enum GuardAction {
         /// The remote's name and address, as git gives them
         remote: Vec<String>,
     },
+}
+
+/// The options of `trail`.
+#[derive(Clone, Debug, clap::Args)]
+pub struct TrailOptions {
+    /// The form of the output
+    #[arg(long, value_enum, default_value_t = TrailFormat::Text)]
+    pub format: TrailFormat,
+    /// Write to this file instead, whole or not at all
+    #[arg(long, value_name = "FILE")]
+    pub output: Option<PathBuf>,
+}
+
+/// Forms of the way.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub enum TrailFormat {
+    /// For people
+    Text,
+    /// For programs
+    Json,
+    /// A drawing that stands alone in a page
+    Svg,
 }
 
 /// The options of `mend`.

@@ -9,6 +9,7 @@ mod guard;
 mod mend;
 mod render;
 mod screen;
+mod trail;
 mod when;
 mod why;
 
@@ -41,6 +42,7 @@ fn main() -> ExitCode {
         Some(Command::Completions { shell }) => documents::completions(shell, &mut screen),
         Some(Command::Manual { dir }) => documents::manual(&dir, &mut screen),
         Some(Command::Guard { action }) => guard::run(&action, today, &mut screen),
+        Some(Command::Trail(options)) => trail::run(&options, today, &mut screen),
         Some(Command::When(options)) => when::run(&options, args.today, &mut screen),
         Some(Command::Demo { keep }) => demo::run(keep, today, &mut screen),
     };

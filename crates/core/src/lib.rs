@@ -22,6 +22,7 @@ pub mod shell;
 pub mod text;
 pub mod trail;
 pub mod tree;
+pub mod way;
 
 use case::Project;
 use finding::{Finding, Findings};

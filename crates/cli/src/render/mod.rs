@@ -6,6 +6,7 @@ pub mod json;
 pub mod junit;
 pub mod sarif;
 pub mod text;
+pub mod way_picture;
 
 use dulk_core::finding::WitnessSource;
 

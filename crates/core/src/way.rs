@@ -1,0 +1,288 @@
+//! The way of a site, for drawing: the jobs in the order they run, what each does with the folder, and where it ends.
+
+use crate::case::{Case, Project, Published};
+use crate::effects::{Effect, EffectAt};
+use crate::finding::{Finding, Severity};
+use crate::knowledge;
+use crate::rehearsal::Answer;
+use crate::text::Place;
+use crate::trail::Standing;
+
+/// A thing that is done with the site's files.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum StopKind {
+    /// The sources come.
+    Sources,
+    /// Packages are installed.
+    Install,
+    /// The site is built.
+    Build,
+    /// Folders are copied or moved.
+    Move,
+    /// A folder is handed to other jobs.
+    HandOn,
+    /// What another job handed on is fetched.
+    Fetch,
+    /// It goes online.
+    Publish,
+}
+
+impl StopKind {
+    /// The word for it.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Sources => "sources",
+            Self::Install => "install",
+            Self::Build => "build",
+            Self::Move => "move",
+            Self::HandOn => "hand on",
+            Self::Fetch => "fetch",
+            Self::Publish => "publish",
+        }
+    }
+}
+
+/// One thing that is done, where, and whether the way breaks there.
+#[derive(Clone, Debug)]
+pub struct Stop {
+    /// What is done.
+    pub kind: StopKind,
+    /// To which folder or artifact, in words.
+    pub text: String,
+    /// Where it is written.
+    pub at: Place,
+    /// It is known that the folder is there.
+    pub certain: bool,
+    /// The rule and the message of what breaks the way here.
+    pub broken: Option<(&'static str, String)>,
+}
+
+/// A job on the way.
+#[derive(Clone, Debug)]
+pub struct Leg {
+    /// Its name.
+    pub id: String,
+    /// Jobs of the same number run side by side.
+    pub wave: usize,
+    /// The jobs of the way that it waits for.
+    pub waits_for: Vec<String>,
+    /// In their order.
+    pub stops: Vec<Stop>,
+    /// What breaks in the job itself rather than in one of its steps.
+    pub broken: Option<(&'static str, String)>,
+}
+
+/// The way from the sources to an address.
+#[derive(Clone, Debug)]
+pub struct Way {
+    /// The pipeline's number in its project.
+    pub pipeline: usize,
+    /// The events on which it ends online, in words.
+    pub events: Vec<String>,
+    /// Wave by wave.
+    pub legs: Vec<Leg>,
+    /// Where it ends, in words.
+    pub end: String,
+    /// What keeps the whole pipeline from running.
+    pub broken: Option<(&'static str, String)>,
+}
+
+/// Every way to a published site, file by file.
+pub fn ways(project: &Project<'_>) -> Vec<Way> {
+    (0..project.prepared.len()).flat_map(|index| ways_of(project, index)).collect()
+}
+
+fn ways_of(project: &Project<'_>, index: usize) -> Vec<Way> {
+    let case = project.case(index);
+    let published = case.publishes();
+    if published.is_empty() {
+        return Vec::new();
+    }
+    let errors: Vec<Finding> =
+        crate::check(project, index).into_iter().filter(|finding| finding.severity == Severity::Error).collect();
+    let mut done: Vec<usize> = Vec::new();
+    let mut found = Vec::new();
+    for one in published {
+        if done.contains(&one.job) {
+            continue;
+        }
+        done.push(one.job);
+        found.push(way(&case, &one, &errors));
+    }
+    found
+}
+
+fn way(case: &Case<'_>, published: &Published<'_>, errors: &[Finding]) -> Way {
+    let mut jobs = case.pipeline.upstream(published.job);
+    // A job that hands on what this one takes belongs to the way, even when nothing makes this one wait for it.
+    jobs.extend(hands_to(case, published.job, &jobs));
+    jobs.push(published.job);
+    let mut seen: Vec<usize> = Vec::new();
+    jobs.retain(|job| {
+        !seen.contains(job) && {
+            seen.push(*job);
+            true
+        }
+    });
+    let mut legs: Vec<Leg> = jobs.iter().map(|job| leg(case, *job, &jobs, errors)).collect();
+    legs.retain(|leg| !leg.stops.is_empty());
+    legs.sort_by_key(|leg| leg.wave);
+    let events = case
+        .played()
+        .filter(|(_, rehearsal)| case.happens(published, rehearsal) > Answer::No)
+        .map(|(occasion, _)| occasion.told());
+    let in_steps = |finding: &&Finding| {
+        case.pipeline.jobs.iter().any(|job| {
+            job.body.span.start <= finding.at.span.start
+                && finding.at.span.end <= job.body.span.end
+                && job.body.file == finding.at.file
+        })
+    };
+    let broken = errors.iter().find(|finding| !in_steps(finding)).map(|finding| (finding.rule, finding.message.clone()));
+    Way { pipeline: case.index, events: events.collect(), legs, end: end_of(case, published), broken }
+}
+
+/// Jobs whose artifacts this job takes without waiting for them.
+fn hands_to(case: &Case<'_>, job: usize, known: &[usize]) -> Vec<usize> {
+    let takes: Vec<&str> =
+        case.effects.of_job(job).filter_map(|(_, effect)| effect.effect.takes().and_then(|(name, _)| name.known())).collect();
+    let hands = |other: &usize| {
+        case.effects.of_job(*other).any(|(_, effect)| matches!(&effect.effect, Effect::Upload { name, .. } if name.known().is_some_and(|name| takes.contains(&name))))
+    };
+    (0..case.pipeline.jobs.len()).filter(|other| *other != job && !known.contains(other)).filter(hands).collect()
+}
+
+fn wave_of(case: &Case<'_>, job: usize, jobs: &[usize], depth: usize) -> usize {
+    let needs = case.pipeline.jobs[job]
+        .needs
+        .iter()
+        .filter_map(|need| case.pipeline.job(&need.value))
+        .filter(|need| jobs.contains(need) && *need != job);
+    needs.map(|need| if depth > 50 { 0 } else { wave_of(case, need, jobs, depth + 1) + 1 }).max().unwrap_or(0)
+}
+
+fn leg(case: &Case<'_>, job: usize, jobs: &[usize], errors: &[Finding]) -> Leg {
+    let of_job = &case.pipeline.jobs[job];
+    let mut stops: Vec<Stop> = Vec::new();
+    for (step, effect) in case.effects.of_job(job) {
+        if let Some((kind, text, certain)) = told(case, job, step, effect)
+            && stops.last().is_none_or(|last| last.text != text || last.kind != kind)
+        {
+            stops.push(Stop { kind, text, at: effect.at, certain, broken: None });
+        }
+    }
+    // Each error is told at the first stop of its own step, or else with the job.
+    let mut broken = None;
+    for finding in errors.iter().filter(|finding| finding.at.file == of_job.body.file) {
+        let span = finding.at.span;
+        if span.start < of_job.body.span.start || span.end > of_job.body.span.end {
+            continue;
+        }
+        let own = |stop: &&mut Stop| {
+            let step =
+                of_job.steps.iter().find(|step| step.at.span.start <= stop.at.span.start && stop.at.span.end <= step.at.span.end);
+            step.is_some_and(|step| step.at.span.start <= span.start && span.end <= step.at.span.end)
+        };
+        match stops.iter_mut().filter(own).find(|stop| stop.broken.is_none()) {
+            Some(stop) => stop.broken = Some((finding.rule, finding.message.clone())),
+            None => broken = broken.or_else(|| Some((finding.rule, finding.message.clone()))),
+        }
+    }
+    let waits_for = of_job
+        .needs
+        .iter()
+        .filter(|need| case.pipeline.job(&need.value).is_some_and(|need| jobs.contains(&need)))
+        .map(|need| need.value.clone())
+        .collect();
+    Leg { id: of_job.id.value.clone(), wave: wave_of(case, job, jobs, 0), waits_for, stops, broken }
+}
+
+/// What an effect is to the site, in words; nothing for what does not touch it.
+fn told(case: &Case<'_>, job: usize, step: usize, effect: &EffectAt) -> Option<(StopKind, String, bool)> {
+    let standing = |folder: &str| {
+        let handover = case
+            .trail
+            .handovers
+            .iter()
+            .find(|handover| handover.job == job && handover.step == step && handover.path.folder.as_deref() == Some(folder));
+        handover.is_some_and(|handover| handover.standing == Standing::There)
+    };
+    let named = |folder: &Option<String>| match folder.as_deref() {
+        Some("") => "the workspace".to_owned(),
+        Some(folder) => folder.to_owned(),
+        None => "a folder that is not known".to_owned(),
+    };
+    Some(match &effect.effect {
+        Effect::Checkout { own: true, into, .. } => {
+            let into = if into.as_deref() == Some("") { String::new() } else { format!(" into {}", named(into)) };
+            (StopKind::Sources, format!("the repository{into}"), true)
+        }
+        Effect::Checkout { into, .. } => (StopKind::Sources, format!("other sources into {}", named(into)), true),
+        Effect::Install { manager, .. } => (StopKind::Install, format!("packages with {manager}"), true),
+        Effect::Build { generator, output, .. } => {
+            (StopKind::Build, format!("{generator} makes {}", named(output)), output.is_some())
+        }
+        Effect::Copy { from, to, moves, .. } => {
+            let from: Vec<String> = from.iter().map(|source| named(&source.path)).collect();
+            (
+                StopKind::Move,
+                format!("{} {} {}", from.join(", "), if *moves { "becomes" } else { "is copied to" }, named(to)),
+                true,
+            )
+        }
+        Effect::Upload { name, paths, .. } => {
+            let folders: Vec<&str> = paths.iter().map(|path| path.written.as_str()).collect();
+            let artifact = name.known().map(|name| format!(" as {name}")).unwrap_or_default();
+            let certain = paths.iter().all(|path| path.folder.as_deref().is_some_and(standing));
+            (StopKind::HandOn, format!("{}{artifact}", folders.join(", ")), certain)
+        }
+        Effect::Download { name, into, .. } => {
+            let what = name.known().map_or_else(|| "all artifacts".to_owned(), str::to_owned);
+            let into = if into.as_deref() == Some("") { String::new() } else { format!(" into {}", named(into)) };
+            (StopKind::Fetch, format!("{what}{into}"), true)
+        }
+        Effect::Publish { folder, artifact, target, .. } => {
+            let what = match (folder, artifact.as_ref().and_then(|artifact| artifact.known())) {
+                (Some(folder), _) => folder.written.clone(),
+                (None, Some(artifact)) => artifact.to_owned(),
+                (None, None) => "the site".to_owned(),
+            };
+            let certain = folder.as_ref().is_none_or(|folder| folder.folder.as_deref().is_some_and(standing));
+            (StopKind::Publish, format!("{what} to {target}"), certain)
+        }
+        _ => return None,
+    })
+}
+
+/// Where it can be looked at, as far as that can be worked out.
+fn end_of(case: &Case<'_>, published: &Published<'_>) -> String {
+    let base = case.facts.settings.site.base.as_ref().map(|base| base.name.clone());
+    let domain = case
+        .facts
+        .hosting
+        .iter()
+        .find_map(|hosting| hosting.line.as_ref().filter(|_| hosting.path.ends_with("CNAME")).map(|(line, _)| line.clone()));
+    let own_pages = published.target == "pages"
+        || published.branch.is_some_and(|branch| published.place == Some(&format!("branch {branch}")));
+    if let (Some(domain), true) = (&domain, own_pages) {
+        return format!("https://{domain}{}", base.as_deref().unwrap_or("/"));
+    }
+    let remote = case.facts.git.remote.known();
+    let pages = remote.and_then(|remote| {
+        knowledge::workflow().pages.iter().find(|pages| pages.forge == remote.host).map(|pages| (remote, pages))
+    });
+    if let (Some((remote, pages)), true) = (pages, own_pages) {
+        let host = pages.host.replace("{owner}", &remote.owner.to_ascii_lowercase());
+        let at_root = remote.name.eq_ignore_ascii_case(&host);
+        let path = base.unwrap_or_else(|| if at_root { "/".to_owned() } else { format!("/{}/", remote.name) });
+        return format!("https://{host}{path}");
+    }
+    let place = published.place.map_or_else(
+        || format!("{}, where exactly is not known", published.target),
+        |place| place.replacen("branch ", "the branch ", 1),
+    );
+    match base {
+        Some(base) if own_pages => format!("{place}, served under {base}"),
+        _ => place,
+    }
+}
