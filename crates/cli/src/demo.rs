@@ -5,12 +5,15 @@ use std::path::{Path, PathBuf};
 
 use anstyle::Style;
 use anyhow::Context;
+use dulk_core::case::Project;
 use dulk_core::knowledge::Date;
+use dulk_core::rehearsal::columns;
+use dulk_core::way::ways;
 use dulk_gather::{demo_repository, gather};
 
 use crate::Outcome;
-use crate::check::check;
-use crate::render::text;
+use crate::check::{check, prepare_all};
+use crate::render::{grid, text};
 use crate::screen::{Screen, styled};
 
 include!(concat!(env!("OUT_DIR"), "/demo.rs"));
@@ -31,7 +34,7 @@ pub fn run(keep: Option<PathBuf>, today: Date, screen: &mut Screen) -> anyhow::R
         None => temporary.path(),
     };
     screen.line("The timetable site of the Tarnsay ferry, a small island's boat: a page built with vite and published by");
-    screen.line("two workflow files. The demo holds it twice, as two git repositories: once in order, and once with the kind");
+    screen.line("pipeline files of two formats. The demo holds it as git repositories: once in order, and once with the kind");
     screen.line("of faults that creep in when a pipeline is copied and adapted by hand.");
     for (name, files, before) in [
         ("healthy", HEALTHY, "First the copy that is in order. Dulk has nothing to say, and the strips show what it looked at:"),
@@ -40,18 +43,32 @@ pub fn run(keep: Option<PathBuf>, today: Date, screen: &mut Screen) -> anyhow::R
             FAULTY,
             "Now the copy with a dozen faults. Each finding shows what the file says, what speaks against it, and what to do:",
         ),
+        ("healthy_gitlab", HEALTHY_GITLAB, "The same site with the other format, .gitlab-ci.yml, in order:"),
+        ("faulty_gitlab", FAULTY_GITLAB, "And that one with a dozen faults of its own:"),
     ] {
         let root = folder.join(name);
         lay_out(&root, files)?;
         screen.line("");
-        screen.line(&format!("{}  {before}", styled(BOLD, &format!("dulk check   ({name} copy)"))));
+        screen.line(&format!("{}  {before}", styled(BOLD, &format!("dulk check   ({name})"))));
         screen.line("");
         text::show(&check(gather(&root, &[])?, today), screen);
     }
+    let root = folder.join("faulty");
+    let repository = gather(&root, &[])?;
+    let prepared = prepare_all(&repository);
+    let project = Project::new(&prepared, &repository.facts, &repository.sources, Some(today));
+    screen.line("");
+    screen.line(&format!("{}  What starts on which event:", styled(BOLD, "dulk when   (faulty)")));
+    screen.line("");
+    grid::show(&project, &columns(&project), 1_764_028_800, screen);
+    screen.line("");
+    screen.line(&format!("{}  The way of the site, and where it breaks:", styled(BOLD, "dulk trail   (faulty)")));
+    screen.line("");
+    crate::trail::show(&project, &ways(&project), screen);
     screen.line("");
     match keep {
-        Some(folder) => screen.line(&format!("The two copies are kept in {}. Go into one and type dulk.", folder.display())),
-        None => screen.line("The two copies are gone again; dulk demo --keep FOLDER leaves them for you to try things on."),
+        Some(folder) => screen.line(&format!("The copies are kept in {}. Go into one and type dulk.", folder.display())),
+        None => screen.line("The copies are gone again; dulk demo --keep FOLDER leaves them for you to try things on."),
     }
     Ok(Outcome::Clean)
 }

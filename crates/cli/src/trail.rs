@@ -41,7 +41,8 @@ pub fn run(options: &TrailOptions, today: Date, screen: &mut Screen) -> anyhow::
     Ok(Outcome::Clean)
 }
 
-fn show(project: &Project<'_>, found: &[Way], screen: &mut Screen) {
+/// Shows every way.
+pub fn show(project: &Project<'_>, found: &[Way], screen: &mut Screen) {
     if found.is_empty() {
         screen.line("No step here is known to put a site online.");
     }

@@ -47,7 +47,6 @@ pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeli
     let reader = Reader { documents: &documents, top: &top };
     pipeline.variables = top.get("variables").map(|item| reader.variables(item)).unwrap_or_default();
     let stages: Vec<Text> = top.get("stages").map(|item| documents.texts(item)).unwrap_or_default();
-    pipeline.triggers = reader.triggers(file);
     if let Some(rules) = top.get("workflow").and_then(|workflow| documents.get(workflow, "rules")) {
         pipeline.choices = reader.rules(&rules, Then::Run);
     }
@@ -68,6 +67,10 @@ pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeli
             pipeline.absent_parents.push((parent, known));
         }
     }
+    // Events are written nowhere: the file's own rules, or else its first job, stand for them.
+    let start = Place { file, span: crate::text::Span::default() };
+    let place = documents.entry("workflow").map(|(key, _)| key.at).or_else(|| pipeline.jobs.first().map(|job| job.id.at));
+    pipeline.triggers = reader.triggers(place.unwrap_or(start));
     stage_needs(&mut pipeline);
     reader.artifacts_of_needs(&mut pipeline);
     pipeline
@@ -127,8 +130,7 @@ impl Reader<'_, '_> {
         default.or_else(|| self.top.get(key).cloned())
     }
 
-    fn triggers(&self, file: FileId) -> Vec<Trigger> {
-        let place = Place { file, span: crate::text::Span::default() };
+    fn triggers(&self, place: Place) -> Vec<Trigger> {
         let events =
             [(Event::Push, "push"), (Event::Proposal, "merge request"), (Event::Hand, "web"), (Event::Clock, "schedule")];
         events.into_iter().map(|(event, name)| Trigger::plain(event, Text::fixed(name, place))).collect()

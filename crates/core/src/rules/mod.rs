@@ -1,5 +1,6 @@
 //! The rules: one file each, folder = family, file = name.
 
+pub mod pages;
 mod slip;
 
 pub mod artifact;
