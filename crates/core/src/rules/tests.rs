@@ -1,9 +1,61 @@
 //! The one harness: every rule's examples are its tests.
 
+mod artifact;
+mod branch;
+mod cache;
+mod form;
+mod order;
+mod permission;
+mod secret;
+mod site;
+mod trigger;
+mod upkeep;
+
 use super::*;
 use crate::facts::Fact;
 use crate::finding::{Finding, WitnessSource};
 use crate::text::Place;
+
+/// Examples beside those that a rule carries itself.
+struct More {
+    rule: &'static str,
+    bad: &'static [&'static str],
+    good: &'static [&'static str],
+}
+
+const MORE: [&[More]; 10] = [
+    artifact::MORE,
+    branch::MORE,
+    cache::MORE,
+    form::MORE,
+    order::MORE,
+    permission::MORE,
+    secret::MORE,
+    site::MORE,
+    trigger::MORE,
+    upkeep::MORE,
+];
+
+fn more(rule: &Rule) -> impl Iterator<Item = &'static More> {
+    MORE.iter().copied().flatten().filter(move |more| more.rule == rule.id)
+}
+
+/// All examples in which a rule speaks.
+fn bad(rule: &Rule) -> Vec<&'static str> {
+    rule.bad.iter().copied().chain(more(rule).flat_map(|more| more.bad.iter().copied())).collect()
+}
+
+/// All examples in which it is silent.
+fn good(rule: &Rule) -> Vec<&'static str> {
+    rule.good.iter().copied().chain(more(rule).flat_map(|more| more.good.iter().copied())).collect()
+}
+
+#[test]
+fn examples_belong_to_rules() {
+    for more in MORE.iter().copied().flatten() {
+        assert!(find(more.rule).is_some(), "{}", more.rule);
+    }
+}
 
 fn run(rule: &Rule, slip: &Slip) -> (super::slip::Scene, Vec<Finding>) {
     let scene = slip.scene();
@@ -59,7 +111,7 @@ fn bad_examples_raise_their_rule_at_the_marked_places() {
     let mut wrong = Vec::new();
     for rule in all() {
         assert!(!rule.bad.is_empty(), "{} has no wrong example", rule.id);
-        for text in rule.bad {
+        for text in bad(rule) {
             let (scene, found) = run(rule, &Slip::read(text));
             let (said, wanted) = (shown(&scene, &places(&found)), shown(&scene, &scene.findings));
             if said != wanted {
@@ -78,7 +130,7 @@ fn bad_examples_raise_their_rule_at_the_marked_places() {
 #[test]
 fn certain_mends_cure_and_settle() {
     for rule in all() {
-        for text in rule.bad {
+        for text in bad(rule) {
             let slip = Slip::read(text);
             let (scene, found) = run(rule, &slip);
             if found.iter().all(|finding| finding.mend.certain) {
@@ -95,7 +147,7 @@ fn good_examples_are_silent() {
     let mut wrong = Vec::new();
     for rule in all() {
         assert!(!rule.good.is_empty(), "{} has no right example", rule.id);
-        for text in rule.good {
+        for text in good(rule) {
             for finding in run(rule, &Slip::read(text)).1 {
                 wrong.push(format!("{} in\n{text}\n says: {} ({:?})", rule.id, finding.message, finding.witnesses));
             }
@@ -107,7 +159,7 @@ fn good_examples_are_silent() {
 #[test]
 fn findings_have_a_message_a_witness_and_a_way_out() {
     for rule in all() {
-        for text in rule.bad {
+        for text in bad(rule) {
             for finding in run(rule, &Slip::read(text)).1 {
                 assert!(!finding.message.is_empty() && !finding.message.ends_with('.'), "{}: {}", rule.id, finding.message);
                 assert!(!finding.witnesses.is_empty(), "{}: {}", rule.id, finding.message);
@@ -120,7 +172,7 @@ fn findings_have_a_message_a_witness_and_a_way_out() {
 #[test]
 fn rules_are_silent_without_the_facts_they_need() {
     for rule in all().filter(|rule| !rule.needs.is_empty()) {
-        for text in rule.bad {
+        for text in bad(rule) {
             let slip = Slip::read(text);
             let mut scene = slip.scene();
             scene.facts.git = Default::default();

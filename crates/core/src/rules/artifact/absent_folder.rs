@@ -14,15 +14,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: «public»}\n",
-        "== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build && ‹rm -rf dist›\n      - run: npx gh-pages -d «dist»\n",
-        "== files\nindex.html\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: ‹npx vite build›\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d «dist»\n",
     ],
     good: &[
         "== files\npublic/index.html\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: public}\n",
         "== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n      - run: ./make\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: public}\n",
-        "== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - uses: actions/upload-artifact@v4\n        with:\n          path: |\n            dist\n            log\n",
-        // Reports are there only when something failed.
-        "== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - if: failure()\n        uses: actions/upload-artifact@v4\n        with: {path: shots}\n",
     ],
     check,
 };

@@ -14,12 +14,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== jobs\n  a:\n    runs-on: x\n    strategy:\n      matrix:\n        ‹node: [20, 22]›\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: «site», path: dist}\n",
-        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: ‹site›, path: dist}\n  b:\n    runs-on: x\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: «site», path: dist}\n",
     ],
     good: &[
         "== jobs\n  a:\n    runs-on: x\n    strategy:\n      matrix:\n        node: [20, 22]\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: 'site-${{ matrix.node }}', path: dist}\n      - uses: actions/upload-artifact@v4\n        if: matrix.node == 22\n        with: {name: site, path: dist}\n",
         "== jobs\n  a:\n    if: github.ref == 'x'\n    runs-on: x\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist}\n  b:\n    if: github.ref != 'x'\n    runs-on: x\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist}\n",
-        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist}\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist, overwrite: true}\n",
     ],
     check,
 };

@@ -15,12 +15,9 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== gitlab\n«pages»:\n  script: [mkdocs build -d public]\n",
-        "== gitlab\npages:\n  script: [mkdocs build -d public]\n  artifacts:\n    paths: [‹site›]\n  publish: «public»\n",
     ],
     good: &[
         "== gitlab\npages:\n  script: [mkdocs build -d public]\n  artifacts:\n    paths: [public/]\n",
-        "== gitlab\nsite:\n  script: [mkdocs build]\n  pages: {publish: site}\n",
-        "== gitlab\npages:\n  extends: .pages\n  script: [make]\n.pages:\n  artifacts:\n    paths: ['$CI_PROJECT_DIR/public', log]\n",
     ],
     check,
 };

@@ -14,14 +14,11 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: ‹timetable›, path: dist}\n  publish:\n    needs: build\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/download-artifact@v4\n        with: {name: «timetables», path: dist}\n",
-        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/upload-pages-artifact@v3\n        with: {name: ‹site›, path: dist}\n  publish:\n    needs: build\n    runs-on: ubuntu-latest\n    steps:\n      - uses: «actions/deploy-pages@v4»\n",
     ],
     good: &[
         "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {path: dist}\n  publish:\n    needs: build\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/download-artifact@v4\n        with: {name: artifact}\n",
         // One of the names is only known when it runs.
         "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: 'site-${{ github.sha }}', path: dist}\n  publish:\n    needs: build\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/download-artifact@v4\n        with: {name: site}\n",
-        // An action that nobody here knows may hand on anything.
-        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: ./.github/actions/build\n      - uses: actions/upload-artifact@v4\n        with: {name: report, path: dist}\n  publish:\n    needs: build\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/download-artifact@v4\n        with: {name: site}\n",
     ],
     check,
 };

@@ -16,7 +16,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: ‹actions/upload-pages-artifact@v2›\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: «actions/deploy-pages@v4»\n",
-        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: ‹actions/upload-artifact@v3›\n        with: {path: dist}\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: «actions/download-artifact@v4»\n",
     ],
     good: &[
         "== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/upload-pages-artifact@v3\n      - uses: actions/upload-artifact@v4\n        with: {path: dist}\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: actions/deploy-pages@v4\n      - uses: actions/download-artifact@v5\n",

@@ -16,8 +16,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== files\nindex.html\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist}\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: ‹actions/download-artifact@v5›\n        with: {path: dist}\n      - run: npx gh-pages -d «dist»\n",
-        "== files\nindex.html\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist}\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: ‹actions/download-artifact@v5›\n        with: {name: site}\n      - run: npx gh-pages -d «dist»\n",
-        "== files\npublic/robots.txt\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: ‹cp -r dist public›\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: «public»}\n",
     ],
     good: &[
         "== files\nindex.html\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist}\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: actions/download-artifact@v5\n        with: {name: site, path: dist}\n      - run: npx gh-pages -d dist\n  c:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: actions/download-artifact@v5\n        with: {name: site}\n      - run: npx gh-pages -d .\n",

@@ -15,13 +15,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== jobs\n  build:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n  publish:\n    needs: build\n    runs-on: x\n    steps:\n      - uses: «actions/deploy-pages@v4»\n",
-        "== jobs\n  build:\n    runs-on: x\n    steps:\n      - run: npx vite build\n  publish:\n    needs: build\n    runs-on: x\n    steps:\n      - uses: actions/download-artifact@v5\n        with: {name: «site»}\n",
     ],
     good: &[
         "== jobs\n  build:\n    runs-on: x\n    steps:\n      - run: npx vite build\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: dist}\n  publish:\n    needs: build\n    runs-on: x\n    steps:\n      - uses: actions/deploy-pages@v4\n",
         "== jobs\n  build:\n    uses: ferry/tools/.github/workflows/build.yml@v1\n  publish:\n    needs: build\n    runs-on: x\n    steps:\n      - uses: actions/deploy-pages@v4\n",
-        "== jobs\n  publish:\n    runs-on: x\n    steps:\n      - uses: actions/download-artifact@v5\n        with: {name: site, run-id: 1}\n",
-        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: ferry/pack@v1\n  publish:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: actions/deploy-pages@v4\n",
     ],
     check,
 };

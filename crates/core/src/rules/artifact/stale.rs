@@ -13,12 +13,12 @@ pub const RULE: Rule = Rule {
     why: "Git tracks a folder of that name, so that it is there, and everything is green. The build writes another one, and visitors see what \
           somebody committed long ago.",
     needs: &[],
-    bad: &["== files\nindex.html\npublic/index.html\n== steps\n      - uses: actions/checkout@v5\n      - run: ‹npx vite build›\n      - run: npx gh-pages -d «public»\n"],
+    bad: &[
+        "== files\nindex.html\npublic/index.html\n== steps\n      - uses: actions/checkout@v5\n      - run: ‹npx vite build›\n      - run: npx gh-pages -d «public»\n",
+    ],
     good: &[
         "== files\nindex.html\ndist/index.html\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
         "== files\ndocs/index.html\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: cp -r dist/. docs/\n      - run: npx gh-pages -d docs\n",
-        "== files\nindex.html\nsite/index.html\n== steps\n      - uses: actions/checkout@v5\n      - run: ./make\n      - run: npx vite build\n      - run: npx gh-pages -d site\n",
-        "== files\nindex.html\nsite/index.html\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build --outDir site/app\n      - run: npx gh-pages -d site\n",
     ],
     check,
 };

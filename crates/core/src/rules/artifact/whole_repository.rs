@@ -14,14 +14,11 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== files\nindex.html\npackage.json\n== steps\n      - uses: actions/checkout@v5\n      - run: npm ci\n      - run: ‹npx vite build›\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: «.»}\n",
-        "== files\nindex.html\npackage.json\n== steps\n      - uses: actions/checkout@v5\n      - run: ‹npx vite build›\n      - uses: peaceiris/actions-gh-pages@v4\n        with: {github_token: x, publish_dir: «./»}\n",
     ],
     good: &[
         // A site of plain pages is its repository.
         "== files\nindex.html\nstyle.css\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: '.'}\n",
         "== files\nindex.html\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/download-artifact@v5\n        with: {name: site}\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: '.'}\n",
-        "== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build --outDir .\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: '.'}\n",
-        "== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - uses: actions/upload-artifact@v4\n        with: {path: .}\n",
     ],
     check,
 };

@@ -15,14 +15,11 @@ pub const RULE: Rule = Rule {
     needs: &[crate::rules::Need::Files, crate::rules::Need::Package],
     bad: &[
         "== files\nindex.html\n== package.json\n{\"scripts\": {\"build\": \"vite build\"}}\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm ci\n      - run: ‹npm run build›\n      - uses: actions/upload-pages-artifact@v3\n        with:\n          path: ./«build»\n",
-        "== files\nindex.html\n== package.json\n{\"scripts\": {\"build\": \"astro build\"}}\n== astro.config.mjs\nexport default { outDir: ‹'./public_html'› }\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm ci && npm run build\n      - uses: peaceiris/actions-gh-pages@v4\n        with:\n          publish_dir: «dist»\n",
     ],
     good: &[
         "== files\nindex.html\n== package.json\n{\"scripts\": {\"build\": \"vite build\"}}\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm run build\n      - uses: actions/upload-artifact@v4\n        with: {path: 'dist/'}\n",
         // A command that nobody here knows may have made any folder.
         "== files\nindex.html\n== package.json\n{\"scripts\": {\"build\": \"vite build && node pack.js\"}}\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm run build\n      - uses: actions/upload-artifact@v4\n        with: {path: build}\n",
-        // The folder is copied, or the script says where to build.
-        "== files\nindex.html\n== package.json\n{\"scripts\": {\"build\": \"vite build\"}}\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: |\n          npm run build\n          mkdir -p out\n          cp -r dist/. out/\n      - uses: actions/upload-artifact@v4\n        with: {path: out}\n  other:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm run build -- --outDir build\n      - uses: actions/upload-artifact@v4\n        with: {path: build}\n",
     ],
     check,
 };

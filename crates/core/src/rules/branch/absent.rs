@@ -16,18 +16,10 @@ pub const RULE: Rule = Rule {
     bad: &[
         "== git\nmain default\n== jobs\n  a:\n    if: github.ref == «'refs/heads/master'»\n    runs-on: x\n    steps: [{run: ls}]\n",
         "== git\nmain default\n== gitlab\nsite:\n  script: [make]\n  only: [«master»]\n",
-        "== git\nmain default\n== gitlab\nsite:\n  script: [make]\n  rules:\n    - if: $CI_COMMIT_BRANCH == «\"master\"»\n",
-        "== git\nmain default\nwinter-plan\n== pipeline\non:\n  push:\n    branches: [«master»]\njobs: {}\n",
-        "== git\ntrunk default\n== pipeline\non:\n  pull_request:\n    branches:\n      - '«main»'\njobs: {}\n",
-        "== git\nmain default\nstaging\n== pipeline\non:\n  push:\n    branches: [main, «stagin»]\njobs: {}\n",
     ],
     good: &[
         "== git\nmain default\nv1 tag\n== jobs\n  a:\n    if: github.ref == 'refs/heads/main' || github.ref == 'refs/heads/master'\n    runs-on: x\n    steps:\n      - if: github.ref != 'refs/heads/other' && github.head_ref == 'mine' && github.ref_name == 'v1'\n        run: ls\n      - if: startsWith(github.ref, 'refs/heads/release/')\n        run: ls\n",
         "== git\nmain default\n== gitlab\nsite:\n  script: [make]\n  rules:\n    - if: $CI_COMMIT_BRANCH == $CI_DEFAULT_BRANCH\n    - if: $CI_COMMIT_BRANCH == \"old\"\n",
-        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main, master]\njobs: {}\n",
-        // A pattern may fit branches that come and go.
-        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: ['release/**']\njobs: {}\n",
-        "== git\nmain default\n== pipeline\non:\n  push:\n    branches-ignore: [master]\n    tags: [v1]\njobs: {}\n",
     ],
     check,
 };

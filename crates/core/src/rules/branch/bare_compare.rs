@@ -16,15 +16,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== jobs\n  a:\n    if: github.ref == «'main'»\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== steps\n      - if: github.ref_name == «'refs/heads/main'» && success()\n        run: ls\n",
-        "== git\nmain default\nv1 tag\n== steps\n      - if: ${{ github.ref != «'v1'» }}\n        run: ls\n",
-        "== steps\n      - if: startsWith(github.ref, «'release/'»)\n        run: ls\n",
-        "== steps\n      - run: echo ${{ github.head_ref == «'refs/heads/main'» }}\n",
     ],
     good: &[
         "== jobs\n  a:\n    if: github.ref == 'refs/heads/main' || github.ref_name == 'main' || startsWith(github.ref, 'refs/tags/v')\n    runs-on: x\n    steps: [{run: ls}]\n",
         "== steps\n      - if: contains(github.ref, 'main') && github.ref != '' && github.event.ref == 'main'\n        run: ls\n",
-        "== steps\n      - if: github.ref == format('refs/heads/{0}', github.event.repository.default_branch)\n        run: ls\n",
     ],
     check,
 };

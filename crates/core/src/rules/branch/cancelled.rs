@@ -15,8 +15,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\non:\n  push:\n    branches: [«main», '‹!**›']\njobs: {}\n",
-        "== pipeline\non:\n  push:\n    branches:\n      - main\n      - «release/1»\n      - '‹!release/**›'\njobs: {}\n",
-        "== pipeline\non:\n  push:\n    branches: ['«release/**»', '‹!release/**›']\njobs: {}\n",
     ],
     good: &[
         "== pipeline\non:\n  push:\n    branches: ['**', '!pages', '!release/**', release/1]\njobs: {}\n",

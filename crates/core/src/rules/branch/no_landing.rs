@@ -15,14 +15,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== git\nmain default\n== dulk.toml\n[forge]\npages = ‹\"branch:live\"›\n== steps\n      - run: «npx gh-pages -d dist»\n",
-        "== git\nmain default\n== dulk.toml\n[forge]\npages = ‹\"branch:gh-pages\"›\n== steps\n      - uses: «actions/deploy-pages@v4»\n",
-        "== git\nmain default\n== dulk.toml\n[forge]\npages = ‹\"pipeline\"›\n== steps\n      - uses: «peaceiris/actions-gh-pages@v4»\n        with: {github_token: '${{ secrets.GITHUB_TOKEN }}'}\n",
-        "== git\nmain default\ngh-pages\n== steps\n      - uses: actions/checkout@v4\n        with:\n          ref: «gh-page»\n          path: public\n",
     ],
     good: &[
         "== git\nmain default\n== dulk.toml\n[forge]\npages = \"branch:gh-pages\"\n== steps\n      - run: npx gh-pages -d dist\n",
         "== git\nmain default\ngh-pages\nv1 tag\n== steps\n      - uses: actions/checkout@v4\n        with: {ref: gh-pages, path: public}\n      - uses: actions/checkout@v4\n        with: {ref: v1, path: old}\n      - uses: actions/checkout@v4\n        with: {ref: 8f4b7f84864484a7bf31766abe9204da3cbe65b3, path: older}\n      - uses: actions/checkout@v4\n        with: {ref: stable, repository: ferry/tools, path: tools}\n",
-        "== git\nmain default\n== dulk.toml\n[forge]\npages = \"branch:gh-pages\"\n== steps\n      - uses: peaceiris/actions-gh-pages@v4\n        with: {github_token: x, external_repository: ferry/site, publish_branch: main}\n",
     ],
     check,
 };

@@ -11,7 +11,9 @@ pub const RULE: Rule = Rule {
     title: "A branch is written with other capitals than it has",
     why: "Filters tell Main from main. The one that exists does not fit, and a push to it starts nothing.",
     needs: &[Need::Branches],
-    bad: &["== git\nmain default\n== pipeline\non:\n  push:\n    branches: [«Main»]\njobs: {}\n", "== git\nmain default\nStaging\n== pipeline\non:\n  pull_request:\n    branches: [main, «staging»]\njobs: {}\n"],
+    bad: &[
+        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [«Main»]\njobs: {}\n",
+    ],
     good: &[
         "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main, Main, 'Release/*']\njobs: {}\n",
         "== git\nmain default\nMain\n== pipeline\non:\n  push:\n    branches: [Main]\njobs: {}\n",

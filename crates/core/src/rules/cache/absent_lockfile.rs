@@ -17,14 +17,10 @@ pub const RULE: Rule = Rule {
     needs: &[Need::Files],
     bad: &[
         "== files\npackage.json\npnpm-lock.yaml\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - uses: actions/setup-node@v4\n        with:\n          cache: «npm»\n",
-        "== files\nsite/package.json\nsite/package-lock.json\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - uses: actions/setup-node@v4\n        with:\n          cache: «npm»\n",
-        "== files\npackage-lock.json\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - uses: actions/setup-node@v4\n        with:\n          cache: npm\n          cache-dependency-path: «site/package-lock.json»\n",
     ],
     good: &[
         "== files\npackage-lock.json\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - uses: actions/setup-node@v4\n        with: {cache: npm}\n",
         "== files\nsite/package-lock.json\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - uses: actions/setup-node@v4\n        with: {cache: npm, cache-dependency-path: '**/package-lock.json'}\n",
-        // Where the sources stand somewhere else, the root's files say nothing.
-        "== files\nREADME.md\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n        with: {repository: ferry/site}\n      - uses: actions/setup-node@v4\n        with: {cache: npm}\n",
     ],
     check,
 };

@@ -17,12 +17,10 @@ pub const RULE: Rule = Rule {
     bad: &[
         "== files\npackage-lock.json\n== gitlab\nsite:\n  script: [npm ci]\n  cache:\n    key: {files: [«yarn.lock»]}\n    paths: [.npm]\n",
         "== files\npackage-lock.json\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/cache@v4\n        with:\n          path: ~/.npm\n          key: npm-${{ «hashFiles('yarn.lock')» }}\n",
-        "== files\nsite/package-lock.json\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: \"npm-${{ «hashFiles('package-lock.json')» }}\"}\n",
     ],
     good: &[
         "== files\nsite/package-lock.json\nx.txt\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: \"npm-${{ hashFiles('**/package-lock.json') }}-${{ hashFiles('*.txt', 'none') }}\"}\n",
         "== files\nx.txt\n== steps\n      - uses: actions/checkout@v5\n      - run: ./make-lockfile\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: \"npm-${{ hashFiles('package-lock.json') }}\"}\n",
-        "== files\nx.txt\n== steps\n      - uses: actions/checkout@v5\n        with: {repository: ferry/site}\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: \"npm-${{ hashFiles('package-lock.json') }}\"}\n",
     ],
     check,
 };

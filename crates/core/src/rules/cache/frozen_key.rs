@@ -15,7 +15,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - uses: actions/cache@v4\n        with:\n          path: ~/.npm\n          key: «npm-packages»\n",
-        "== steps\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: '«${{ runner.os }}-modules»'}\n",
     ],
     good: &[
         "== steps\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: \"${{ runner.os }}-${{ hashFiles('package-lock.json') }}\"}\n      - uses: actions/cache@v4\n        with: {path: x, key: 'a-${{ github.run_id }}'}\n      - uses: actions/cache@v4\n        with: {path: y, key: 'a-${{ steps.week.outputs.week }}'}\n      - uses: actions/cache@v4\n        with: {path: z, key: 'a-${{ env.VERSION }}'}\n",

@@ -14,11 +14,12 @@ pub const RULE: Rule = Rule {
     why: "An installation that follows the lockfile to the letter deletes node_modules before it starts. What the cache unpacked a moment \
           ago is gone; worth keeping is the manager's own store of downloads.",
     needs: &[],
-    bad: &["== steps\n      - uses: actions/cache@v4\n        with: {path: «node_modules», key: x}\n      - run: ‹npm ci›\n"],
+    bad: &[
+        "== steps\n      - uses: actions/cache@v4\n        with: {path: «node_modules», key: x}\n      - run: ‹npm ci›\n",
+    ],
     good: &[
         "== steps\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: x}\n      - run: npm ci\n",
         "== steps\n      - uses: actions/cache@v4\n        id: modules\n        with: {path: node_modules, key: x}\n      - if: steps.modules.outputs.cache-hit != 'true'\n        run: npm ci\n",
-        "== steps\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: x}\n      - run: yarn install --frozen-lockfile\n",
     ],
     check,
 };

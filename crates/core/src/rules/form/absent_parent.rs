@@ -11,8 +11,12 @@ pub const RULE: Rule = Rule {
     title: "A job builds on one that does not exist",
     why: "A job can take its keys from another by its name. When there is none of that name, the forge refuses the whole file.",
     needs: &[],
-    bad: &["== gitlab\n.site:\n  script: [make]\nlive:\n  extends: «.sites»\n"],
-    good: &["== gitlab\n.site:\n  script: [make]\nlive:\n  extends: [.site]\n", "== gitlab\ninclude: {template: X.yml}\nlive:\n  extends: .from-there\n"],
+    bad: &[
+        "== gitlab\n.site:\n  script: [make]\nlive:\n  extends: «.sites»\n",
+    ],
+    good: &[
+        "== gitlab\n.site:\n  script: [make]\nlive:\n  extends: [.site]\n",
+    ],
     check,
 };
 

@@ -14,8 +14,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== jobs\n  «build site»:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n",
-        "== steps\n      - id: «2nd»\n        run: npm ci\n",
-        "== steps\n      - id: ‹build›\n        run: npm run build\n      - id: «build»\n        run: npm run docs\n",
     ],
     good: &[
         "== jobs\n  build_site:\n    runs-on: ubuntu-latest\n    steps:\n      - {id: _a-1, run: npm ci}\n  Test:\n    runs-on: ubuntu-latest\n    steps:\n      - {id: _a-1, run: npm ci}\n",

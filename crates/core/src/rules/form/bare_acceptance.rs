@@ -11,8 +11,12 @@ pub const RULE: Rule = Rule {
     why: "Whoever reads the file later has to know why something was left as it is. Without a reason the comment accepts nothing, and the \
           finding stays.",
     needs: &[],
-    bad: &["== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: ls «# dulk: accept order.unbounded»\n", "== pipeline\n«# dulk: accept branch.absent because»\non: push\njobs: {}\n"],
-    good: &["== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: ls # dulk: accept order.unbounded because the boat is slow\n"],
+    bad: &[
+        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: ls «# dulk: accept order.unbounded»\n",
+    ],
+    good: &[
+        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: ls # dulk: accept order.unbounded because the boat is slow\n",
+    ],
     check,
 };
 

@@ -14,10 +14,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\n«»# to be written\n",
-        "== pipeline\n«»",
-        "== jobs\n  build:\n    runs-on: ubuntu-latest\n    «steps»:\n",
-        "== steps\n      - «run»:\n      - run: npm ci\n",
-        "== pipeline\non: push\n«jobs»: {}\n",
     ],
     good: &[
         "== steps\n      - run: npm ci\n",

@@ -14,8 +14,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - ‹uses›: actions/checkout@v4\n        «run»: npm ci\n",
-        "== jobs\n  publish:\n    ‹uses›: ./.github/workflows/publish.yml\n    «runs-on»: ubuntu-latest\n",
-        "== steps\n      - ‹run›: npm ci\n        «with»: {node-version: 22}\n",
     ],
     good: &[
         "== jobs\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n        with: {path: site}\n      - run: npm ci\n        shell: bash\n  publish:\n    uses: ./.github/workflows/publish.yml\n    with: {folder: dist}\n    permissions: {contents: read}\n    strategy: {matrix: {a: [1]}}\n",

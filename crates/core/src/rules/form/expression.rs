@@ -14,9 +14,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - run: echo ${{ github.ref «=» 'x' }}\n",
-        "== steps\n      - run: npm ci\n        if: github.ref == 'refs/heads/main' «&» success()\n",
-        "== steps\n      - run: |\n          echo first\n          echo «${{» github.ref\n",
-        "== steps\n      - run: echo ${{ «'never closed »}}\n",
     ],
     good: &[
         "== steps\n      - run: echo ${{ github.ref == 'refs/heads/main' && 'it''s live' || 'not' }} ${HOME} {{ page }} $(date)\n        if: ${{ !cancelled() && (github.event_name != 'schedule' || github.run_number > 0x10) }}\n      - run: echo \"${{ '}}' }}\" ${{ toJSON(github.event.commits.*.message) }} ${{ github['ref_name'] }}\n",

@@ -14,7 +14,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - run: npm run publish\n        if: «${{ github.ref }} == 'refs/heads/main'»\n",
-        "== steps\n      - run: npm run publish\n        if: «${{ github.ref == 'refs/heads/main' }} && ${{ github.event_name == 'push' }}»\n",
     ],
     good: &[
         "== steps\n      - run: npm run publish\n        if: ${{ github.ref == 'refs/heads/main' }}\n      - run: npm ci\n        if: \" ${{ always() }} \"\n      - run: npm ci\n        if: github.ref == 'refs/heads/main'\n",

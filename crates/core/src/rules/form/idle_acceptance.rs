@@ -14,9 +14,11 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: ls «# dulk: accept branch.absent because it was so»\n",
-        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main] «# dulk: accept branch.absnt because the boat is slow»\njobs: {}\n",
     ],
-    good: &["== git\nmain default\n== pipeline\non:\n  push:\n    branches: [master] # dulk: accept branch.absent because the branch comes tomorrow\njobs: {}\n", "== git\nmain default\n== pipeline\non:\n  push:\n    # dulk: accept branch.absent because the branch comes tomorrow\n    branches: [master]\njobs: {}\n"],
+    good: &[
+        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [master] # dulk: accept branch.absent because the branch comes tomorrow\njobs: {}\n",
+        "== git\nmain default\n== pipeline\non:\n  push:\n    # dulk: accept branch.absent because the branch comes tomorrow\n    branches: [master]\njobs: {}\n",
+    ],
     check,
 };
 

@@ -14,9 +14,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== .github/workflow/site.yml\n«»on: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n",
-        "== .github/deploy.yml\n«»on: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n",
     ],
-    good: &["== .github/workflows/site.yml\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n"],
+    good: &[
+        "== .github/workflows/site.yml\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n",
+    ],
     check,
 };
 

@@ -14,7 +14,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\non: push\njobs:\n  «build»:\n    steps:\n      - run: npm ci\n",
-        "== pipeline\n«name»: Timetable\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - «name»: install\n",
     ],
     good: &[
         "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n  publish:\n    uses: ./.github/workflows/publish.yml\n",

@@ -14,8 +14,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== jobs\n  build:\n    runs-on: ubuntu-latest\n    if: «env».LIVE == 'yes'\n    steps:\n      - run: npm ci\n",
-        "== pipeline\non: push\nenv:\n  A: 1\n  B: ${{ «env».A }}\njobs:\n  build:\n    runs-on: ubuntu-latest\n    name: on ${{ «runner».os }}\n    steps:\n      - run: npm ci\n",
-        "== jobs\n  build:\n    runs-on: ${{ «hashFiles»('x') }}\n    steps:\n      - run: echo ${{ «success»() }}\n",
     ],
     good: &[
         "== jobs\n  build:\n    runs-on: ${{ matrix.os }}\n    strategy: {matrix: {os: [ubuntu-latest]}}\n    if: always() && needs.a.result == 'success' && vars.LIVE\n    environment: {name: '${{ inputs.place }}', url: '${{ steps.x.outputs.y }}'}\n    outputs: {a: '${{ steps.x.outputs.y }}'}\n    concurrency: ${{ github.ref }}\n    steps:\n      - id: x\n        run: echo ${{ secrets.KEY }} ${{ env.A }} ${{ hashFiles('**') }}\n        if: failure() && env.A && steps.x.outcome == 'failure' && hashFiles('a') != ''\n",

@@ -13,7 +13,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - run: npm ci\n        if: «github.ref == \"refs/heads/main\"»\n",
-        "== steps\n      - run: echo «${{ github.ref_name == \"main\" && \"live\" || \"test\" }}» >place\n",
     ],
     good: &[
         "== steps\n      - run: npm ci\n        if: \"github.ref == 'refs/heads/main'\"\n      - run: echo \"${{ github.ref_name == 'main' }}\"\n",

@@ -14,7 +14,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\non: push\n‹env›: {A: 1}\n«env»: {B: 2}\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n",
-        "== steps\n      - ‹run›: npm ci\n        «run»: npm run build\n",
     ],
     good: &[
         "== jobs\n  build:\n    runs-on: ubuntu-latest\n    env: {A: 1}\n    steps:\n      - run: npm ci\n        env: {A: 2}\n      - run: npm run build\n",

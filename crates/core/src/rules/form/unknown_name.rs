@@ -14,11 +14,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - run: echo ${{ «git».ref }}\n",
-        "== steps\n      - run: echo ${{ github.«refname» }}\n        if: «startWith»(github.ref, 'refs/tags/')\n",
-        "== jobs\n  build:\n    runs-on: ubuntu-latest\n    strategy:\n      matrix: {‹node›: [20, 22]}\n    steps:\n      - uses: actions/setup-node@v4\n        with: {node-version: '${{ matrix.«nodes» }}'}\n",
-        "== steps\n      - id: ‹build›\n        run: npm run build\n      - run: echo ${{ steps.«biuld».outputs.page }}\n",
-        "== pipeline\non:\n  release:\n    types: [«publish»]\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n",
-        "== pipeline\non:\n  workflow_dispatch:\n    inputs:\n      ‹place›: {type: string}\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: echo ${{ inputs.«target» }}\n",
     ],
     good: &[
         "== jobs\n  build:\n    runs-on: ubuntu-latest\n    strategy:\n      matrix:\n        node: [20]\n        include: [{node: 22, extra: yes}]\n    steps:\n      - id: a\n        run: echo \"${{ matrix.extra }} ${{ GitHub.Ref_Name }} ${{ steps.A.outputs.x }} ${{ github.event.anything.at.all }} ${{ runner.os }}\"\n      - run: echo ${{ env.SET_ELSEWHERE }} ${{ vars.ANY }} ${{ job.status }} ${{ strategy.job-index }}\n",

@@ -15,9 +15,10 @@ pub const RULE: Rule = Rule {
     bad: &[
         "== pipeline\non: push\njobs:\n  build:\n    name: Timetable«:» summer\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n",
         "== pipeline\non: push\njobs:\n«\t»build: {}\n",
-        "== pipeline\non: push\nname: «\"»Timetable\njobs: {}\n",
     ],
-    good: &["== pipeline\non: push\njobs:\n  build:\n    name: 'Timetable: summer'\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n"],
+    good: &[
+        "== pipeline\non: push\njobs:\n  build:\n    name: 'Timetable: summer'\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n",
+    ],
     check,
 };
 

@@ -14,8 +14,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\non:\n  workflow_dispatch:\n    inputs:\n      live: {type: boolean}\njobs:\n  build:\n    runs-on: ubuntu-latest\n    if: «inputs.live == 'true'»\n    steps:\n      - run: npm ci\n",
-        "== steps\n      - id: look\n        run: ./look\n      - run: npm ci\n        if: «steps.look.outputs.changed == true»\n",
-        "== steps\n      - run: echo ${{ «contains»(github.ref) }} \"${{ «github» }} here\"\n",
     ],
     good: &[
         "== pipeline\non:\n  workflow_dispatch:\n    inputs:\n      live: {type: boolean}\n      place: {type: string}\njobs:\n  build:\n    runs-on: ubuntu-latest\n    if: inputs.live == true && inputs.place == 'true' && github.event.inputs.live == 'true'\n    steps:\n      - id: look\n        run: ./look ${{ join(github.event.commits.*.id, ',') }} ${{ toJSON(github) }}\n      - run: npm ci\n        if: steps.look.outputs.changed == 'true' && fromJSON(steps.look.outputs.changed) == true\n",

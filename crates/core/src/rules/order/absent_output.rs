@@ -17,14 +17,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== jobs\n  a:\n    runs-on: x\n    outputs: {‹page›: x}\n    steps: [{run: ls}]\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - run: echo ${{ needs.a.outputs.«pages» }}\n",
-        "== jobs\n  ‹a›:\n    runs-on: x\n    steps: [{run: ls}]\n  b:\n    needs: a\n    if: needs.a.outputs.«changed» == 'true'\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== .github/workflows/publish.yml\non:\n  ‹workflow_call›:\n    outputs:\n      address: {value: x}\njobs: {}\n== jobs\n  a:\n    uses: ./.github/workflows/publish.yml\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - run: echo ${{ needs.a.outputs.«adress» }}\n",
-        "== steps\n      - id: node\n        uses: ‹actions/setup-node@v5›\n      - if: steps.node.outputs.«cache_hit» != 'true'\n        run: npm ci\n",
     ],
     good: &[
         "== jobs\n  a:\n    runs-on: x\n    outputs: {page: x}\n    steps: [{run: ls}]\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - run: echo ${{ needs.a.outputs.Page }} ${{ needs.a.result }} ${{ toJSON(needs.a.outputs) }}\n",
         "== jobs\n  a:\n    uses: ferry/tools/.github/workflows/x.yml@v1\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - run: echo ${{ needs.a.outputs.page }}\n",
-        "== steps\n      - id: own\n        run: ./make\n      - run: echo ${{ steps.own.outputs.page }} ${{ steps.own.outcome }}\n",
     ],
     check,
 };

@@ -14,12 +14,9 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== gitlab\nstages: [‹build›, deploy]\nsite:\n  stage: «biuld»\n  script: [make]\n",
-        "== gitlab\nsite:\n  stage: «publish»\n  script: [make]\n",
     ],
     good: &[
         "== gitlab\nstages: [build, deploy]\nsite:\n  stage: build\n  script: [make]\nlast:\n  stage: .post\n  script: [make]\n",
-        "== gitlab\nsite:\n  stage: deploy\n  script: [make]\nother:\n  script: [make]\n",
-        "== gitlab\ninclude: {project: ferry/tools, file: /x.yml}\nsite:\n  stage: publish\n  script: [make]\n",
     ],
     check,
 };

@@ -15,12 +15,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== git\nmain default\n== pipeline\non: push\nconcurrency:\n  group: publish\n  cancel-in-progress: «true»\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - run: ‹rsync -a public/ pier@tarnsay.example:/www›\n",
-        "== git\nmain default\n== jobs\n  publish:\n    concurrency: {group: publish, cancel-in-progress: «true»}\n    runs-on: x\n    steps:\n      - run: ‹npx gh-pages -d public›\n",
     ],
     good: &[
         "== git\nmain default\n== pipeline\non: push\nconcurrency:\n  group: publish\n  cancel-in-progress: false\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
         "== git\nmain default\n== pipeline\non: push\nconcurrency:\n  group: test\n  cancel-in-progress: true\njobs:\n  test:\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== git\nmain default\n== pipeline\non: push\nconcurrency:\n  group: a\n  cancel-in-progress: ${{ github.ref != 'refs/heads/main' }}\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
     ],
     check,
 };

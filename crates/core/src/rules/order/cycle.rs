@@ -12,7 +12,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\non: push\njobs:\n  build:\n    needs: «publish»\n    runs-on: ubuntu-latest\n    steps: [{run: npm ci}]\n  publish:\n    needs: [‹build›]\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n",
-        "== pipeline\non: push\njobs:\n  ‹build›:\n    needs: «build»\n    runs-on: ubuntu-latest\n    steps: [{run: npm ci}]\n",
     ],
     good: &[
         "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps: [{run: npm ci}]\n  test:\n    needs: build\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n  publish:\n    needs: [build, test]\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n",

@@ -17,13 +17,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\n‹on›:\n  push:\n    branches: [main]\njobs:\n  build:\n    runs-on: x\n    steps: [{run: ls}]\n  publish:\n    needs: build\n    if: «github.event_name == 'release'»\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
-        "== pipeline\n‹on›:\n  push:\n    branches: [main]\njobs:\n  build:\n    runs-on: x\n    steps:\n      - run: ls\n      - if: «startsWith(github.ref, 'refs/tags/')»\n        run: npx gh-pages -d public\n",
-        "== pipeline\n‹on›:\n  push:\n    branches: [main]\n  workflow_dispatch:\njobs:\n  build:\n    if: «github.ref == 'refs/heads/master' && github.event_name == 'push'»\n    runs-on: x\n    steps: [{run: ls}]\n  publish:\n    needs: build\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n  look:\n    runs-on: x\n    steps: [{run: ls}]\n",
     ],
     good: &[
         "== pipeline\non: [push, release]\njobs:\n  build:\n    runs-on: x\n    steps: [{run: ls}]\n  publish:\n    needs: build\n    if: github.event_name == 'release'\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
         "== pipeline\non: [push, issues]\njobs:\n  build:\n    runs-on: x\n    steps: [{run: ls}]\n  publish:\n    if: github.event_name == 'issue_comment'\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== pipeline\non:\n  push:\n    branches: [main]\njobs:\n  build:\n    runs-on: x\n    steps:\n      - run: ls\n      - if: failure()\n        run: npx gh-pages -d public\n  tell:\n    needs: build\n    if: failure()\n    runs-on: x\n    steps: [{run: ls}]\n  off:\n    if: false\n    runs-on: x\n    steps: [{run: ls}]\n",
     ],
     check,
 };

@@ -16,13 +16,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== git\nmain default\n== jobs\n  publish:\n    runs-on: x\n    steps:\n      - run: «rsync -a --delete public/ pier@tarnsay.example:/www»\n",
-        "== git\nmain default\n== jobs\n  publish:\n    runs-on: x\n    steps:\n      - uses: «peaceiris/actions-gh-pages@v4»\n        with: {github_token: x}\n",
     ],
     good: &[
         "== git\nmain default\n== pipeline\non: push\nconcurrency: publish\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
         "== git\nmain default\n== jobs\n  publish:\n    concurrency: {group: publish}\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
-        "== git\nmain default\n== pipeline\non: workflow_dispatch\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
-        "== git\nmain default\n== pipeline\non: workflow_call\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
     ],
     check,
 };

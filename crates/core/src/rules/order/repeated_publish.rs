@@ -14,12 +14,12 @@ pub const RULE: Rule = Rule {
     why: "All steps of a job with a matrix run once per leg, side by side. The legs publish over each other, and which one stays online is \
           chance.",
     needs: &[],
-    bad: &["== git\nmain default\n== jobs\n  a:\n    strategy:\n      matrix:\n        ‹node: [20, 22]›\n    runs-on: x\n    steps:\n      - uses: actions/setup-node@v5\n        with: {node-version: '${{ matrix.node }}'}\n      - run: «npx gh-pages -d public»\n"],
+    bad: &[
+        "== git\nmain default\n== jobs\n  a:\n    strategy:\n      matrix:\n        ‹node: [20, 22]›\n    runs-on: x\n    steps:\n      - uses: actions/setup-node@v5\n        with: {node-version: '${{ matrix.node }}'}\n      - run: «npx gh-pages -d public»\n",
+    ],
     good: &[
         "== git\nmain default\n== jobs\n  a:\n    strategy:\n      matrix:\n        node: [22]\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
         "== git\nmain default\n== jobs\n  a:\n    strategy:\n      matrix:\n        node: [20, 22]\n    runs-on: x\n    steps:\n      - if: matrix.node == 22\n        run: npx gh-pages -d public\n",
-        "== git\nmain default\n== jobs\n  a:\n    strategy:\n      matrix:\n        place: [one, two]\n    runs-on: x\n    steps:\n      - uses: peaceiris/actions-gh-pages@v4\n        with: {github_token: x, destination_dir: '${{ matrix.place }}'}\n",
-        "== git\nmain default\n== jobs\n  a:\n    strategy:\n      matrix:\n        place: [one, two]\n    runs-on: x\n    steps:\n      - run: netlify deploy --prod\n        env: {NETLIFY_SITE_ID: '${{ matrix.place }}', NETLIFY_AUTH_TOKEN: x}\n",
     ],
     check,
 };

@@ -14,14 +14,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== git\nmain default\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: ‹npx gh-pages -d one›\n  b:\n    runs-on: x\n    steps:\n      - run: «npx gh-pages -d two»\n",
-        "== git\nmain default\n== .github/workflows/a.yml\non: push\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: ‹actions/deploy-pages@v4›\n== .github/workflows/b.yml\non: push\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: «actions/deploy-pages@v4»\n",
     ],
     good: &[
         "== git\nmain default\n== jobs\n  a:\n    if: github.ref_name == 'main'\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d one\n  b:\n    if: github.ref_name != 'main'\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d two\n",
         "== git\nmain default\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: rsync -a one/ pier@tarnsay.example:/www/one\n  b:\n    runs-on: x\n    steps:\n      - run: rsync -a two/ pier@tarnsay.example:/www/two\n",
-        "== git\nmain default\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: netlify deploy --prod\n  b:\n    runs-on: x\n    steps:\n      - run: netlify deploy --prod\n",
-        // One after the other on purpose.
-        "== git\nmain default\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d one\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d two\n",
     ],
     check,
 };

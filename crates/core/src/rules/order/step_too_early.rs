@@ -17,20 +17,11 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== package.json\n{}\n== steps\n      - run: «npm ci»\n      - uses: ‹actions/checkout@v5›\n",
-        "== steps\n      - uses: actions/checkout@v5\n      - run: «npm ci»\n      - uses: ‹actions/setup-node@v5›\n        with: {node-version: 22}\n",
-        "== package.json\n{\"scripts\": {\"build\": \"vite build\"}}\n== steps\n      - uses: actions/checkout@v5\n      - run: «npm run build»\n      - run: ‹npm ci›\n",
-        "== files\nx\n== package.json\n{}\n== steps\n      - uses: actions/checkout@v5\n      - run: npm ci\n      - uses: actions/upload-artifact@v4\n        with: {path: «dist»}\n      - run: ‹npx vite build›\n",
-        "== steps\n      - run: echo ${{ «steps.make.outputs.page» }}\n      - id: ‹make›\n        run: ./make\n",
-        "== .github/actions/build/action.yml\nname: Build\nruns:\n  using: composite\n  steps: [{run: ls, shell: bash}]\n== steps\n      - uses: «./.github/actions/build»\n      - uses: ‹actions/checkout@v5›\n",
     ],
     good: &[
         "== package.json\n{\"scripts\": {\"build\": \"vite build\"}}\n== steps\n      - uses: actions/checkout@v5\n      - uses: pnpm/action-setup@v4\n      - uses: actions/setup-node@v5\n      - run: npm ci\n      - id: make\n        run: npm run build\n      - run: echo ${{ steps.make.outputs.page }}\n      - uses: actions/upload-artifact@v4\n        with: {path: dist}\n      - uses: actions/checkout@v5\n        with: {ref: pages, path: old}\n",
         // The files come from elsewhere.
         "== steps\n      - uses: actions/download-artifact@v5\n        with: {name: source}\n      - run: npm ci\n",
-        "== steps\n      - run: git clone https://harbour.example/a .\n      - run: npm ci\n      - uses: actions/checkout@v5\n        with: {path: b}\n",
-        // A second installation, and modules that a cache brings.
-        "== package.json\n{\"scripts\": {\"build\": \"vite build\"}}\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: x}\n      - run: npm run build\n      - if: failure()\n        run: npm ci\n",
-        "== steps\n      - uses: actions/checkout@v5\n      - run: npm ci\n        working-directory: tools\n      - run: npm ci\n      - uses: actions/setup-python@v6\n",
     ],
     check,
 };

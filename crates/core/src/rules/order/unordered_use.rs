@@ -17,14 +17,11 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: ‹actions/upload-artifact@v4›\n        with: {name: site, path: dist}\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/download-artifact@v4\n        with: {name: «site», path: dist}\n",
-        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: ‹actions/upload-pages-artifact@v3›\n        with: {path: dist}\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: «actions/deploy-pages@v4»\n",
-        "== pipeline\non: push\njobs:\n  ‹build›:\n    runs-on: ubuntu-latest\n    outputs: {page: a}\n    steps: [{run: ls}]\n  test:\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n  publish:\n    needs: test\n    runs-on: ubuntu-latest\n    steps:\n      - run: echo ${{ «needs.build.outputs.page» }}\n",
     ],
     good: &[
         "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    outputs: {page: a}\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist}\n  test:\n    needs: build\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n  publish:\n    needs: [test, build]\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/download-artifact@v4\n        with: {name: site, path: dist}\n      - run: echo ${{ needs.build.outputs.page }}\n",
         // Artifacts reach as far as jobs wait for each other, near or far.
         "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/upload-pages-artifact@v3\n        with: {path: dist}\n  test:\n    needs: build\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n  publish:\n    needs: test\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/deploy-pages@v4\n",
-        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist}\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/download-artifact@v4\n        with: {name: site, run-id: 1}\n",
     ],
     check,
 };

@@ -15,14 +15,13 @@ pub const RULE: Rule = Rule {
     title: "The publish does not wait for the tests",
     why: "Jobs that do not wait for each other run side by side. The tests may turn red, and the site is online all the same.",
     needs: &[],
-    bad: &["== git\nmain default\n== jobs\n  test:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: ‹npx vitest run›\n  publish:\n    runs-on: x\n    steps:\n      - run: «npx gh-pages -d public»\n"],
+    bad: &[
+        "== git\nmain default\n== jobs\n  test:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: ‹npx vitest run›\n  publish:\n    runs-on: x\n    steps:\n      - run: «npx gh-pages -d public»\n",
+    ],
     good: &[
         "== git\nmain default\n== jobs\n  test:\n    runs-on: x\n    steps:\n      - run: npx vitest run\n  publish:\n    needs: test\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
         // Tests of what is online come after it.
         "== git\nmain default\n== jobs\n  publish:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n  look:\n    needs: publish\n    runs-on: x\n    steps:\n      - run: npx playwright test\n",
-        "== git\nmain default\n== jobs\n  test:\n    if: github.event_name == 'pull_request'\n    runs-on: x\n    steps:\n      - run: npx vitest run\n  publish:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
-        // These tests may fail, and are not meant to hold anything up.
-        "== git\nmain default\n== jobs\n  test:\n    continue-on-error: true\n    runs-on: x\n    steps:\n      - run: npx vitest run\n  publish:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
     ],
     check,
 };

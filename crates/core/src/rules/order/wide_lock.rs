@@ -16,13 +16,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\non: [‹pull_request›]\nconcurrency:\n  group: «look»\n  cancel-in-progress: true\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== git\nmain default\n== pipeline\non: push\nconcurrency:\n  group: «publish-${{ github.run_id }}»\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
     ],
     good: &[
         "== pipeline\non: [push, pull_request]\nconcurrency:\n  group: ${{ github.workflow }}-${{ github.ref }}\n  cancel-in-progress: true\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
         "== pipeline\non:\n  push:\n    branches: [main]\nconcurrency:\n  group: pages\n  cancel-in-progress: true\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== pipeline\non: [push, pull_request]\nconcurrency: pages\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== pipeline\non: push\nconcurrency:\n  group: ${{ github.run_id }}\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
     ],
     check,
 };

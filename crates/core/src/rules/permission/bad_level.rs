@@ -15,11 +15,11 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\non: push\npermissions:\n  contents: «writ»\njobs: {}\n",
-        "== pipeline\non: push\npermissions:\n  id-token: «read»\njobs: {}\n",
-        "== pipeline\non: push\npermissions:\n  models: «write»\njobs: {}\n",
-        "== pipeline\non: push\npermissions: «read»\njobs: {}\n",
     ],
-    good: &["== pipeline\non: push\npermissions:\n  contents: write\n  pages: read\n  issues: none\n  id-token: none\njobs: {}\n", "== pipeline\non: push\npermissions: read-all\njobs: {}\n", "== pipeline\non: push\npermissions:\njobs: {}\n"],
+    good: &[
+        "== pipeline\non: push\npermissions:\n  contents: write\n  pages: read\n  issues: none\n  id-token: none\njobs: {}\n",
+        "== pipeline\non: push\npermissions: read-all\njobs: {}\n",
+    ],
     check,
 };
 

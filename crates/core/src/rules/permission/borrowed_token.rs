@@ -16,13 +16,11 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - uses: JamesIves/github-pages-deploy-action@v4\n        with:\n          folder: dist\n          token: «${{ secrets.MY_TOKEN }}»\n",
-        "== steps\n      - uses: peaceiris/actions-gh-pages@v4\n        with: {personal_token: '«${{ secrets.MY_TOKEN }}»'}\n",
     ],
     good: &[
         "== steps\n      - uses: JamesIves/github-pages-deploy-action@v4\n        with: {folder: dist, token: '${{ secrets.GITHUB_TOKEN }}'}\n",
         // The own token does not reach another repository.
         "== steps\n      - uses: JamesIves/github-pages-deploy-action@v4\n        with: {folder: dist, token: '${{ secrets.MY_TOKEN }}', repository-name: ferry/site}\n      - uses: peaceiris/actions-gh-pages@v4\n        with: {personal_token: '${{ secrets.MY_TOKEN }}', external_repository: ferry/site}\n",
-        "== steps\n      - uses: actions/checkout@v5\n        with: {token: '${{ secrets.MY_TOKEN }}'}\n",
     ],
     check,
 };

@@ -17,7 +17,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== .github/workflows/publish.yml\non: workflow_call\njobs:\n  a:\n    ‹permissions›: {pages: write, id-token: write}\n    runs-on: x\n    steps: [{run: ls}]\n== pipeline\non: push\npermissions: {contents: read}\njobs:\n  a:\n    uses: «./.github/workflows/publish.yml»\n",
-        "== .github/workflows/publish.yml\non: workflow_call\n‹permissions›: {contents: write}\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n== pipeline\non: push\njobs:\n  a:\n    permissions: {contents: read}\n    uses: «./.github/workflows/publish.yml»\n",
     ],
     good: &[
         "== .github/workflows/publish.yml\non: workflow_call\npermissions: {contents: write}\njobs:\n  a:\n    permissions: {contents: read}\n    runs-on: x\n    steps: [{run: ls}]\n== pipeline\non: push\npermissions: {contents: read}\njobs:\n  a:\n    uses: ./.github/workflows/publish.yml\n",

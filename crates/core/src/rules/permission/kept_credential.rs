@@ -15,14 +15,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - uses: ‹actions/checkout@v5›\n      - run: rsync -a «.» pier@tarnsay.example:/www\n",
-        "== steps\n      - uses: ‹actions/checkout@v5›\n      - run: aws s3 sync «.» s3://ferry\n",
     ],
     good: &[
         "== steps\n      - uses: actions/checkout@v5\n      - run: rsync -a --exclude .git . pier@tarnsay.example:/www\n",
         "== steps\n      - uses: actions/checkout@v5\n      - run: rsync -a dist/ pier@tarnsay.example:/www\n",
-        "== steps\n      - uses: actions/checkout@v5\n        with: {path: source}\n      - run: aws s3 sync . s3://ferry --exclude '*'\n",
-        "== steps\n      - uses: actions/checkout@v5\n      - uses: SamKirkland/FTP-Deploy-Action@v4\n        with: {server: s, username: u, password: p}\n",
-        "== steps\n      - uses: actions/checkout@v5\n      - run: rm -rf .git\n      - run: rsync -a . pier@tarnsay.example:/www\n",
     ],
     check,
 };

@@ -17,12 +17,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== git\nmain default\n== pipeline\non: ‹pull_request_target›\n«permissions»: write-all\njobs:\n  a:\n    runs-on: x\n    steps: [{uses: ferry/label@v1}]\n",
-        "== git\nmain default\n== pipeline\non: ‹pull_request_target›\njobs:\n  a:\n    «permissions»: {contents: write}\n    runs-on: x\n    steps: [{uses: ferry/label@v1}]\n",
     ],
     good: &[
         "== git\nmain default\n== pipeline\non: pull_request_target\npermissions: {contents: read, pull-requests: write}\njobs:\n  a:\n    runs-on: x\n    steps: [{uses: ferry/label@v1}]\n",
         "== git\nmain default\n== pipeline\non: pull_request\npermissions: write-all\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== git\nmain default\n== pipeline\non:\n  pull_request_target:\n    types: [closed]\npermissions: {contents: write}\njobs:\n  a:\n    if: github.event.pull_request.merged == true\n    runs-on: x\n    steps: [{run: ls}]\n",
     ],
     check,
 };

@@ -19,17 +19,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\non: push\n‹permissions›:\n  contents: read\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: «actions/deploy-pages@v4»\n",
-        "== pipeline\non: push\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    permissions: {contents: ‹read›}\n    steps:\n      - uses: actions/checkout@v4\n      - uses: «peaceiris/actions-gh-pages@v4»\n        with: {github_token: '${{ secrets.GITHUB_TOKEN }}', publish_dir: dist}\n",
-        "== pipeline\non: push\n‹permissions›: {}\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    permissions: {contents: write}\n    steps:\n      - uses: actions/checkout@v4\n      - run: git push\n  look:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: «actions/checkout@v4»\n",
-        "== dulk.toml\n[forge]\ntoken = ‹\"read\"›\n== pipeline\non: push\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: «git push origin HEAD:pages»\n",
     ],
     good: &[
         "== pipeline\non: push\npermissions:\n  contents: read\n  pages: write\n  id-token: write\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - uses: actions/deploy-pages@v4\n",
         "== pipeline\non: push\npermissions: write-all\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - uses: actions/deploy-pages@v4\n",
-        // Another credential than the job's own token does the work.
-        "== pipeline\non: push\npermissions:\n  contents: read\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - uses: peaceiris/actions-gh-pages@v4\n        with: {deploy_key: '${{ secrets.DEPLOY_KEY }}', publish_dir: dist}\n",
-        // Without a block it depends on the repository's setting, which nobody declared.
-        "== pipeline\non: push\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: git push\n",
     ],
     check,
 };

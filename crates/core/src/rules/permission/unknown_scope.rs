@@ -12,8 +12,12 @@ pub const RULE: Rule = Rule {
     title: "The permissions name a scope that does not exist",
     why: "The scopes of a token are a fixed list. One that is not on it makes the forge refuse the whole file: nothing runs.",
     needs: &[],
-    bad: &["== pipeline\non: push\npermissions:\n  «content»: read\njobs: {}\n", "== jobs\n  a:\n    permissions: {«id_token»: write}\n    runs-on: x\n    steps: [{run: ls}]\n"],
-    good: &["== pipeline\non: push\npermissions:\n  contents: read\n  id-token: write\n  pages: write\n  attestations: write\n  models: read\njobs: {}\n"],
+    bad: &[
+        "== pipeline\non: push\npermissions:\n  «content»: read\njobs: {}\n",
+    ],
+    good: &[
+        "== pipeline\non: push\npermissions:\n  contents: read\n  id-token: write\n  pages: write\n  attestations: write\n  models: read\njobs: {}\n",
+    ],
     check,
 };
 

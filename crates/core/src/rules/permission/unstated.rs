@@ -11,12 +11,12 @@ pub const RULE: Rule = Rule {
     why: "Without a `permissions` block, the repository's setting decides. Where that grants everything, every step of every job may change \
           the code, the releases and the site.",
     needs: &[],
-    bad: &["== dulk.toml\n[forge]\ntoken = ‹\"write\"›\n== pipeline\n«on»: push\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n"],
+    bad: &[
+        "== dulk.toml\n[forge]\ntoken = ‹\"write\"›\n== pipeline\n«on»: push\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
+    ],
     good: &[
         "== dulk.toml\n[forge]\ntoken = \"read\"\n== pipeline\non: push\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
         "== dulk.toml\n[forge]\ntoken = \"write\"\n== pipeline\non: push\njobs:\n  a:\n    permissions: {}\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== pipeline\non: push\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== dulk.toml\n[forge]\ntoken = \"write\"\n== pipeline\non: workflow_call\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
     ],
     check,
 };

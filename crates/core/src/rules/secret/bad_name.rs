@@ -11,7 +11,9 @@ pub const RULE: Rule = Rule {
     why: "A secret's name is made of letters, digits and _, does not start with a digit, and not with GITHUB_. No secret of another name can \
           be stored, so that what reads it is always empty.",
     needs: &[],
-    bad: &["== steps\n      - run: ./publish ${{ «secrets.HOST-KEY» }}\n", "== steps\n      - run: ./publish ${{ «secrets.GITHUB_KEY» }}\n"],
+    bad: &[
+        "== steps\n      - run: ./publish ${{ «secrets.HOST-KEY» }}\n",
+    ],
     good: &[
         "== steps\n      - run: ./publish ${{ secrets.HOST_KEY }} ${{ secrets.github_token }} ${{ secrets[matrix.key] }} ${{ secrets.KEY2 }}\n",
         // What a caller hands on may have any name.

@@ -11,11 +11,12 @@ pub const RULE: Rule = Rule {
     why: "With everything handed on, each step of the called pipeline could read every secret there is. Named one by one, it is plain what \
           it gets.",
     needs: &[],
-    bad: &["== .github/workflows/publish.yml\non: ‹workflow_call›\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: ./publish ${{ secrets.HOST_KEY }}\n== jobs\n  a:\n    uses: «./.github/workflows/publish.yml»\n    secrets: inherit\n"],
+    bad: &[
+        "== .github/workflows/publish.yml\non: ‹workflow_call›\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: ./publish ${{ secrets.HOST_KEY }}\n== jobs\n  a:\n    uses: «./.github/workflows/publish.yml»\n    secrets: inherit\n",
+    ],
     good: &[
         "== .github/workflows/publish.yml\non: workflow_call\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: ./publish ${{ secrets.HOST_KEY }} ${{ secrets.OTHER }}\n== jobs\n  a:\n    uses: ./.github/workflows/publish.yml\n    secrets: inherit\n",
         "== jobs\n  a:\n    uses: ferry/tools/.github/workflows/publish.yml@v1\n    secrets: inherit\n",
-        "== .github/workflows/publish.yml\non: workflow_call\njobs:\n  a:\n    environment: production\n    runs-on: x\n    steps:\n      - run: ./publish ${{ secrets.HOST_KEY }}\n== jobs\n  a:\n    uses: ./.github/workflows/publish.yml\n    secrets: inherit\n",
     ],
     check,
 };

@@ -16,15 +16,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - run: «netlify deploy --prod»\n",
-        "== steps\n      - run: «npx wrangler pages deploy dist»\n        env: {CLOUDFLARE_ACCOUNT_ID: x}\n",
-        "== steps\n      - uses: «peaceiris/actions-gh-pages@v4»\n        with: {publish_dir: dist}\n",
     ],
     good: &[
         "== pipeline\non: push\nenv: {NETLIFY_AUTH_TOKEN: '${{ secrets.N }}'}\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: netlify deploy --prod\n      - run: npx surge dist ferry.example --token ${{ secrets.S }}\n      - run: CLOUDFLARE_API_TOKEN=$X npx wrangler pages deploy dist\n",
         "== steps\n      - run: echo \"NETLIFY_AUTH_TOKEN=x\" >> \"$GITHUB_ENV\"\n      - run: netlify deploy --prod\n",
-        "== steps\n      - uses: peaceiris/actions-gh-pages@v4\n        with: {deploy_key: '${{ secrets.K }}'}\n      - uses: peaceiris/actions-gh-pages@v4\n        with: ${{ fromJSON(vars.X) }}\n",
-        // A program that is not understood may have signed in.
-        "== steps\n      - run: ./sign-in\n      - run: netlify deploy --prod\n",
     ],
     check,
 };

@@ -14,9 +14,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - run: ./publish «${secrets.HOST_KEY}»\n",
-        "== steps\n      - run: ./publish $«secrets.HOST_KEY» x\n",
-        "== steps\n      - run: ./publish\n        env:\n          KEY: '«{{ secrets.HOST_KEY }}»'\n",
-        "== steps\n      - uses: a/b@v1\n        with: {key: «secrets.HOST_KEY»}\n",
     ],
     good: &[
         "== steps\n      - run: |\n          ./publish ${{ secrets.HOST_KEY }} ${{secrets.OTHER}}\n          cat secrets.json $secrets/x {{ other }}\n        env: {KEY: '${{ secrets.HOST_KEY }}', TEXT: 'reads secrets.HOST_KEY by name'}\n",

@@ -15,15 +15,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - if: «secrets».HOST_KEY != ''\n        run: ls\n",
-        "== dulk.toml\n[forge]\nsecrets = []\n[forge.environments.production]\nsecrets = [‹\"HOST_KEY\"›]\n== steps\n      - run: ./publish ${{ «secrets.HOST_KEY» }}\n",
-        "== .github/workflows/publish.yml\non: workflow_call\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: ./publish ${{ ‹secrets.HOST_KEY› }}\n== jobs\n  a:\n    uses: «./.github/workflows/publish.yml»\n",
     ],
     good: &[
         "== steps\n      - if: env.KEY != ''\n        run: ls\n        env: {KEY: '${{ secrets.HOST_KEY }}'}\n",
         "== dulk.toml\n[forge]\nsecrets = [\"OTHER\"]\n[forge.environments.production]\nsecrets = [\"HOST_KEY\"]\n== jobs\n  a:\n    environment: production\n    runs-on: x\n    steps:\n      - run: ./publish ${{ secrets.HOST_KEY }}\n",
-        "== .github/workflows/publish.yml\non: workflow_call\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: ./publish ${{ secrets.HOST_KEY }} ${{ secrets.GITHUB_TOKEN }}\n== jobs\n  a:\n    uses: ./.github/workflows/publish.yml\n    secrets: inherit\n",
-        // An environment of the called pipeline may hold it.
-        "== .github/workflows/publish.yml\non: workflow_call\njobs:\n  a:\n    environment: production\n    runs-on: x\n    steps:\n      - run: ./publish ${{ secrets.HOST_KEY }}\n== jobs\n  a:\n    uses: ./.github/workflows/publish.yml\n",
     ],
     check,
 };

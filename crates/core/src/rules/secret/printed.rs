@@ -16,10 +16,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - run: echo «${{ secrets.HOST_KEY }}»\n",
-        "== steps\n      - run: echo \"«${{ secrets.HOST_KEY }}»\" | base64\n",
-        "== steps\n      - run: git clone https://pier:«${{ secrets.HOST_KEY }}»@git.tarnsay.example/site\n",
-        "== steps\n      - run: |\n          mkdir -p dist\n          echo \"KEY=«${{ secrets.HOST_KEY }}»\" > dist/.env\n      - run: ‹npx gh-pages -d dist›\n",
-        "== steps\n      - run: echo \"$«KEY»\"\n        env: {‹KEY›: '${{ secrets.HOST_KEY }}'}\n",
     ],
     good: &[
         "== steps\n      - run: |\n          echo \"${{ secrets.HOST_KEY }}\" > ~/.ssh/id\n          echo ${{ secrets.P }} | docker login --password-stdin\n          printf '%s' \"$KEY\" | ssh-add -\n          echo \"${{ secrets.P }}\" | base64 -d > key.json\n          ./publish --token ${{ secrets.P }} https://tarnsay.example/${{ vars.X }}\n        env: {KEY: '${{ secrets.HOST_KEY }}'}\n",

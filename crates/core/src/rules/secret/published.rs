@@ -15,9 +15,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - run: ‹npx vite build›\n        env: {VITE_KEY: '«${{ secrets.MAP_KEY }}»'}\n",
-        "== package.json\n{\"scripts\": {\"build\": \"react-scripts build\"}}\n== jobs\n  a:\n    runs-on: x\n    env: {REACT_APP_KEY: '«${{ secrets.MAP_KEY }}»'}\n    steps:\n      - uses: actions/checkout@v5\n      - run: ‹npm run build›\n",
     ],
-    good: &["== steps\n      - run: npx vite build\n        env: {KEY: '${{ secrets.MAP_KEY }}', VITE_SITE: '${{ vars.SITE }}'}\n      - run: npx astro build\n        env: {VITE_KEY_OF_ANOTHER: '${{ vars.X }}'}\n"],
+    good: &[
+        "== steps\n      - run: npx vite build\n        env: {KEY: '${{ secrets.MAP_KEY }}', VITE_SITE: '${{ vars.SITE }}'}\n      - run: npx astro build\n        env: {VITE_KEY_OF_ANOTHER: '${{ vars.X }}'}\n",
+    ],
     check,
 };
 

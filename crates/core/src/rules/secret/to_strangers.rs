@@ -23,7 +23,6 @@ pub const RULE: Rule = Rule {
     good: &[
         "== git\nmain default\n== pipeline\non: pull_request\njobs:\n  a:\n    if: github.event.pull_request.head.repo.fork == false\n    runs-on: x\n    steps:\n      - run: netlify deploy --dir dist\n        env: {NETLIFY_AUTH_TOKEN: '${{ secrets.N }}'}\n",
         "== git\nmain default\n== pipeline\non: [push, pull_request]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: npx vitest\n        env: {KEY: '${{ secrets.K }}'}\n      - if: github.event_name == 'push'\n        run: netlify deploy --prod\n        env: {NETLIFY_AUTH_TOKEN: '${{ secrets.N }}'}\n",
-        "== git\nmain default\n== pipeline\non: pull_request\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: peaceiris/actions-gh-pages@v4\n        with: {github_token: '${{ secrets.GITHUB_TOKEN }}'}\n",
     ],
     check,
 };

@@ -17,14 +17,11 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== jobs\n  a:\n    runs-on: x\n    env: {KEY: '«${{ secrets.HOST_KEY }}»'}\n    steps:\n      - run: npm ci\n      - run: ‹./publish \"$KEY\"›\n",
-        "== pipeline\non: push\nenv:\n  KEY: «${{ secrets.HOST_KEY }}»\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: npm ci\n  b:\n    runs-on: x\n    steps:\n      - run: ‹./publish \"${KEY}\"›\n",
     ],
     good: &[
         "== jobs\n  a:\n    runs-on: x\n    env: {KEY: '${{ secrets.HOST_KEY }}'}\n    steps:\n      - run: ./look $KEY\n      - run: ./publish $KEY\n",
         // Programs read variables without saying so here.
         "== jobs\n  a:\n    runs-on: x\n    env: {KEY: '${{ secrets.HOST_KEY }}', PLAIN: x}\n    steps:\n      - run: npm ci\n      - run: ./publish $PLAIN\n",
-        "== jobs\n  a:\n    runs-on: x\n    env: {KEY: '${{ secrets.HOST_KEY }}'}\n    steps:\n      - run: ./publish $KEY\n",
-        "== jobs\n  a:\n    runs-on: x\n    env: {KEY: '${{ secrets.HOST_KEY }}'}\n    steps:\n      - if: env.KEY != ''\n        run: ./publish $KEY\n      - run: ls\n        if: env.KEY == ''\n",
     ],
     check,
 };

@@ -21,8 +21,6 @@ pub const RULE: Rule = Rule {
         "== dulk.toml\n[forge]\nsecrets = [\"SFTP_PASSWORD\"]\n[forge.environments.production]\nsecrets = [\"HOST_KEY\"]\n== pipeline\non: push\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    environment: production\n    steps:\n      - run: ./publish\n        env:\n          PASSWORD: ${{ secrets.sftp_password }}\n          TOKEN: ${{ secrets.GITHUB_TOKEN }}\n          KEY: ${{ secrets.HOST_KEY }}\n",
         // An environment of which nothing is declared may hold it.
         "== dulk.toml\n[forge]\nsecrets = []\n== pipeline\non: push\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    environment: production\n    steps:\n      - run: ./publish ${{ secrets.HOST_KEY }}\n",
-        // A caller hands it in.
-        "== dulk.toml\n[forge]\nsecrets = []\n== pipeline\non:\n  workflow_call:\n    secrets:\n      HOST_KEY:\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - run: ./publish ${{ secrets.HOST_KEY }}\n",
     ],
     check,
 };

@@ -18,12 +18,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - run: npm ci\n        env: {‹NETLIFY_AUTH_TOKEN›: '${{ secrets.N }}'}\n      - run: «netlify deploy --prod»\n",
-        "== steps\n      - run: ‹npx vite build›\n      - run: npx gh-pages -d dist\n        env: {«VITE_SITE»: '${{ vars.SITE }}'}\n",
     ],
     good: &[
         "== steps\n      - run: npm ci\n      - run: netlify deploy --prod\n        env: {NETLIFY_AUTH_TOKEN: '${{ secrets.N }}'}\n",
         "== steps\n      - run: npx vite build\n        env: {VITE_SITE: '${{ vars.SITE }}'}\n      - run: npx gh-pages -d dist\n        env: {VITE_SITE: '${{ vars.SITE }}'}\n",
-        "== steps\n      - run: npx vite build\n      - run: ./check $VITE_SITE\n        env: {VITE_SITE: '${{ vars.SITE }}'}\n",
     ],
     check,
 };

@@ -13,11 +13,12 @@ pub const RULE: Rule = Rule {
     why: "A step that is told to work in a folder fails at once when there is none of that name. Git tracks no empty folders, so that one \
           may be there on your machine only.",
     needs: &[Need::Files],
-    bad: &["== files\nsite/index.html\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: npm ci\n        working-directory: «stie»\n"],
+    bad: &[
+        "== files\nsite/index.html\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: npm ci\n        working-directory: «stie»\n",
+    ],
     good: &[
         "== files\nsite/index.html\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: mkdir out\n      - run: ls\n        working-directory: ./out\n      - run: ls\n        working-directory: site\n",
         "== files\nsite/index.html\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: ./make\n      - run: ls\n        working-directory: made\n      - run: ls\n        working-directory: /tmp\n",
-        "== files\nsite/index.html\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: ls\n        working-directory: elsewhere\n",
     ],
     check,
 };

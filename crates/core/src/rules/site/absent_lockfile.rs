@@ -15,13 +15,10 @@ pub const RULE: Rule = Rule {
     needs: &[Need::Files],
     bad: &[
         "== files\npackage.json\nyarn.lock\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: «npm ci»\n",
-        "== files\npackage.json\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: «pnpm install --frozen-lockfile»\n",
     ],
     good: &[
         "== files\napp/package.json\npackage-lock.json\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm ci\n      - run: npm ci\n        working-directory: app\n",
         "== files\npackage.json\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm install\n",
-        // Something that nobody here knows may have written it.
-        "== files\npackage.json\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: ./scripts/lock.sh\n      - run: npm ci\n",
     ],
     check,
 };

@@ -20,18 +20,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== files\nindex.html\n== dulk.toml\n[site]\nbase = ‹\"/timetable/\"›\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: «npx vite build»\n      - run: npx gh-pages -d dist\n",
-        "== files\nindex.html\n== vite.config.js\nexport default { base: ‹'/old-name/'› }\n== dulk.toml\n[site]\nbase = ‹\"/timetable/\"›\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: «npx vite build»\n      - run: npx gh-pages -d dist\n",
-        "== files\nindex.html\n== git\nmain default\ngithub.com/pier/timetable remote\n== steps\n      - uses: actions/checkout@v5\n      - run: «npx vite build»\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: dist}\n      - uses: actions/deploy-pages@v4\n",
     ],
     good: &[
         "== files\nindex.html\n== dulk.toml\n[site]\nbase = \"/timetable/\"\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build --base=/timetable/\n      - run: npx gh-pages -d dist\n",
         "== files\nindex.html\n== vite.config.js\nexport default { base: './' }\n== git\nmain default\ngithub.com/pier/timetable remote\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
-        "== files\nindex.html\n== vite.config.js\nexport default { base: process.env.BASE }\n== git\nmain default\ngithub.com/pier/timetable remote\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
-        "== files\nindex.html\npublic/CNAME\n== git\nmain default\ngithub.com/pier/timetable remote\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
-        "== files\nindex.html\n== git\nmain default\ngithub.com/pier/pier.github.io remote\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
-        // Elsewhere a site has an address of its own.
-        "== files\nindex.html\n== git\nmain default\ngithub.com/pier/timetable remote\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx surge dist ferry.example\n",
-        "== files\nindex.html\n== git\nmain default\ngithub.com/pier/timetable remote\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/configure-pages@v5\n        with: {static_site_generator: next}\n      - run: npx next build\n      - uses: actions/deploy-pages@v4\n",
     ],
     check,
 };

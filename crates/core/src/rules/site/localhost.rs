@@ -18,9 +18,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== files\nx\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: «hugo --baseURL http://localhost:1313/»\n      - run: npx gh-pages -d public\n",
-        "== files\nx\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: ‹npx vite build›\n        env: {VITE_API: '«http://localhost:3000»'}\n      - run: npx gh-pages -d dist\n",
     ],
-    good: &["== files\nx\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n        env: {VITE_API: 'https://api.tarnsay.example', DATABASE: 'localhost:1'}\n      - run: npx gh-pages -d dist\n      - run: npx vitest\n        env: {VITE_API: 'http://localhost:3000'}\n"],
+    good: &[
+        "== files\nx\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n        env: {VITE_API: 'https://api.tarnsay.example', DATABASE: 'localhost:1'}\n      - run: npx gh-pages -d dist\n      - run: npx vitest\n        env: {VITE_API: 'http://localhost:3000'}\n",
+    ],
     check,
 };
 

@@ -11,11 +11,12 @@ pub const RULE: Rule = Rule {
     why: "On a branch that is published, the file CNAME says which domain the site has. A publish replaces the whole branch: when the built \
           folder holds no CNAME, the domain is gone after it, and the address shows an error.",
     needs: &[Need::Files],
-    bad: &["== files\nCNAME\nindex.html\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: «npx gh-pages -d dist»\n"],
+    bad: &[
+        "== files\nCNAME\nindex.html\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: «npx gh-pages -d dist»\n",
+    ],
     good: &[
         "== files\npublic/CNAME\nindex.html\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
         "== files\nCNAME\nindex.html\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build && cp CNAME dist/\n      - run: npx gh-pages -d dist\n      - uses: peaceiris/actions-gh-pages@v4\n        with: {github_token: x, publish_dir: dist, cname: ferry.example}\n",
-        "== files\nCNAME\nindex.html\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx gh-pages -d .\n",
     ],
     check,
 };

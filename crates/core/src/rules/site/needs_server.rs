@@ -14,14 +14,12 @@ pub const RULE: Rule = Rule {
     why: "Some generators make a program that answers each visitor, unless they are told to write pages. A host for files cannot run it: \
           nothing that visitors could see is in the folder.",
     needs: &[Need::Files],
-    bad: &["== files\nx\n== next.config.mjs\nexport default { reactStrictMode: true }\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: «npx next build»\n      - run: ‹npx gh-pages -d out›\n"],
+    bad: &[
+        "== files\nx\n== next.config.mjs\nexport default { reactStrictMode: true }\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: «npx next build»\n      - run: ‹npx gh-pages -d out›\n",
+    ],
     good: &[
         "== files\nx\n== next.config.mjs\nexport default { output: 'export' }\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx next build\n      - run: npx gh-pages -d out\n",
         "== files\nx\n== next.config.mjs\nexport default load()\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx next build\n      - run: npx gh-pages -d out\n",
-        "== files\nx\n== next.config.mjs\nexport default {}\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx next build\n      - run: npx vercel deploy --prod --token x\n",
-        // The step writes the option into the configuration.
-        "== files\nx\n== next.config.mjs\nexport default {}\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/configure-pages@v5\n        with: {static_site_generator: next}\n      - run: npx next build\n      - run: npx gh-pages -d out\n",
-        "== files\nx\n== next.config.mjs\nexport default {}\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx next build && npx next export\n      - run: npx gh-pages -d out\n",
     ],
     check,
 };

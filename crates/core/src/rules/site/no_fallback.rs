@@ -15,11 +15,12 @@ pub const RULE: Rule = Rule {
     why: "A single-page app makes one page and works out the rest in the browser. Whoever reloads /fares, or follows a link to it, asks the \
           host for a page that does not exist. A copy of the page under the name 404.html answers for all of them.",
     needs: &[Need::Files],
-    bad: &["== files\nindex.html\n== package.json\n{\"dependencies\": {‹\"react-router-dom\"›: \"7\", \"vite\": \"7\"}}\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: «npx gh-pages -d dist»\n"],
+    bad: &[
+        "== files\nindex.html\n== package.json\n{\"dependencies\": {‹\"react-router-dom\"›: \"7\", \"vite\": \"7\"}}\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: «npx gh-pages -d dist»\n",
+    ],
     good: &[
         "== files\nindex.html\npublic/404.html\n== package.json\n{\"dependencies\": {\"react-router-dom\": \"7\"}}\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
         "== files\nindex.html\n== package.json\n{\"dependencies\": {\"react-router-dom\": \"7\"}}\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build && cp dist/index.html dist/404.html\n      - run: npx gh-pages -d dist\n",
-        "== files\nindex.html\n== package.json\n{\"dependencies\": {\"chart\": \"7\"}}\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
     ],
     check,
 };

@@ -13,14 +13,10 @@ pub const RULE: Rule = Rule {
     needs: &[Need::Files],
     bad: &[
         "== files\nsite/pages/index.html\nsite/style.css\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: «site»}\n",
-        "== files\nhome.html\nstyle.css\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: '«.»'}\n",
     ],
     good: &[
         "== files\nsite/index.html\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: site}\n",
         "== files\nsite/style.css\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: ./make\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: site}\n",
-        "== files\nREADME.md\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: rsync -a assets/ pier@tarnsay.example:/www/assets\n",
-        // The branch is made into pages by the forge itself.
-        "== files\ndocs/index.md\ndocs/_config.yml\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx gh-pages -d docs\n",
     ],
     check,
 };

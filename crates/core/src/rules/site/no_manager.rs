@@ -14,14 +14,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - uses: actions/checkout@v5\n      - uses: actions/setup-node@v5\n        with: {node-version: 22}\n      - run: «pnpm install»\n",
-        "== steps\n      - uses: actions/checkout@v5\n      - run: «bun install»\n",
     ],
     good: &[
         "== steps\n      - uses: pnpm/action-setup@v4\n      - run: pnpm install\n      - run: corepack enable\n      - run: yarn install\n",
         "== steps\n      - run: |\n          corepack enable\n          pnpm install\n",
-        "== steps\n      - run: npm install -g pnpm && pnpm install\n      - uses: oven-sh/setup-bun@v2\n      - run: bun install\n",
-        "== jobs\n  a:\n    runs-on: self-hosted\n    steps:\n      - run: pnpm install\n  b:\n    runs-on: ubuntu-latest\n    container: ferry/pnpm\n    steps:\n      - run: pnpm install\n",
-        "== steps\n      - uses: ferry/set-up-everything@v1\n      - run: pnpm install\n",
     ],
     check,
 };

@@ -12,11 +12,12 @@ pub const RULE: Rule = Rule {
     why: "A submodule's folder is empty after a checkout that does not ask for it. A theme that lives in one is then missing: the build \
           fails, or writes pages without any style.",
     needs: &[],
-    bad: &["== .gitmodules\n[submodule \"themes/tide\"]\n\tpath = themes/tide\n\turl = https://harbour.example/tide\n== steps\n      - uses: «actions/checkout@v5»\n      - run: ‹hugo --minify›\n"],
+    bad: &[
+        "== .gitmodules\n[submodule \"themes/tide\"]\n\tpath = themes/tide\n\turl = https://harbour.example/tide\n== steps\n      - uses: «actions/checkout@v5»\n      - run: ‹hugo --minify›\n",
+    ],
     good: &[
         "== .gitmodules\n[submodule \"themes/tide\"]\n\tpath = themes/tide\n\turl = https://harbour.example/tide\n== steps\n      - uses: actions/checkout@v5\n        with: {submodules: recursive}\n      - run: hugo\n",
         "== .gitmodules\n[submodule \"themes/tide\"]\n\tpath = themes/tide\n\turl = https://harbour.example/tide\n== steps\n      - uses: actions/checkout@v5\n      - run: git submodule update --init\n      - run: hugo\n",
-        "== files\nx\n== steps\n      - uses: actions/checkout@v5\n      - run: hugo\n",
     ],
     check,
 };

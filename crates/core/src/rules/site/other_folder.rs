@@ -13,11 +13,12 @@ pub const RULE: Rule = Rule {
     why: "Some hosts read the published folder from a file of their own. When that names another folder than the one the build writes, the \
           publish finds nothing, or an old site.",
     needs: &[Need::Files],
-    bad: &["== files\nindex.html\n== firebase.json\n{\"hosting\": {\"public\": «\"build\"»}}\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: ‹npx vite build›\n      - run: npx firebase deploy --token x\n"],
+    bad: &[
+        "== files\nindex.html\n== firebase.json\n{\"hosting\": {\"public\": «\"build\"»}}\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: ‹npx vite build›\n      - run: npx firebase deploy --token x\n",
+    ],
     good: &[
         "== files\nindex.html\n== firebase.json\n{\"hosting\": {\"public\": \"dist\"}}\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx firebase deploy --token x\n",
         "== files\nindex.html\n== firebase.json\n{\"hosting\": {\"public\": \"build\"}}\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build && cp -r dist build\n      - run: npx firebase deploy --token x\n",
-        "== files\nindex.html\n== firebase.json\n{\"hosting\": {\"public\": \"build\"}}\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
     ],
     check,
 };

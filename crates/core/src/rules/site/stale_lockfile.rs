@@ -12,11 +12,12 @@ pub const RULE: Rule = Rule {
     why: "An installation that follows the lockfile to the letter stops when package.json names a package that is not in it. On the \
           developer's own machine nothing is wrong: there the package is installed already.",
     needs: &[Need::Package],
-    bad: &["== package.json\n{\"dependencies\": {\"tide\": \"1\", «\"chart\"»: \"2\"}}\n== package-lock.json\n{\"lockfileVersion\": 3, \"packages\": {\"\": {\"dependencies\": {\"tide\": \"1\"}}, \"node_modules/tide\": {}}}\n== steps\n      - uses: actions/checkout@v5\n      - run: ‹npm ci›\n"],
+    bad: &[
+        "== package.json\n{\"dependencies\": {\"tide\": \"1\", «\"chart\"»: \"2\"}}\n== package-lock.json\n{\"lockfileVersion\": 3, \"packages\": {\"\": {\"dependencies\": {\"tide\": \"1\"}}, \"node_modules/tide\": {}}}\n== steps\n      - uses: actions/checkout@v5\n      - run: ‹npm ci›\n",
+    ],
     good: &[
         "== package.json\n{\"dependencies\": {\"tide\": \"1\"}, \"devDependencies\": {\"chart\": \"2\"}}\n== package-lock.json\n{\"packages\": {\"\": {\"dependencies\": {\"tide\": \"1\"}, \"devDependencies\": {\"chart\": \"2\"}}}}\n== steps\n      - uses: actions/checkout@v5\n      - run: npm ci\n",
         "== package.json\n{\"dependencies\": {\"tide\": \"1\"}}\n== package-lock.json\n{\"lockfileVersion\": 1, \"dependencies\": {}}\n== steps\n      - uses: actions/checkout@v5\n      - run: npm ci\n",
-        "== package.json\n{\"dependencies\": {\"tide\": \"1\"}}\n== package-lock.json\n{\"packages\": {\"\": {\"dependencies\": {}}}}\n== steps\n      - uses: actions/checkout@v5\n      - run: npm install\n",
     ],
     check,
 };

@@ -12,11 +12,12 @@ pub const RULE: Rule = Rule {
     why: "A branch that is published goes through a generator of the forge's own, which leaves out everything whose name starts with _. An \
           empty file .nojekyll switches it off; without it the pages come without their scripts and styles.",
     needs: &[Need::Files],
-    bad: &["== files\nnext.txt\n== next.config.mjs\nexport default { output: 'export' }\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: ‹npx next build›\n      - run: «npx gh-pages -d out»\n"],
+    bad: &[
+        "== files\nnext.txt\n== next.config.mjs\nexport default { output: 'export' }\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: ‹npx next build›\n      - run: «npx gh-pages -d out»\n",
+    ],
     good: &[
         "== files\npublic/.nojekyll\n== next.config.mjs\nexport default { output: 'export' }\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx next build\n      - run: npx gh-pages -d out --dotfiles\n",
         "== files\nx\n== next.config.mjs\nexport default { output: 'export' }\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx next build && touch out/.nojekyll\n      - run: npx gh-pages -d out\n      - run: npx gh-pages -d out --nojekyll\n",
-        "== files\nx\n== next.config.mjs\nexport default { output: 'export' }\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx next build\n      - uses: peaceiris/actions-gh-pages@v4\n        with: {github_token: x, publish_dir: out}\n",
     ],
     check,
 };

@@ -16,13 +16,11 @@ pub const RULE: Rule = Rule {
     needs: &[Need::Files],
     bad: &[
         "== files\n.github/workflows/site.yml\n.github/workflows/publish.yml\n== pipeline\non: push\njobs:\n  a:\n    uses: «./.github/workflows/publsh.yml»\n",
-        "== files\n.github/actions/build/action.yml\n== pipeline\non: push\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - uses: «./.github/actions/biuld»\n",
     ],
     good: &[
         "== files\n.github/workflows/publish.yml\n.github/actions/build/action.yaml\nthird/Dockerfile\n== pipeline\non: push\njobs:\n  a:\n    uses: ./.github/workflows/publish.yml\n  b:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - uses: ./.github/actions/build\n      - uses: ./third\n",
         // A second repository is laid beside.
         "== files\nREADME.md\n== pipeline\non: push\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - uses: actions/checkout@v4\n        with: {repository: ferry/tools, path: tools}\n      - uses: ./tools/build\n",
-        "== files\nREADME.md\n== pipeline\non: push\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: git clone https://harbour.example/tools\n      - uses: ./tools/build\n",
     ],
     check,
 };

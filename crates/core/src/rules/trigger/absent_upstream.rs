@@ -14,7 +14,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== .github/workflows/build.yml\nname: Build the site\non: push\njobs: {}\n== pipeline\nname: Publish\non:\n  workflow_run:\n    workflows: ['«Build site»']\n    types: [completed]\njobs: {}\n",
-        "== .github/workflows/build.yml\nname: Build\non: push\njobs: {}\n== pipeline\non:\n  workflow_run:\n    workflows:\n      - «build.yml»\njobs: {}\n",
     ],
     good: &[
         "== .github/workflows/build.yml\nname: Build\non: push\njobs: {}\n== .github/workflows/test.yml\non: push\njobs: {}\n== pipeline\non:\n  workflow_run:\n    workflows: [Build, .github/workflows/test.yml]\njobs: {}\n",

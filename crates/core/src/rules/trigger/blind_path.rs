@@ -18,15 +18,10 @@ pub const RULE: Rule = Rule {
     needs: &[Need::Files],
     bad: &[
         "== files\nsrc/main.js\npublic/a.svg\n== package.json\n{\"scripts\":{\"build\":\"vite build\"}}\n== pipeline\non:\n  push:\n    «paths»: ['public/**', .github/workflows/site.yml]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: ‹npx vite build›\n      - run: npx gh-pages -d dist\n",
-        "== files\ndocs/index.md\ndocs/fares.md\n== pipeline\non:\n  push:\n    «paths-ignore»: ['**.md']\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: ‹mkdocs build›\n      - run: npx gh-pages -d site\n",
-        // Advice: the pipeline itself is not tried out when it changes.
-        "== files\nsrc/main.js\n== pipeline\non:\n  push:\n    «paths»: ['src/**']\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
     ],
     good: &[
         "== files\nsrc/main.js\nREADME.md\n== pipeline\non:\n  push:\n    paths-ignore: ['**.md', docs/**]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
         "== files\nsrc/main.js\n== pipeline\non:\n  push:\n    paths: ['src/**', '.github/**']\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
-        // It publishes nothing.
-        "== files\nsrc/main.js\nstyle/a.css\n== pipeline\non:\n  push:\n    paths: ['style/**']\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: npx vite build\n",
     ],
     check,
 };

@@ -15,10 +15,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== .github/workflows/publish.yml\non:\n  workflow_call:\n    inputs:\n      ‹folder›: {type: string, required: true}\njobs: {}\n== pipeline\non: push\njobs:\n  a:\n    uses: «./.github/workflows/publish.yml»\n",
-        "== .github/workflows/publish.yml\non:\n  ‹workflow_call›:\n    inputs:\n      folder: {type: string}\njobs: {}\n== pipeline\non: push\njobs:\n  a:\n    uses: ./.github/workflows/publish.yml\n    with: {«foldr»: dist}\n",
-        "== .github/workflows/publish.yml\non: ‹push›\njobs: {}\n== pipeline\non: push\njobs:\n  a:\n    uses: «./.github/workflows/publish.yml»\n",
-        "== .github/workflows/publish.yml\non:\n  workflow_call:\n    secrets:\n      ‹key›: {required: true}\njobs: {}\n== pipeline\non: push\njobs:\n  a:\n    uses: «./.github/workflows/publish.yml»\n",
-        "== .github/actions/build/action.yml\nname: Build\n‹inputs›:\n  folder: {default: dist}\nruns:\n  using: composite\n  steps: [{run: ls, shell: bash}]\n== pipeline\non: push\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - uses: ./.github/actions/build\n        with: {«foldr»: dist}\n",
     ],
     good: &[
         "== .github/workflows/publish.yml\non:\n  workflow_call:\n    inputs:\n      folder: {type: string, required: true}\n      base: {type: string, required: true, default: /}\n    secrets:\n      key: {required: true}\njobs: {}\n== pipeline\non: push\njobs:\n  a:\n    uses: ./.github/workflows/publish.yml\n    with: {folder: dist}\n    secrets: inherit\n  b:\n    uses: ./.github/workflows/publish.yml\n    with: {Folder: dist, base: /x/}\n    secrets: {key: '${{ secrets.KEY }}'}\n",

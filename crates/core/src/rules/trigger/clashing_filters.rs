@@ -14,7 +14,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\non:\n  push:\n    ‹branches›: [main]\n    «branches-ignore»: [pages]\njobs: {}\n",
-        "== pipeline\non:\n  pull_request:\n    «paths-ignore»: ['**.md']\n    ‹paths›: [src/**]\njobs: {}\n",
     ],
     good: &[
         "== pipeline\non:\n  push:\n    branches: [main]\n    paths-ignore: ['**.md']\njobs: {}\n",

@@ -14,9 +14,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\non:\n  schedule:\n    - cron: '«0 4 * *»'\njobs: {}\n",
-        "== pipeline\non:\n  schedule:\n    - cron: '0 4 * * 1'\n    - cron: '«0 24 * * *»'\njobs: {}\n",
-        "== pipeline\non:\n  schedule:\n    - cron: '«@daily»'\njobs: {}\n",
-        "== pipeline\non:\n  schedule:\n    - cron: '«0 4 31 2 *»'\njobs: {}\n",
     ],
     good: &[
         "== pipeline\non:\n  schedule:\n    - cron: '0 4 * * MON-FRI'\n    - cron: '*/20 5,17 1-7 * *'\n    - cron: '0 0 29 2 *'\njobs: {}\n",

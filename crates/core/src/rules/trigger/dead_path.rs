@@ -16,9 +16,7 @@ pub const RULE: Rule = Rule {
     needs: &[Need::Files],
     bad: &[
         "== files\nsrc/main.js\npackage.json\n== pipeline\non:\n  push:\n    paths: ['«app/**»']\njobs: {}\n",
-        "== files\nsrc/main.js\npackage.json\n== pipeline\non:\n  push:\n    paths:\n      - '«scr/**»'\n      - package.json\njobs: {}\n",
         "== files\nsrc/main.js\n== gitlab\nsite:\n  script: [make]\n  rules:\n    - changes: ['«scr/**»']\n",
-        "== files\nsite/src/main.js\n== pipeline\non:\n  push:\n    paths: ['«/site/**»']\njobs: {}\n",
     ],
     good: &[
         "== files\nsrc/main.js\npackage.json\n== pipeline\non:\n  push:\n    paths: ['src/**', '**.css', yarn.lock]\njobs: {}\n",

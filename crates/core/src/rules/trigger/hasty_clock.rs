@@ -13,8 +13,12 @@ pub const RULE: Rule = Rule {
     why: "The forge starts pipelines by the clock no more often than every few minutes. A time that comes round faster is cut down to that, \
           and each run costs minutes all the same.",
     needs: &[],
-    bad: &["== pipeline\non:\n  schedule:\n    - cron: '«* * * * *»'\njobs: {}\n", "== pipeline\non:\n  schedule:\n    - cron: '«*/2 4 * * *»'\njobs: {}\n"],
-    good: &["== pipeline\non:\n  schedule:\n    - cron: '*/5 * * * *'\n    - cron: '0 * * * *'\njobs: {}\n"],
+    bad: &[
+        "== pipeline\non:\n  schedule:\n    - cron: '«* * * * *»'\njobs: {}\n",
+    ],
+    good: &[
+        "== pipeline\non:\n  schedule:\n    - cron: '*/5 * * * *'\n    - cron: '0 * * * *'\njobs: {}\n",
+    ],
     check,
 };
 

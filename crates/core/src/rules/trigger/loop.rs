@@ -15,12 +15,12 @@ pub const RULE: Rule = Rule {
     why: "A push made with the job's own token starts nothing. With a personal token or a key it counts like anybody's push: the pipeline \
           starts itself again, and goes on until nothing changes any more or the minutes are used up.",
     needs: &[],
-    bad: &["== git\nmain default\n== pipeline\non:\n  ‹push›:\n    branches: [main]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with:\n          token: ‹${{ secrets.ROBOT }}›\n      - run: |\n          date > stamp.txt\n          git commit -am stamp\n          «git push»\n"],
+    bad: &[
+        "== git\nmain default\n== pipeline\non:\n  ‹push›:\n    branches: [main]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with:\n          token: ‹${{ secrets.ROBOT }}›\n      - run: |\n          date > stamp.txt\n          git commit -am stamp\n          «git push»\n",
+    ],
     good: &[
         "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: |\n          git commit -am stamp\n          git push\n",
         "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with: {token: '${{ secrets.ROBOT }}'}\n      - run: |\n          git commit -am 'stamp [skip ci]'\n          git push\n",
-        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with: {token: '${{ secrets.ROBOT }}'}\n      - run: git push origin HEAD:pages\n",
-        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\n    paths: [src/**]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with: {token: '${{ secrets.ROBOT }}'}\n      - run: git push\n",
     ],
     check,
 };

@@ -14,16 +14,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\n  ‹pull_request›:\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: «npx gh-pages -d public»\n",
-        "== git\nmain default\n== pipeline\non: [push, ‹pull_request›]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - uses: «peaceiris/actions-gh-pages@v4»\n        with: {github_token: '${{ secrets.GITHUB_TOKEN }}'}\n",
     ],
     good: &[
         "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\n  pull_request:\njobs:\n  a:\n    if: github.event_name == 'push'\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
         "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\n  pull_request:\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: ls\n      - if: github.ref == 'refs/heads/main'\n        run: npx gh-pages -d public\n",
-        // A folder of its own for each pull request is a preview.
-        "== git\nmain default\n== pipeline\non: [push, pull_request]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: peaceiris/actions-gh-pages@v4\n        with: {github_token: '${{ secrets.GITHUB_TOKEN }}', destination_dir: '${{ github.event.number }}'}\n",
-        // Merged pull requests only.
-        "== git\nmain default\n== pipeline\non:\n  push:\n  pull_request:\n    types: [closed]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
-        "== git\nmain default\n== pipeline\non: [push, pull_request]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: |\n          if [ \"$GITHUB_EVENT_NAME\" = push ]; then\n            npx gh-pages -d public\n          fi\n",
     ],
     check,
 };

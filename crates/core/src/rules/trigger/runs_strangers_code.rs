@@ -18,16 +18,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== git\nmain default\n== pipeline\non: ‹pull_request_target›\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with:\n          ref: «${{ github.event.pull_request.head.sha }}»\n      - run: ‹npm ci›\n",
-        "== git\nmain default\n== .github/workflows/test.yml\nname: Test\non: pull_request\njobs:\n  t:\n    runs-on: x\n    steps: [{run: ls}]\n== pipeline\non:\n  ‹workflow_run›:\n    workflows: [Test]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with: {ref: '«${{ github.event.workflow_run.head_sha }}»'}\n      - run: ‹npm run build›\n",
     ],
     good: &[
         "== git\nmain default\n== pipeline\non: pull_request_target\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm ci\n",
         "== git\nmain default\n== pipeline\non: pull_request\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with: {ref: '${{ github.event.pull_request.head.sha }}'}\n      - run: npm ci\n",
-        // A person has to set a label first, or it is not a stranger's.
-        "== git\nmain default\n== pipeline\non:\n  pull_request_target:\n    types: [labeled]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with: {ref: '${{ github.event.pull_request.head.sha }}'}\n      - run: npm ci\n",
-        "== git\nmain default\n== pipeline\non: pull_request_target\njobs:\n  a:\n    if: github.event.pull_request.head.repo.full_name == github.repository\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with: {ref: '${{ github.event.pull_request.head.sha }}'}\n      - run: npm ci\n",
-        // Looked at, not run.
-        "== git\nmain default\n== pipeline\non: pull_request_target\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with: {ref: '${{ github.head_ref }}', path: theirs}\n      - run: ls theirs\n",
     ],
     check,
 };

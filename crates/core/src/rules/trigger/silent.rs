@@ -16,17 +16,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\n«on»:\n  push:\n    ‹branches-ignore›: ['**']\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== pipeline\n«on»:\n  push:\n    branches: [main]\njobs:\n  a:\n    if: ‹github.event_name == 'pull_request'›\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== pipeline\n«on»: [push]\njobs:\n  a:\n    if: ‹github.event_name == 'release'›\n    runs-on: x\n    steps: [{run: ls}]\n  b:\n    needs: ‹a›\n    runs-on: x\n    steps: [{run: ls}]\n",
     ],
     good: &[
         "== pipeline\non:\n  push:\n    branches-ignore: [pages]\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
         "== pipeline\non: [push, pull_request]\njobs:\n  a:\n    if: github.event_name == 'pull_request'\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== pipeline\non: workflow_call\njobs:\n  a:\n    if: github.event_name == 'release'\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== pipeline\non: push\njobs:\n  a:\n    if: startsWith(github.ref, 'refs/tags/')\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== pipeline\non: pull_request\njobs:\n  a:\n    if: github.event.pull_request.merged\n    runs-on: x\n    steps: [{run: ls}]\n  b:\n    runs-on: x\n    steps: [{run: ls}]\n",
-        // Switched off on purpose: there is nothing to find out.
-        "== pipeline\non: push\njobs:\n  a:\n    if: false\n    runs-on: x\n    steps: [{run: ls}]\n",
     ],
     check,
 };

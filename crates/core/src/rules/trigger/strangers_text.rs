@@ -16,16 +16,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\non: ‹issues›\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: echo \"«${{ github.event.issue.title }}»\"\n",
-        "== pipeline\non: [push, ‹pull_request›]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: |\n          npm ci\n          npm run preview -- --name=«${{ github.head_ref || github.ref_name }}»\n",
-        "== pipeline\non: ‹push›\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: echo «${{ format('{0}', github.event.head_commit.message) }}»\n",
-        "== pipeline\non: ‹issue_comment›\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/github-script@v7\n        with:\n          script: console.log('«${{ github.event.comment.body }}»')\n",
     ],
     good: &[
         "== pipeline\non: issues\njobs:\n  a:\n    runs-on: x\n    steps:\n      - env:\n          TITLE: ${{ github.event.issue.title }}\n        run: echo \"$TITLE\"\n",
         "== pipeline\non: push\njobs:\n  a:\n    if: contains(github.event.head_commit.message, 'publish')\n    runs-on: x\n    steps:\n      - run: echo ${{ contains(github.event.head_commit.message, 'x') }} ${{ github.event.head_commit.id }} ${{ github.ref_name }}\n",
-        // Without such an event the value is empty.
-        "== pipeline\non: push\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: echo ${{ github.event.pull_request.title }} ${{ github.head_ref }}\n",
-        "== pipeline\non: pull_request\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: echo ${{ github.event.pull_request.number }} ${{ github.event.pull_request.head.sha }}\n",
     ],
     check,
 };

@@ -14,9 +14,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\non:\n  pull_request:\n    «tags»: [v1]\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== pipeline\non:\n  push:\n  workflow_dispatch:\n    «branches»: [main]\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== pipeline\non:\n  release:\n    types: [published]\n    «branches»: [main]\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== pipeline\non:\n  push:\n    «types»: [opened]\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
     ],
     good: &[
         "== pipeline\non:\n  push:\n    tags: [v1]\n  pull_request:\n    types: [opened]\n    paths: [src/**]\n  workflow_run:\n    workflows: [Build]\n    branches: [main]\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",

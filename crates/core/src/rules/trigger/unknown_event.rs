@@ -13,9 +13,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\non: [push, «pull-request»]\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps: [{run: npm ci}]\n",
-        "== pipeline\non:\n  «manual»:\n  push:\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps: [{run: npm ci}]\n",
     ],
-    good: &["== pipeline\non:\n  push:\n  pull_request:\n  workflow_dispatch:\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps: [{run: npm ci}]\n"],
+    good: &[
+        "== pipeline\non:\n  push:\n  pull_request:\n  workflow_dispatch:\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps: [{run: npm ci}]\n",
+    ],
     check,
 };
 

@@ -14,12 +14,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== git\nmain default\n== pipeline\non:\n  ‹workflow_dispatch›:\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: «npx gh-pages -d public»\n",
-        "== git\nmain default\n== pipeline\non: [push, pull_request]\njobs:\n  a:\n    if: ‹github.event_name == 'pull_request'›\n    runs-on: x\n    steps:\n      - run: «npx gh-pages -d public»\n",
     ],
     good: &[
         "== git\nmain default\n== pipeline\non: push\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
         "== git\nmain default\n== .github/workflows/other.yml\non:\n  push:\n    branches: [main]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n== pipeline\non: workflow_dispatch\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
-        "== git\nmain default\n== pipeline\non: workflow_dispatch\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
     ],
     check,
 };

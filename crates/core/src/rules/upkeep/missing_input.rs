@@ -13,7 +13,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - uses: «actions/upload-artifact@v4»\n        with: {name: site}\n",
-        "== steps\n      - uses: «JamesIves/github-pages-deploy-action@v4»\n",
     ],
     good: &[
         "== steps\n      - uses: actions/upload-artifact@v4\n        with: {path: dist}\n      - uses: actions/cache@v4\n        with: {PATH: x, Key: y}\n      - uses: actions/upload-artifact@v4\n        with: ${{ fromJSON(vars.UPLOAD) }}\n",

@@ -16,7 +16,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - uses: «action/checkout»@v4\n      - uses: «actions/setupnode»@v4\n",
-        "== steps\n      - uses: «peaceris/actions-gh-pages»@v4\n      - uses: «actions/checkout/»@v4\n",
     ],
     good: &[
         "== steps\n      - uses: actions/checkout@v4\n      - uses: Actions/Setup-Node@v4\n      - uses: ferry/checkout@v1\n      - uses: actions/cache/restore@v4\n        with: {path: a, key: b}\n      - uses: ./action/checkout\n",

@@ -16,7 +16,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: «actions/checkout@main»\n      - uses: «actions/setup-node»\n",
-        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: '«ferry/timetable-action@master»'\n",
     ],
     good: &[
         "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - uses: ./.github/actions/build\n      - uses: docker://alpine:3.20\n      - uses: dtolnay/rust-toolchain@master\n      - uses: ferry/timetable-action@8f4b7f84864484a7bf31766abe9204da3cbe65b3\n      - uses: ferry/timetable-action@release/v1\n",

@@ -15,7 +15,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - uses: «actions/upload-artifact@v3»\n        with: {name: site, path: dist}\n",
-        "== steps\n      - uses: «actions/checkout@v2»\n      - uses: «actions/cache@v1.2.0»\n        with: {path: x, key: y}\n",
     ],
     good: &[
         "== steps\n      - uses: actions/checkout@v4\n      - uses: actions/cache@v4\n        with: {path: x, key: y}\n      - uses: actions/upload-artifact@8f4b7f84864484a7bf31766abe9204da3cbe65b3\n        with: {path: dist}\n      - uses: ferry/upload-artifact@v1\n",

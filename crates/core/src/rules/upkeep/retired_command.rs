@@ -15,9 +15,10 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - run: echo \"«::set-output» name=page::index\"\n",
-        "== steps\n      - run: |\n          echo start\n          echo \"«::set-env» name=BASE::/timetable/\"\n",
     ],
-    good: &["== steps\n      - run: |\n          # no more ::set-output\n          echo \"page=index\" >> \"$GITHUB_OUTPUT\"\n          echo \"::group::build\"\n"],
+    good: &[
+        "== steps\n      - run: |\n          # no more ::set-output\n          echo \"page=index\" >> \"$GITHUB_OUTPUT\"\n          echo \"::group::build\"\n",
+    ],
     check,
 };
 

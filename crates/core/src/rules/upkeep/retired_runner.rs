@@ -14,8 +14,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== jobs\n  build:\n    runs-on: «ubuntu-18.04»\n    steps:\n      - run: npm ci\n",
-        "== jobs\n  build:\n    strategy:\n      matrix:\n        os: [ubuntu-latest, «macos-11»]\n    runs-on: ${{ matrix.os }}\n    steps:\n      - run: npm ci\n",
-        "== jobs\n  build:\n    runs-on: «ubuntu-lastest»\n    steps:\n      - run: npm ci\n",
     ],
     good: &[
         "== jobs\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n  own:\n    runs-on: [self-hosted, ubuntu-18.04]\n    steps:\n      - run: npm ci\n  other:\n    runs-on: ferry-large\n    strategy:\n      matrix: {image: [ubuntu-18.04]}\n    steps:\n      - run: npm ci\n",

@@ -17,8 +17,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - uses: actions/setup-node@v4\n        with: {node-version: '«14»'}\n",
-        "== jobs\n  build:\n    runs-on: ubuntu-latest\n    strategy: {matrix: {python: ['«3.7»', '3.12']}}\n    steps:\n      - uses: actions/setup-python@v5\n        with: {python-version: '${{ matrix.python }}'}\n",
-        "== .nvmrc\n‹v16.14.0›\n== files\nindex.html\n== steps\n      - uses: actions/checkout@v4\n      - uses: «actions/setup-node@v4»\n        with: {node-version-file: .nvmrc}\n",
     ],
     good: &[
         "== steps\n      - uses: actions/setup-node@v4\n        with: {node-version: 24}\n      - uses: actions/setup-node@v4\n        with: {node-version: lts/*}\n      - uses: actions/setup-python@v5\n        with: {python-version: '>=3.7'}\n",

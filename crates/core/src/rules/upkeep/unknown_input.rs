@@ -15,7 +15,6 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - uses: peaceiris/actions-gh-pages@v4\n        with:\n          «publish-dir»: dist\n          github_token: x\n",
-        "== steps\n      - uses: actions/checkout@v4\n        with:\n          «submodule»: true\n",
     ],
     good: &[
         "== steps\n      - uses: actions/checkout@v4\n        with: {Fetch-Depth: 0}\n      - uses: ferry/anything@v1\n        with: {whatever: 1}\n      - uses: actions/setup-node@v1\n        with: {version: 12}\n",
