@@ -8,7 +8,7 @@ use dulk_core::facts::Facts;
 use dulk_core::knowledge::Date;
 use dulk_core::mask::mask;
 use dulk_core::model::Dialect;
-use dulk_core::rehearsal::{Occasion, OccasionKind, columns, parse_occasion};
+use dulk_core::rehearsal::{Occasion, OccasionKind, parse_occasion};
 use dulk_gather::{Repository, gather};
 use serde::Serialize;
 
@@ -34,7 +34,8 @@ pub fn run(options: &WhenOptions, today: Option<Date>, screen: &mut Screen) -> a
         .map(|event| parse_occasion(event, &repository.facts))
         .collect::<Result<_, _>>()
         .map_err(anyhow::Error::msg)?;
-    let mut occasions = if asked.is_empty() { columns(&project) } else { asked };
+    let mut occasions =
+        if asked.is_empty() { project.played().iter().map(|(occasion, _)| occasion.clone()).collect() } else { asked };
     for occasion in &mut occasions {
         occasion.changed.clone_from(&changed);
     }

@@ -16,7 +16,15 @@ const GAP: usize = 2;
 
 /// Shows the grid, in as many blocks as the width asks for.
 pub fn show(project: &Project<'_>, occasions: &[Occasion], now: i64, screen: &mut Screen) {
-    let played: Vec<Vec<Rehearsal>> = occasions.iter().map(|occasion| project.rehearse(occasion)).collect();
+    // What was played already is not played again.
+    let known = project.played();
+    let played: Vec<Vec<Rehearsal>> = occasions
+        .iter()
+        .map(|occasion| match known.iter().find(|(other, _)| other == occasion) {
+            Some((_, rehearsals)) => rehearsals.clone(),
+            None => project.rehearse(occasion),
+        })
+        .collect();
     let rows = shown_pipelines(project);
     let names = rows.iter().flat_map(|index| {
         let jobs = project.prepared[*index].pipeline.jobs.iter().map(|job| job.id.value.width() + 2);
@@ -146,7 +154,13 @@ fn clocks(project: &Project<'_>, rows: &[usize], now: i64, screen: &mut Screen) 
 }
 
 fn legend(screen: &mut Screen) {
-    let text = "publishes: runs and puts the site online. runs: runs, everything before it taken to succeed. maybe: only known when it \
-                runs. –: does not run. dulk when EVENT, such as dulk when push:main, says why.";
-    wrap(text, screen.width).iter().for_each(|line| screen.line(&styled(DIM, line)));
+    for (word, words) in [
+        ("publishes", "runs and puts the site online"),
+        ("runs", "runs, everything before it taken to succeed"),
+        ("maybe", "only known when it runs"),
+        ("–", "does not run"),
+    ] {
+        screen.line(&styled(DIM, &format!("{word:<11}{words}")));
+    }
+    screen.line(&styled(DIM, "dulk when EVENT, such as dulk when push:main, says why, with the line that decides."));
 }
