@@ -133,12 +133,10 @@ fn check_push(start: &Path, today: Date, screen: &mut Screen) -> anyhow::Result<
     }
     let errors = if stopped == 1 { "1 error concerns".to_owned() } else { format!("{stopped} errors concern") };
     let mend = if mendable { ", dulk mend --write mends what is certain" } else { "" };
-    for line in wrap(
-        &format!("Stopped: {errors} this push. dulk shows them whole{mend}. To push all the same: git push --no-verify"),
-        screen.width,
-    ) {
+    for line in wrap(&format!("Stopped: {errors} this push. dulk check shows all of it{mend}."), screen.width) {
         screen.line(&styled(RED, &line));
     }
+    screen.line("To push all the same: git push --no-verify");
     Ok(Outcome::Found)
 }
 

@@ -15,7 +15,9 @@ const MARGIN: usize = 24;
 const LINE: usize = 20;
 const HEAD: usize = 34;
 /// Characters of a line in a box.
-const CHARACTERS: usize = 37;
+const CHARACTERS: usize = 34;
+/// Pixels of a character in a title.
+const TITLE_CHARACTER: usize = 10;
 
 const STYLE: &str = "text{font:13px ui-monospace,Menlo,Consolas,'DejaVu Sans Mono',monospace;fill:#1d2630}.ground{fill:#f7f9fb}.title{font-weight:bold;font-size:15px}.job{fill:#ffffff;stroke:#8fa3b5;stroke-width:1.5}.name{font-weight:bold}.word{fill:#5b6c7b}.arrow{stroke:#3d7ea6;stroke-width:2;fill:none}.tip{fill:#3d7ea6}.broken{stroke:#c0392b}.bad{fill:#b03024}.maybe{fill:#9a6a00}.end{fill:#e6f3ea;stroke:#4c9a68}.endbad{fill:#fbe9e7;stroke:#c0392b}@media(prefers-color-scheme:dark){text{fill:#dfe7ee}.ground{fill:#14181d}.job{fill:#1e252d;stroke:#5d7183}.word{fill:#9fb1c1}.bad{fill:#ff8a7a}.maybe{fill:#e3b341}.end{fill:#1d3226;stroke:#4c9a68}.endbad{fill:#3a2220;stroke:#e0604f}}";
 
@@ -79,7 +81,8 @@ fn draw_way(project: &Project<'_>, way: &Way, top: usize, body: &mut String) -> 
     } else {
         format!("on {}", dulk_core::finding::listed(&way.events))
     };
-    text(body, MARGIN, top + 14, "title", &format!("{}  {}", project.path(way.pipeline), events));
+    let title = format!("{}  {}", project.path(way.pipeline), events);
+    text(body, MARGIN, top + 14, "title", &title);
     let mut head = 30;
     if let Some((_, message)) = &way.broken {
         for line in wrap(&format!("✖ {}", mask(message)), 100) {
@@ -133,7 +136,8 @@ fn draw_way(project: &Project<'_>, way: &Way, top: usize, body: &mut String) -> 
     if let Some((_, from_x, from_y)) = places.last() {
         arrow(body, (*from_x, *from_y), (x, y + HEAD / 2));
     }
-    (bottom.max(y + height + MARGIN) - top, x + BOX)
+    let right = (x + BOX).max(MARGIN + title.chars().count() * TITLE_CHARACTER);
+    (bottom.max(y + height + MARGIN) - top, right)
 }
 
 fn arrow(body: &mut String, from: (usize, usize), to: (usize, usize)) {
