@@ -179,6 +179,7 @@ fn rules_are_silent_without_the_facts_they_need() {
             scene.facts.files = Fact::Unknown("nobody looked".into());
             scene.facts.packages.clear();
             scene.facts.settings.forge.secrets = None;
+            scene.facts.settings.forge.variables = None;
             let project = scene.project();
             for index in 0..scene.prepared.len() {
                 let mut out = Findings::new(rule.id, rule.severity);

@@ -11,6 +11,7 @@ pub(in crate::rules) use unordered_use::may_hand_on;
 family![
     absent_job,
     absent_stage,
+    no_checkout,
     cycle,
     unordered_use,
     absent_output,

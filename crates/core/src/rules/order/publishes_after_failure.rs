@@ -17,6 +17,7 @@ pub const RULE: Rule = Rule {
           passed over, takes that away: the old, empty or broken folder is published, and the run is green.",
     needs: &[],
     bad: &[
+        "== steps\n      - uses: actions/checkout@v5\n      - run: «npx vitest run || true»\n      - run: ‹npx gh-pages -d dist›\n",
         "== jobs\n  build:\n    runs-on: x\n    steps: [{run: npx vite build}]\n  publish:\n    needs: ‹build›\n    if: «always()»\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
     ],
     good: &[
@@ -51,31 +52,44 @@ fn speak_of_condition(text: &Text, message: &str, place: Place, because: &str, o
     out.add(text.inner(), message).witness(at(place), because).mend(Mend::by_hand("remove always() or !cancelled(), or ask for success() as well"));
 }
 
-/// A build whose failure counts for nothing, on the way to a publish.
+/// A build or a test whose failure counts for nothing, on the way to a publish.
 fn passed_over(case: &Case<'_>, published: &Published<'_>, out: &mut Findings) {
     let before = case.pipeline.upstream(published.job);
+    let mut tested = false;
     for (job, number, effect) in case.all_effects() {
         let earlier = job == published.job && number < published.step || before.contains(&job);
-        if !earlier || !makes_the_site(&effect.effect) {
+        let test = is_test(&effect.effect);
+        if !earlier || !(makes_the_site(&effect.effect) || test) || (test && tested) {
             continue;
         }
         let step = &case.pipeline.jobs[job].steps[number];
         let is_true = |text: &&Text| text.value.trim() == "true";
-        let message = "the build may fail here without anybody noticing, and the publish goes on";
-        if let Some(text) = step.may_fail.as_ref().filter(is_true).or(case.pipeline.jobs[job].may_fail.as_ref().filter(is_true)) {
-            out.add(text.inner(), message)
-                .witness(at(published.effect.at), "this publishes whatever there is then")
-                .mend(Mend::certain("write false", [Edit::replace(text.inner(), "false")]));
-            return;
+        let message = if test { "the tests may fail here without anybody noticing, and the publish goes on" } else { "the build may fail here without anybody noticing, and the publish goes on" };
+        let of_job = case.pipeline.jobs[job].may_fail.as_ref().filter(is_true);
+        let text = step.may_fail.as_ref().filter(is_true).or(of_job);
+        let finding = match text {
+            Some(text) => out.add(text.inner(), message),
+            None if effect.forgiven => out.add(whole_line(case, effect.at), message),
+            None => {
+                // Other tests hold the publish up.
+                tested |= test;
+                continue;
+            }
+        };
+        finding.witness(at(published.effect.at), "this publishes whatever there is then");
+        finding.mend(match text {
+            Some(text) => Mend::certain("write false", [Edit::replace(text.inner(), "false")]),
+            None => Mend::by_hand("remove what stands after ||, so that the job ends here"),
+        });
+        if test {
+            finding.severity(Severity::Warning);
         }
-        if effect.forgiven {
-            let place = whole_line(case, effect.at);
-            out.add(place, message)
-                .witness(at(published.effect.at), "this publishes whatever there is then")
-                .mend(Mend::by_hand("remove what stands after ||, so that the job ends here"));
-            return;
-        }
+        return;
     }
+}
+
+fn is_test(effect: &Effect) -> bool {
+    matches!(effect, Effect::Test { tool } if crate::knowledge::commands().tool(tool).is_some_and(|tool| tool.kind == "test"))
 }
 
 /// From the command to the end of its line, so that what passes the failure over is shown too.

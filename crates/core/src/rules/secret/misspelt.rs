@@ -13,6 +13,7 @@ pub const RULE: Rule = Rule {
           exist: the step gets an empty value, or the words themselves.",
     needs: &[],
     bad: &[
+        "== steps\n      - run: ./build\n        env: {SITE: '«${ vars.SITE_URL }»'}\n",
         "== steps\n      - run: ./publish «${secrets.HOST_KEY}»\n",
     ],
     good: &[
@@ -33,30 +34,38 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 }
 
 fn look(text: &Text, out: &mut Findings) {
-    let value = &text.value;
-    for (index, _) in value.match_indices("secrets.") {
-        let name = &value[index + "secrets.".len()..];
-        let length = name.bytes().take_while(|byte| byte.is_ascii_alphanumeric() || *byte == b'_').count();
-        let end = index + "secrets.".len() + length;
-        if length < 2 || !name[..length].bytes().all(|byte| !byte.is_ascii_lowercase()) {
-            continue;
+    for context in ["secrets", "vars"] {
+        let start = format!("{context}.");
+        for (index, _) in text.value.match_indices(start.as_str()) {
+            look_at(text, context, index, out);
         }
-        let (before, after) = (value[..index].trim_end(), value[end..].trim_start());
-        let range = if before.ends_with("{{") && !before.ends_with("${{") && after.starts_with("}}") {
-            before.len() - 2..value.len() - after.len() + 2
-        } else if value[..index].ends_with("${") && value[end..].starts_with('}') {
-            index - 2..end + 1
-        } else if value[..index].ends_with('$') || (index == 0 && end == value.len()) {
-            index..end
-        } else {
-            continue;
-        };
-        let dollar = usize::from(value[..range.start].ends_with('$') && !value[..index].ends_with("${"));
-        let right = format!("${{{{ secrets.{} }}}}", &name[..length]);
-        let place = text.place(range.clone());
-        let whole = text.place(range.start - dollar..range.end);
-        out.add(place, format!("this does not read the secret `{}`: it is only a text", &name[..length]))
-            .witness(WitnessSource::Catalog, "a secret is read as ${{ secrets.NAME }}")
-            .mend(Mend::certain(format!("write {right}"), [Edit::replace(whole, right)]));
     }
+}
+
+fn look_at(text: &Text, context: &str, index: usize, out: &mut Findings) {
+    let value = &text.value;
+    let from = index + context.len() + 1;
+    let length = value[from..].bytes().take_while(|byte| byte.is_ascii_alphanumeric() || *byte == b'_').count();
+    let (name, end) = (&value[from..from + length], from + length);
+    if length < 2 || name.bytes().any(|byte| byte.is_ascii_lowercase()) {
+        return;
+    }
+    let (before, after) = (value[..index].trim_end(), value[end..].trim_start());
+    let range = if before.ends_with("{{") && !before.ends_with("${{") && after.starts_with("}}") {
+        before.len() - 2..value.len() - after.len() + 2
+    } else if before.ends_with("${") && after.starts_with('}') && !after.starts_with("}}") {
+        before.len() - 2..value.len() - after.len() + 1
+    } else if value[..index].ends_with('$') || (index == 0 && end == value.len()) {
+        index..end
+    } else {
+        return;
+    };
+    let dollar = usize::from(value[..range.start].ends_with('$') && range.start == index);
+    let right = format!("${{{{ {context}.{name} }}}}");
+    let place = text.place(range.clone());
+    let whole = text.place(range.start - dollar..range.end);
+    let what = if context == "secrets" { "secret" } else { "variable" };
+    out.add(place, format!("this does not read the {what} `{name}`: it is only a text"))
+        .witness(WitnessSource::Catalog, format!("a {what} is read as ${{{{ {context}.NAME }}}}"))
+        .mend(Mend::certain(format!("write {right}"), [Edit::replace(whole, right)]));
 }

@@ -15,6 +15,7 @@ pub const RULE: Rule = Rule {
           built with a hole in it.",
     needs: &[Need::Secrets],
     bad: &[
+        "== dulk.toml\n[forge]\nvariables = [‹\"SITE_URL\"›]\n== steps\n      - run: ./build ${{ «vars.SITE_URI» }}\n",
         "== dulk.toml\n[forge]\nsecrets = [‹\"SFTP_PASSWORD\"›]\n== pipeline\non: push\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - run: ./publish\n        env:\n          PASSWORD: ${{ «secrets.SFTP_PASWORD» }}\n",
     ],
     good: &[
@@ -29,6 +30,7 @@ pub const RULE: Rule = Rule {
 const ALWAYS: [&str; 5] = ["GITHUB_TOKEN", "GITEA_TOKEN", "FORGEJO_TOKEN", "ACTIONS_STEP_DEBUG", "ACTIONS_RUNNER_DEBUG"];
 
 fn check(case: &Case<'_>, out: &mut Findings) {
+    variables(case, out);
     let Some(declared) = &case.facts.settings.forge.secrets else { return };
     if case.pipeline.is_called() {
         return;
@@ -57,6 +59,36 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     });
     for (place, name, names) in missing {
         speak(place, &name, &names, out);
+    }
+}
+
+/// Variables of the forge that nobody declared.
+fn variables(case: &Case<'_>, out: &mut Findings) {
+    let forge = &case.facts.settings.forge;
+    let Some(declared) = forge.variables.as_ref().filter(|_| !case.pipeline.is_called()) else { return };
+    let secrets: Vec<&Named> = forge.secrets.iter().flatten().collect();
+    let mut missing: Vec<(Place, String)> = Vec::new();
+    case.references(&mut |job, path, text| {
+        let [(context, start), (name, end), ..] = path else { return };
+        // An environment may hold variables of its own.
+        let environment = job.is_some_and(|job| case.pipeline.jobs[job].environment.is_some());
+        let known = declared.iter().chain(secrets.iter().copied()).any(|named| named.name.eq_ignore_ascii_case(name));
+        if context.eq_ignore_ascii_case("vars") && !environment && !known {
+            missing.push((text.place(start.start..end.end), (*name).to_owned()));
+        }
+    });
+    for (place, name) in missing {
+        let words: Vec<&str> = declared.iter().map(|named| named.name.as_str()).collect();
+        let meant = nearest(&name, words.iter().copied());
+        let finding = out.add(place, format!("`{name}` is empty when this runs: the forge holds no variable of that name"));
+        match declared.iter().find(|named| meant.is_none_or(|meant| named.name == meant)) {
+            Some(named) => finding.witness(at(named.at), format!("declared are {}", listed_short(&words))),
+            None => finding.witness(WitnessSource::Catalog, "dulk.toml declares that there are none"),
+        };
+        finding.mend(match meant {
+            Some(meant) => Mend::certain(format!("write {meant}"), [Edit::replace(place, format!("vars.{meant}"))]),
+            None => Mend::by_hand(format!("add {name} to the forge's variables and to dulk.toml, or read one that is there")),
+        });
     }
 }
 

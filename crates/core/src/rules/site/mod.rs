@@ -12,6 +12,7 @@ family![
     stale_lockfile,
     other_manager,
     no_manager,
+    no_install,
     runtime_mismatch,
     absent_folder,
     no_submodules,
