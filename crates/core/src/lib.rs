@@ -52,3 +52,6 @@ pub fn check(project: &Project<'_>, index: usize) -> Vec<Finding> {
     finding::sort(&mut all);
     all
 }
+
+#[cfg(test)]
+mod tests;

@@ -90,6 +90,9 @@ fn spot(place: Place, sources: &Sources) -> (String, Range) {
 fn json_finding(finding: &Finding, sources: &Sources) -> JsonFinding {
     let (file, range) = spot(finding.at, sources);
     let mend = &finding.mend;
+    // An edit that holds a credential cannot be shown, and hidden it would be a wrong one.
+    let hidden = mend.edits.iter().any(|edit| mask(&edit.text) != edit.text);
+    let edits: &[Edit] = if hidden { &[] } else { &mend.edits };
     JsonFinding {
         rule: finding.rule,
         family: finding.family(),
@@ -100,8 +103,8 @@ fn json_finding(finding: &Finding, sources: &Sources) -> JsonFinding {
         witnesses: finding.witnesses.iter().map(|witness| json_witness(witness, sources)).collect(),
         mend: JsonMend {
             title: mask(&mend.title).into_owned(),
-            certain: mend.certain,
-            edits: mend.edits.iter().map(|edit| json_edit(edit, sources)).collect(),
+            certain: mend.certain && !hidden,
+            edits: edits.iter().map(|edit| json_edit(edit, sources)).collect(),
         },
     }
 }

@@ -80,7 +80,8 @@ fn result(finding: &Finding, index: usize, sources: &Sources) -> Value {
         "relatedLocations": witnesses,
         "partialFingerprints": { "dulk/v1": fingerprint(finding, sources) },
     });
-    if !finding.mend.edits.is_empty() {
+    let hidden = finding.mend.edits.iter().any(|edit| mask(&edit.text) != edit.text);
+    if !finding.mend.edits.is_empty() && !hidden {
         result["fixes"] = json!([{ "description": { "text": mask(&finding.mend.title) }, "artifactChanges": changes(&finding.mend.edits, sources) }]);
     }
     result

@@ -3,6 +3,7 @@
 mod bad_input;
 mod check;
 mod demo;
+mod everywhere;
 mod gitlab;
 mod guard;
 mod healthy;

@@ -52,7 +52,7 @@ fn effect(given: &Given) -> Option<EffectAt> {
             Effect::RestoreCache { key: key.clone(), paths: paths.iter().map(path).collect(), fallback: None },
             *at,
         ),
-        Given::HandOn { name, paths } => EffectAt::sure(
+        Given::HandOn { name, paths, .. } => EffectAt::sure(
             Effect::Upload {
                 name: ArtifactName { given: None, default: Some(name.value.clone()) },
                 paths: paths.iter().map(path).collect(),

@@ -200,6 +200,8 @@ pub struct Job {
     pub needs_unknown: bool,
     /// It waits for all jobs of earlier stages, whether they run or not.
     pub needs_by_stage: bool,
+    /// Where it says that somebody has to start it.
+    pub click_at: Option<Place>,
     /// Its stage, where the format has stages and the job names one.
     pub stage: Option<Text>,
     /// When it runs.
@@ -402,6 +404,8 @@ pub enum Given {
         name: Text,
         /// The files.
         paths: Vec<Text>,
+        /// How long they are kept, as written.
+        expires: Option<Text>,
     },
     /// Puts a folder online as the forge's pages.
     Publish {

@@ -199,6 +199,7 @@ impl Reader<'_, '_> {
             may_fail: text("allow_failure").filter(|text| text.value == "true"),
             time_limit: self.inherited(&map, "timeout").and_then(|item| documents.text(&item)),
             stage: text("stage"),
+            click_at: text("when").filter(|_| when == Then::Hand).map(|text| text.at),
             id,
         })
     }
@@ -308,7 +309,11 @@ impl Reader<'_, '_> {
             .map(|item| self.documents.texts(&item))
             .unwrap_or_default();
         if !paths.is_empty() {
-            given.push(Given::HandOn { name: id.clone(), paths: paths.clone() });
+            let expires = artifacts
+                .as_ref()
+                .and_then(|item| self.documents.get(item, "expire_in"))
+                .and_then(|item| self.documents.text(&item));
+            given.push(Given::HandOn { name: id.clone(), paths: paths.clone(), expires });
         }
         let pages = map.get("pages");
         let switched_off = pages.and_then(|item| self.documents.text(item)).is_some_and(|text| text.value == "false");

@@ -229,6 +229,7 @@ impl Reader<'_, '_> {
             needs_unknown,
             needs_by_stage: false,
             stage: None,
+            click_at: None,
             condition: self.condition(node),
             choices: Vec::new(),
             then: Then::Run,

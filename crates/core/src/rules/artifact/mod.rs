@@ -17,5 +17,6 @@ family![
     unused,
     outside,
     left_out,
+    expires,
     contains_secret,
 ];

@@ -15,6 +15,7 @@ pub const RULE: Rule = Rule {
           read the log. In an address it ends up in error messages and settings; in a file that is published, on the site.",
     needs: &[],
     bad: &[
+        "== gitlab\nsite:\n  script: [make]\n  variables: {«CI_DEBUG_TRACE»: \"true\"}\n",
         "== steps\n      - run: echo «${{ secrets.HOST_KEY }}»\n",
     ],
     good: &[
@@ -24,7 +25,22 @@ pub const RULE: Rule = Rule {
     check,
 };
 
+/// Variables that make the runner write every value into the log.
+const TRACES: [&str; 2] = ["CI_DEBUG_TRACE", "CI_DEBUG_SERVICES"];
+
+fn traced(case: &Case<'_>, out: &mut Findings) {
+    let layers = std::iter::once(&case.pipeline.variables).chain(case.pipeline.jobs.iter().map(|job| &job.variables));
+    for (name, value) in layers.flat_map(|layer| &layer.entries) {
+        if TRACES.contains(&name.value.as_str()) && value.value == "true" {
+            out.add(name.at, format!("{} writes the value of every variable into the log, secrets included", name.value))
+                .witness(WitnessSource::Catalog, "what is masked is only what the forge was told to mask")
+                .mend(Mend::by_hand("remove it once the fault is found"));
+        }
+    }
+}
+
 fn check(case: &Case<'_>, out: &mut Findings) {
+    traced(case, out);
     for (job, of_job) in case.pipeline.jobs.iter().enumerate() {
         for (number, step) in of_job.steps.iter().enumerate() {
             let Work::Runs { script, posix: true } = &step.work else { continue };

@@ -1,0 +1,74 @@
+//! Files that are gone before they are fetched.
+
+use crate::case::{Case, at};
+use crate::finding::{Findings, Mend, Severity};
+use crate::model::{Given, Job, Text, Then, Work};
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "artifact.expires",
+    severity: Severity::Warning,
+    title: "What is handed on may be gone before it is fetched",
+    why: "A job that waits for a click may run days after the build. When the built folder is kept for an hour, there is nothing left to \
+          publish by then.",
+    needs: &[],
+    bad: &["== gitlab\nbuild:\n  stage: build\n  script: [make]\n  artifacts:\n    paths: [dist]\n    expire_in: «1 hour»\nlive:\n  stage: deploy\n  script: [make live]\n  when: ‹manual›\n"],
+    good: &[
+        "== gitlab\nbuild:\n  stage: build\n  script: [make]\n  artifacts:\n    paths: [dist]\n    expire_in: 1 week\nlive:\n  stage: deploy\n  script: [make live]\n  when: manual\n",
+        "== gitlab\nbuild:\n  stage: build\n  script: [make]\n  artifacts:\n    paths: [dist]\n    expire_in: 30 min\nlive:\n  stage: deploy\n  script: [make live]\n",
+    ],
+    check,
+};
+
+/// Minutes within which somebody is sure to have clicked.
+const A_DAY: u64 = 24 * 60;
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for (index, job) in case.pipeline.jobs.iter().enumerate() {
+        let Some(expires) = expires(job).filter(|text| minutes(&text.value).is_some_and(|minutes| minutes < A_DAY)) else { continue };
+        let waits = case.pipeline.jobs.iter().enumerate().find(|(other, later)| {
+            let by_hand = later.then == Then::Hand || later.choices.iter().any(|choice| choice.then == Then::Hand);
+            by_hand && *other != index && fetches(later, &job.id.value)
+        });
+        let Some((_, later)) = waits else { continue };
+        out.add(expires.inner(), format!("`{}` waits for a click, and what it fetches is gone after {}", later.id.value, expires.value))
+            .witness(at(later.click_at.unwrap_or(later.id.at)), format!("`{}` runs when somebody starts it", later.id.value))
+            .mend(Mend::by_hand("keep it for some days, such as 1 week"));
+    }
+}
+
+fn expires(job: &Job) -> Option<&Text> {
+    job.steps.iter().find_map(|step| match &step.work {
+        Work::Given(given) => given.iter().find_map(|one| if let Given::HandOn { expires, .. } = one { expires.as_ref() } else { None }),
+        _ => None,
+    })
+}
+
+fn fetches(job: &Job, name: &str) -> bool {
+    job.steps.iter().any(|step| matches!(&step.work, Work::Given(given) if given.iter().any(|one| matches!(one, Given::Fetch { name: fetched, .. } if fetched.value == name))))
+}
+
+/// `30 min`, `1 hour`, `2 hrs 20 min`; nothing for what is not understood.
+fn minutes(text: &str) -> Option<u64> {
+    let mut sum = 0;
+    let words: Vec<&str> = text.split_whitespace().collect();
+    let [pairs @ ..] = words.as_slice();
+    if pairs.is_empty() || pairs.len() % 2 == 1 {
+        return None;
+    }
+    for pair in pairs.chunks(2) {
+        let number: u64 = pair[0].parse().ok()?;
+        let unit = match pair[1] {
+            "min" | "mins" | "minute" | "minutes" => 1,
+            "h" | "hr" | "hrs" | "hour" | "hours" => 60,
+            "s" | "sec" | "second" | "seconds" => 0,
+            "day" | "days" | "d" => A_DAY,
+            "week" | "weeks" => 7 * A_DAY,
+            "month" | "months" | "mo" | "mos" => 30 * A_DAY,
+            "year" | "years" | "yr" => 365 * A_DAY,
+            _ => return None,
+        };
+        sum += number * unit;
+    }
+    Some(sum)
+}
