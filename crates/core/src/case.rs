@@ -219,7 +219,9 @@ impl<'a> Case<'a> {
     pub fn has_own_root(&self, job: usize, step: usize) -> bool {
         let at_root =
             |effect: &EffectAt| matches!(&effect.effect, Effect::Checkout { into: Some(into), own: true, .. } if into.is_empty());
-        self.effects.of_job(job).any(|(index, effect)| index < step && at_root(effect))
+        // What the format does by itself stands in one step.
+        let by_itself = matches!(self.pipeline.jobs[job].steps.get(step).map(|step| &step.work), Some(Work::Given(_)));
+        self.effects.of_job(job).any(|(index, effect)| (index < step || (by_itself && index == step)) && at_root(effect))
     }
 
     /// Every text of the pipeline with the job it belongs to; nothing for the file's own.

@@ -14,10 +14,12 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: «public»}\n",
+        "== files\nindex.html\n== gitlab\nbuild:\n  script: [mkdir out]\n  artifacts:\n    paths: [«dist»]\n",
     ],
     good: &[
         "== files\npublic/index.html\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: public}\n",
         "== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n      - run: ./make\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: public}\n",
+        "== files\nindex.html\n== gitlab\nbuild:\n  script: [mkdir dist]\n  artifacts:\n    paths: [dist]\n",
     ],
     check,
 };

@@ -12,8 +12,12 @@ pub const RULE: Rule = Rule {
     why: "Only what lies in the job's own folder can be handed on by a relative path. One that climbs out of it is refused, and the step \
           fails.",
     needs: &[],
-    bad: &["== steps\n      - uses: actions/upload-artifact@v4\n        with: {path: «../dist»}\n"],
-    good: &["== steps\n      - uses: actions/upload-artifact@v4\n        with: {path: dist/..hidden}\n      - uses: actions/upload-artifact@v4\n        with: {path: /tmp/report}\n"],
+    bad: &["== steps\n      - uses: actions/upload-artifact@v4\n        with: {path: «../dist»}\n",
+        "== gitlab\nbuild:\n  script: [make]\n  artifacts:\n    paths: [«../dist»]\n",
+    ],
+    good: &["== steps\n      - uses: actions/upload-artifact@v4\n        with: {path: dist/..hidden}\n      - uses: actions/upload-artifact@v4\n        with: {path: /tmp/report}\n",
+        "== gitlab\nbuild:\n  script: [make]\n  artifacts:\n    paths: [dist]\n",
+    ],
     check,
 };
 

@@ -15,11 +15,13 @@ pub const RULE: Rule = Rule {
     needs: &[crate::rules::Need::Files, crate::rules::Need::Package],
     bad: &[
         "== files\nindex.html\n== package.json\n{\"scripts\": {\"build\": \"vite build\"}}\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm ci\n      - run: ‹npm run build›\n      - uses: actions/upload-pages-artifact@v3\n        with:\n          path: ./«build»\n",
+        "== files\nindex.html\n== gitlab\nbuild:\n  script: [‹npx vite build›]\n  artifacts:\n    paths: [«build»]\n",
     ],
     good: &[
         "== files\nindex.html\n== package.json\n{\"scripts\": {\"build\": \"vite build\"}}\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm run build\n      - uses: actions/upload-artifact@v4\n        with: {path: 'dist/'}\n",
         // A command that nobody here knows may have made any folder.
         "== files\nindex.html\n== package.json\n{\"scripts\": {\"build\": \"vite build && node pack.js\"}}\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm run build\n      - uses: actions/upload-artifact@v4\n        with: {path: build}\n",
+        "== files\nindex.html\n== gitlab\nbuild:\n  script: [npx vite build]\n  artifacts:\n    paths: [dist/]\n",
     ],
     check,
 };

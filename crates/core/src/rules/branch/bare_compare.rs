@@ -16,10 +16,12 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== jobs\n  a:\n    if: github.ref == «'main'»\n    runs-on: x\n    steps: [{run: ls}]\n",
+        "== gitlab\nsite:\n  script: [make]\n  rules:\n    - if: $CI_COMMIT_BRANCH == «\"refs/heads/main\"»\n",
     ],
     good: &[
         "== jobs\n  a:\n    if: github.ref == 'refs/heads/main' || github.ref_name == 'main' || startsWith(github.ref, 'refs/tags/v')\n    runs-on: x\n    steps: [{run: ls}]\n",
         "== steps\n      - if: contains(github.ref, 'main') && github.ref != '' && github.event.ref == 'main'\n        run: ls\n",
+        "== gitlab\nsite:\n  script: [make]\n  rules:\n    - if: $CI_COMMIT_BRANCH == \"main\"\n",
     ],
     check,
 };

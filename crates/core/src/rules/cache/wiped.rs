@@ -16,10 +16,12 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - uses: actions/cache@v4\n        with: {path: «node_modules», key: x}\n      - run: ‹npm ci›\n",
+        "== gitlab\nsite:\n  cache:\n    key: npm\n    paths: [«node_modules/»]\n  script: [‹npm ci›]\n",
     ],
     good: &[
         "== steps\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: x}\n      - run: npm ci\n",
         "== steps\n      - uses: actions/cache@v4\n        id: modules\n        with: {path: node_modules, key: x}\n      - if: steps.modules.outputs.cache-hit != 'true'\n        run: npm ci\n",
+        "== gitlab\nsite:\n  cache:\n    key: npm\n    paths: [.npm/]\n  script: [npm ci --cache .npm]\n",
     ],
     check,
 };

@@ -14,9 +14,11 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\non: push\njobs:\n  «build»:\n    steps:\n      - run: npm ci\n",
+        "== gitlab\n«site»:\n  stage: build\n",
     ],
     good: &[
         "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n  publish:\n    uses: ./.github/workflows/publish.yml\n",
+        "== gitlab\nsite:\n  stage: build\n  script: [make]\n",
     ],
     check,
 };

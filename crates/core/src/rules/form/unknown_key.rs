@@ -14,10 +14,12 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\non: push\njobs:\n  build:\n    «runs_on»: ubuntu-latest\n    steps:\n      - run: npm ci\n",
+        "== gitlab\nsite:\n  «scripts»: [make]\n",
     ],
     good: &[
         "== pipeline\non:\n  push:\n    branches: [main]\njobs:\n  build:\n    runs-on: ubuntu-latest\n    env: {ANY_NAME: 1}\n    steps:\n      - run: npm ci\n",
         "== pipeline\n'on': {push: }\njobs: {build: {runs-on: [self-hosted, linux], steps: [{uses: a/b@v1, with: {anything: 1}}]}}\n",
+        "== gitlab\nsite:\n  script: [make]\n",
     ],
     check,
 };

@@ -13,9 +13,11 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\non: push\njobs:\n  ‹build›:\n    runs-on: ubuntu-latest\n    steps: [{run: npm ci}]\n  publish:\n    needs: [«biuld»]\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n",
+        "== gitlab\n‹build›:\n  stage: build\n  script: [make]\nlive:\n  stage: deploy\n  needs: [«biuld»]\n  script: [make live]\n",
     ],
     good: &[
         "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps: [{run: npm ci}]\n  publish:\n    needs: Build\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n",
+        "== gitlab\nbuild:\n  stage: build\n  script: [make]\nlive:\n  stage: deploy\n  needs: [build]\n  script: [make live]\n",
     ],
     check,
 };

@@ -15,10 +15,12 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== git\nmain default\n== pipeline\non: push\nconcurrency:\n  group: publish\n  cancel-in-progress: «true»\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - run: ‹rsync -a public/ pier@tarnsay.example:/www›\n",
+        "== git\nmain default\n== gitlab\nlive:\n  resource_group: live\n  interruptible: «true»\n  script: [‹rsync -a public/ pier@tarnsay.example:/www›]\n",
     ],
     good: &[
         "== git\nmain default\n== pipeline\non: push\nconcurrency:\n  group: publish\n  cancel-in-progress: false\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
         "== git\nmain default\n== pipeline\non: push\nconcurrency:\n  group: test\n  cancel-in-progress: true\njobs:\n  test:\n    runs-on: x\n    steps: [{run: ls}]\n",
+        "== git\nmain default\n== gitlab\nlive:\n  resource_group: live\n  interruptible: false\n  script: [rsync -a public/ pier@tarnsay.example:/www]\n",
     ],
     check,
 };

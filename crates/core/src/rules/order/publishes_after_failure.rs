@@ -19,10 +19,12 @@ pub const RULE: Rule = Rule {
     bad: &[
         "== steps\n      - uses: actions/checkout@v5\n      - run: «npx vitest run || true»\n      - run: ‹npx gh-pages -d dist›\n",
         "== jobs\n  build:\n    runs-on: x\n    steps: [{run: npx vite build}]\n  publish:\n    needs: ‹build›\n    if: «always()»\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
+        "== git\nmain default\n== gitlab\nbuild:\n  stage: build\n  script:\n    - «npx vite build || true»\n  artifacts: {paths: [dist]}\n‹pages›:\n  stage: deploy\n  script: [mv dist public]\n  artifacts: {paths: [public]}\n",
     ],
     good: &[
         "== jobs\n  build:\n    runs-on: x\n    steps: [{run: npx vite build}]\n  publish:\n    needs: build\n    if: always() && needs.build.result == 'success'\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
         "== jobs\n  build:\n    runs-on: x\n    steps: [{run: npx vite build}]\n  publish:\n    needs: build\n    if: ${{ !failure() && !cancelled() }}\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
+        "== git\nmain default\n== gitlab\nbuild:\n  stage: build\n  script: [npx vite build]\n  artifacts: {paths: [dist]}\npages:\n  stage: deploy\n  script: [mv dist public]\n  artifacts: {paths: [public]}\n",
     ],
     check,
 };

@@ -16,10 +16,12 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== git\nmain default\n== jobs\n  publish:\n    runs-on: x\n    steps:\n      - run: «rsync -a --delete public/ pier@tarnsay.example:/www»\n",
+        "== git\nmain default\n== gitlab\n«pages»:\n  script: [make]\n  artifacts: {paths: [public]}\n",
     ],
     good: &[
         "== git\nmain default\n== pipeline\non: push\nconcurrency: publish\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
         "== git\nmain default\n== jobs\n  publish:\n    concurrency: {group: publish}\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
+        "== git\nmain default\n== gitlab\npages:\n  resource_group: pages\n  script: [make]\n  artifacts: {paths: [public]}\n",
     ],
     check,
 };

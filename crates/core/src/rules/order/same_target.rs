@@ -14,10 +14,12 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== git\nmain default\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: ‹npx gh-pages -d one›\n  b:\n    runs-on: x\n    steps:\n      - run: «npx gh-pages -d two»\n",
+        "== git\nmain default\n== gitlab\na:\n  script: [‹rsync -a one/ pier@tarnsay.example:/www›]\nb:\n  script: [«rsync -a two/ pier@tarnsay.example:/www»]\n",
     ],
     good: &[
         "== git\nmain default\n== jobs\n  a:\n    if: github.ref_name == 'main'\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d one\n  b:\n    if: github.ref_name != 'main'\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d two\n",
         "== git\nmain default\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: rsync -a one/ pier@tarnsay.example:/www/one\n  b:\n    runs-on: x\n    steps:\n      - run: rsync -a two/ pier@tarnsay.example:/www/two\n",
+        "== git\nmain default\n== gitlab\na:\n  script: [rsync -a one/ pier@tarnsay.example:/www/one]\nb:\n  script: [rsync -a two/ pier@tarnsay.example:/www/two]\n",
     ],
     check,
 };

@@ -17,11 +17,13 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== git\nmain default\n== jobs\n  test:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: ‹npx vitest run›\n  publish:\n    runs-on: x\n    steps:\n      - run: «npx gh-pages -d public»\n",
+        "== git\nmain default\n== gitlab\nlook:\n  stage: test\n  script: [‹npx vitest run›]\n«pages»:\n  stage: deploy\n  needs: []\n  script: [make]\n  artifacts: {paths: [public]}\n",
     ],
     good: &[
         "== git\nmain default\n== jobs\n  test:\n    runs-on: x\n    steps:\n      - run: npx vitest run\n  publish:\n    needs: test\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
         // Tests of what is online come after it.
         "== git\nmain default\n== jobs\n  publish:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n  look:\n    needs: publish\n    runs-on: x\n    steps:\n      - run: npx playwright test\n",
+        "== git\nmain default\n== gitlab\nlook:\n  stage: test\n  script: [npx vitest run]\npages:\n  stage: deploy\n  script: [make]\n  artifacts: {paths: [public]}\n",
     ],
     check,
 };

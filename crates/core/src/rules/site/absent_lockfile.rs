@@ -15,10 +15,12 @@ pub const RULE: Rule = Rule {
     needs: &[Need::Files],
     bad: &[
         "== files\npackage.json\nyarn.lock\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: «npm ci»\n",
+        "== files\nx\n== package.json\n{}\n== gitlab\nsite:\n  script: [«npm ci»]\n",
     ],
     good: &[
         "== files\napp/package.json\npackage-lock.json\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm ci\n      - run: npm ci\n        working-directory: app\n",
         "== files\npackage.json\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm install\n",
+        "== files\npackage-lock.json\n== package.json\n{}\n== gitlab\nsite:\n  script: [npm ci]\n",
     ],
     check,
 };

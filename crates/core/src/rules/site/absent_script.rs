@@ -15,11 +15,13 @@ pub const RULE: Rule = Rule {
     needs: &[Need::Package],
     bad: &[
         "== package.json\n{\"scripts\": ‹{\"build\": \"vite build\", \"test\": \"vitest\"}›}\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: |\n          npm ci\n          «npm run biuld»\n",
+        "== package.json\n{\"scripts\": ‹{\"build\": \"vite build\"}›}\n== gitlab\nsite:\n  script: [«npm run biuld»]\n",
     ],
     good: &[
         "== package.json\n{\"scripts\": {\"build\": \"vite build\", \"lint\": \"eslint .\"}}\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm run build && pnpm lint && npm run docs --if-present\n",
         // yarn also runs the programs of packages; another folder has another package.json.
         "== package.json\n{\"scripts\": {\"build\": \"vite build\"}}\n== app/package.json\n{\"scripts\": {\"pack\": \"vite build\"}}\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: yarn vite build\n      - run: npm run pack\n        working-directory: app\n      - run: npm --prefix app run pack && (cd app && npm run pack)\n",
+        "== package.json\n{\"scripts\": {\"build\": \"vite build\"}}\n== gitlab\nsite:\n  script: [npm run build]\n",
     ],
     check,
 };

@@ -20,10 +20,12 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== files\nindex.html\n== dulk.toml\n[site]\nbase = ‹\"/timetable/\"›\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: «npx vite build»\n      - run: npx gh-pages -d dist\n",
+        "== files\nindex.html\n== dulk.toml\n[site]\nbase = ‹\"/timetable/\"›\n== git\nmain default\n== gitlab\npages:\n  script: [«npx vite build --outDir public»]\n  artifacts: {paths: [public]}\n",
     ],
     good: &[
         "== files\nindex.html\n== dulk.toml\n[site]\nbase = \"/timetable/\"\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build --base=/timetable/\n      - run: npx gh-pages -d dist\n",
         "== files\nindex.html\n== vite.config.js\nexport default { base: './' }\n== git\nmain default\ngithub.com/pier/timetable remote\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
+        "== files\nindex.html\n== dulk.toml\n[site]\nbase = \"/timetable/\"\n== git\nmain default\n== gitlab\npages:\n  script: [npx vite build --base /timetable/ --outDir public]\n  artifacts: {paths: [public]}\n",
     ],
     check,
 };

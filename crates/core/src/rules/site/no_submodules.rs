@@ -14,10 +14,12 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== .gitmodules\n[submodule \"themes/tide\"]\n\tpath = themes/tide\n\turl = https://harbour.example/tide\n== steps\n      - uses: «actions/checkout@v5»\n      - run: ‹hugo --minify›\n",
+        "== .gitmodules\n[submodule \"themes/tide\"]\n\tpath = themes/tide\n\turl = https://harbour.example/tide\n== gitlab\n«site»:\n  script: [‹hugo›]\n",
     ],
     good: &[
         "== .gitmodules\n[submodule \"themes/tide\"]\n\tpath = themes/tide\n\turl = https://harbour.example/tide\n== steps\n      - uses: actions/checkout@v5\n        with: {submodules: recursive}\n      - run: hugo\n",
         "== .gitmodules\n[submodule \"themes/tide\"]\n\tpath = themes/tide\n\turl = https://harbour.example/tide\n== steps\n      - uses: actions/checkout@v5\n      - run: git submodule update --init\n      - run: hugo\n",
+        "== .gitmodules\n[submodule \"themes/tide\"]\n\tpath = themes/tide\n\turl = https://harbour.example/tide\n== gitlab\nvariables: {GIT_SUBMODULE_STRATEGY: recursive}\nsite:\n  script: [hugo]\n",
     ],
     check,
 };

@@ -16,10 +16,12 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== package.json\n{\"engines\": {\"node\": ‹\">=20\"›}}\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/setup-node@v5\n        with: {node-version: «18»}\n",
+        "== package.json\n{\"engines\": {\"node\": ‹\">=22\"›}}\n== gitlab\nimage: node:«20»-alpine\nsite:\n  script: [npm ci]\n",
     ],
     good: &[
         "== package.json\n{\"engines\": {\"node\": \">=18 || ^16\"}}\n== .nvmrc\nv22.3\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/setup-node@v5\n        with: {node-version: 22}\n      - uses: actions/setup-node@v5\n        with: {node-version-file: .nvmrc}\n      - uses: actions/setup-node@v5\n        with: {node-version: lts/*}\n",
         "== .nvmrc\nlts/*\n== package.json\n{\"engines\": {\"node\": \">=18\"}}\n== steps\n      - uses: actions/setup-node@v5\n        with: {node-version: 24}\n",
+        "== package.json\n{\"engines\": {\"node\": \">=22\"}}\n== gitlab\nimage: node:24\nsite:\n  script: [npm ci]\n",
     ],
     check,
 };

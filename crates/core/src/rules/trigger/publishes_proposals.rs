@@ -14,10 +14,12 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\n  ‹pull_request›:\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: «npx gh-pages -d public»\n",
+        "== git\nmain default\n== gitlab\n«‹pages›»:\n  script: [make]\n  artifacts: {paths: [public]}\n  rules:\n    - when: on_success\n",
     ],
     good: &[
         "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\n  pull_request:\njobs:\n  a:\n    if: github.event_name == 'push'\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
         "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\n  pull_request:\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: ls\n      - if: github.ref == 'refs/heads/main'\n        run: npx gh-pages -d public\n",
+        "== git\nmain default\n== gitlab\npages:\n  script: [make]\n  artifacts: {paths: [public]}\n  rules:\n    - if: $CI_COMMIT_BRANCH == $CI_DEFAULT_BRANCH\n",
     ],
     check,
 };

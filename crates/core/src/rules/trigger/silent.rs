@@ -16,6 +16,7 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== pipeline\n«on»:\n  push:\n    ‹branches-ignore›: ['**']\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
+        "== gitlab\n«workflow»:\n  rules:\n    - ‹if: $CI_COMMIT_BRANCH == \"main\" && $CI_COMMIT_TAG›\nsite:\n  script: [make]\n",
     ],
     good: &[
         "== pipeline\non:\n  push:\n    branches-ignore: [pages]\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",

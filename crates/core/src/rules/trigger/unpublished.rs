@@ -14,10 +14,12 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== git\nmain default\n== pipeline\non:\n  ‹workflow_dispatch›:\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: «npx gh-pages -d public»\n",
+        "== git\nmain default\n== gitlab\n«pages»:\n  script: [make]\n  artifacts: {paths: [public]}\n  rules:\n    - ‹if: $CI_COMMIT_TAG›\n",
     ],
     good: &[
         "== git\nmain default\n== pipeline\non: push\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
         "== git\nmain default\n== .github/workflows/other.yml\non:\n  push:\n    branches: [main]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n== pipeline\non: workflow_dispatch\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
+        "== git\nmain default\n== gitlab\npages:\n  script: [make]\n  artifacts: {paths: [public]}\n",
     ],
     check,
 };

@@ -17,9 +17,11 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         "== steps\n      - uses: actions/setup-node@v4\n        with: {node-version: '«14»'}\n",
+        "== gitlab\nimage: node:«14»\nsite:\n  script: [npm ci]\n",
     ],
     good: &[
         "== steps\n      - uses: actions/setup-node@v4\n        with: {node-version: 24}\n      - uses: actions/setup-node@v4\n        with: {node-version: lts/*}\n      - uses: actions/setup-python@v5\n        with: {python-version: '>=3.7'}\n",
+        "== gitlab\nimage: node:24\nsite:\n  script: [npm ci]\n",
     ],
     check,
 };
