@@ -50,6 +50,8 @@ pub fn check(project: &Project<'_>, index: usize) -> Vec<Finding> {
     }
     accept::apply(&case.prepared.acceptances, &mut all, project.sources);
     finding::sort(&mut all);
+    // Jobs that share a line share what is said of it.
+    all.dedup_by(|later, first| (later.rule, later.at, &later.message) == (first.rule, first.at, &first.message));
     all
 }
 

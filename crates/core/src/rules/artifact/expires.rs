@@ -52,11 +52,10 @@ fn fetches(job: &Job, name: &str) -> bool {
 fn minutes(text: &str) -> Option<u64> {
     let mut sum = 0;
     let words: Vec<&str> = text.split_whitespace().collect();
-    let [pairs @ ..] = words.as_slice();
-    if pairs.is_empty() || pairs.len() % 2 == 1 {
+    if words.is_empty() || !words.len().is_multiple_of(2) {
         return None;
     }
-    for pair in pairs.chunks(2) {
+    for pair in words.chunks(2) {
         let number: u64 = pair[0].parse().ok()?;
         let unit = match pair[1] {
             "min" | "mins" | "minute" | "minutes" => 1,

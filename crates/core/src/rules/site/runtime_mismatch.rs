@@ -34,7 +34,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         if let Some((wanted, Origin::At(place))) = file.and_then(|fact| Some((fact.major()?, fact.origin.clone())))
             && wanted != given
         {
-            speak(version.inner(), place, &format!("{tool} {given} is set up, and the repository asks for {wanted}"), format!("write {wanted}, or name the file in {tool}-version-file"), out);
+            speak(version.inner(), place, &format!("{tool} {given} is set up, and the repository asks for {wanted}"), format!("write {wanted}"), out);
             continue;
         }
         let engines = case.facts.packages.get("").and_then(|package| package.node.as_ref()).filter(|_| tool == "node");
