@@ -113,6 +113,15 @@ fn sarif_and_junit_are_written_whole_into_a_file() {
     let log = fs::read_to_string(house.path().join("out.sarif")).expect("a file");
     assert!(!log.contains("Tarnsay1Ferry2Tide3Table"), "{log}");
     let log: serde_json::Value = serde_json::from_str(&log).expect("JSON");
+    let mut schema: serde_json::Value =
+        serde_json::from_str(include_str!("../data/sarif-2.1.0.json")).expect("the standard's own schema");
+    // One pattern of the published schema is no regular expression.
+    for part in ["run", "toolComponent"] {
+        schema["definitions"][part]["properties"]["language"]["pattern"] = "^.*$".into();
+    }
+    let validator = jsonschema::validator_for(&schema).expect("a schema");
+    let errors: Vec<String> = validator.iter_errors(&log).map(|error| format!("{error} at {}", error.instance_path())).collect();
+    assert!(errors.is_empty(), "{}", errors.join("\n"));
     let results = log["runs"][0]["results"].as_array().expect("results");
     assert_eq!(log["version"], "2.1.0");
     for result in results {
