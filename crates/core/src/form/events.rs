@@ -71,6 +71,10 @@ impl Walker<'_, '_> {
             self.value(value, takes, inner, (None, true), depth + 1);
         } else if is_filter(name) {
             let takes = Takes::from("text|list(text)".to_owned());
+            let text = Takes::from("text".to_owned());
+            for item in self.tree.items(value).to_vec() {
+                self.fits_shape(item, &text, Some(inner));
+            }
             if self.fits_shape(value, &takes, Some(inner)) && name == "types" && !event.open_types {
                 self.event_types(event, value);
             }

@@ -10,6 +10,15 @@ impl Walker<'_, '_> {
     /// Whether a value has a shape that its key takes; says so when it has not.
     pub(super) fn fits_shape(&mut self, node: NodeId, takes: &Takes, owner: Option<NodeId>) -> bool {
         let resolved = self.tree.resolve(node);
+        if let Some(tag) = self.lone_tag(node) {
+            let key = owner.and_then(|owner| self.tree.scalar(owner)).unwrap_or("a value").to_owned();
+            let (found, wanted) = (
+                format!("`{tag}` without quotes, which YAML takes for a tag and reads as nothing"),
+                format!("the pattern in quotes: '{tag}'"),
+            );
+            self.add(self.at(node), FormIssueKind::WrongShape { key, found, wanted, instead: None });
+            return false;
+        }
         let key = owner.and_then(|owner| self.tree.scalar(owner)).unwrap_or("the file").to_owned();
         let (fits, found) = match &self.tree.node(resolved).kind {
             Kind::Absent => (takes.null, "nothing"),
@@ -125,8 +134,25 @@ impl Walker<'_, '_> {
         found.into_iter().for_each(|(at, kind)| self.add(at, kind));
     }
 
+    /// The tag of a value that is nothing but a tag, such as `!wip/**` without quotes.
+    fn lone_tag(&self, node: NodeId) -> Option<String> {
+        let node = self.tree.node(node);
+        let tag = node.tag.as_deref().filter(|tag| tag.starts_with('!') && !tag.starts_with("!!") && tag.len() > 1)?;
+        let empty =
+            matches!(&node.kind, Kind::Absent) || matches!(&node.kind, Kind::Scalar(text, Style::Plain) if text.is_empty());
+        empty.then(|| tag.to_owned())
+    }
+
     /// A key that is a list or a mapping.
     pub(super) fn no_text(&mut self, key: NodeId) {
+        let start = self.tree.node(key).span.start as usize;
+        let source = self.tree.source();
+        // `{{ name }}` without its `$` reads as a mapping in a mapping.
+        if source[..start].ends_with('{') && source[start..].starts_with('{') {
+            let reason = "a value that starts with `{{` needs quotes round it, or a `$` before it".to_owned();
+            self.add(self.at(key), FormIssueKind::Expression { reason, quotes: false, instead: None });
+            return;
+        }
         if self.strict && !matches!(self.tree.node(key).kind, Kind::Alias(_)) {
             let takes = Takes { text: true, ..Takes::default() };
             self.wrong_shape(key, "a key".into(), "a list or keys with values", &takes, None);

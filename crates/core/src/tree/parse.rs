@@ -86,7 +86,12 @@ impl<'a> Builder<'a> {
                 self.place(id);
             }
             Event::UnresolvedAlias(name) => {
-                let reason = format!("*{name} stands for an anchor that is not set above it");
+                let plain = name.chars().all(|c| c.is_alphanumeric() || matches!(c, '-' | '_'));
+                let reason = if plain && !self.anchors.is_empty() {
+                    format!("*{name} stands for an anchor that is not set above it")
+                } else {
+                    format!("a value that starts with * needs quotes round it: '*{name}'")
+                };
                 self.tree.errors.push(TreeError { span, reason });
                 let id = self.add(span, Kind::Alias(None), None);
                 self.place(id);
@@ -217,6 +222,31 @@ fn indenting_tab(source: &str, offset: usize) -> Option<usize> {
     None
 }
 
+/// What the line above says of this one: a colon without its space, or a value that cannot have keys below it.
+fn slipped(source: &str, start: usize, line: &str) -> Option<String> {
+    let depth = |line: &str| line.len() - line.trim_start().len();
+    let (above, number) = source[..start]
+        .lines()
+        .enumerate()
+        .filter(|(_, line)| !line.trim().is_empty())
+        .last()
+        .map(|(index, line)| (line, index + 1))?;
+    for (text, place) in [(line, "on this line".to_owned()), (above, format!("on line {number}"))] {
+        let entry = text.trim_start().trim_start_matches("- ");
+        let key = entry.bytes().take_while(|byte| byte.is_ascii_alphanumeric() || matches!(byte, b'-' | b'_')).count();
+        let joined = entry.as_bytes().get(key) == Some(&b':')
+            && entry.as_bytes().get(key + 1).is_some_and(|byte| !byte.is_ascii_whitespace() && *byte != b'/' && *byte != b':');
+        if key > 0 && joined && !entry.contains(": ") {
+            return Some(format!("a space is missing after the colon of `{}:` {place}", &entry[..key]));
+        }
+    }
+    let value = above.trim_start().split_once(": ").map_or("", |(_, value)| value.trim());
+    let plain = !value.is_empty() && !value.starts_with(['|', '>', '&', '#', '[', '{']);
+    let is_entry = line.trim_start().contains(": ") || line.trim_end().ends_with(':');
+    (plain && is_entry && depth(line) > depth(above))
+        .then(|| format!("this line is indented further than line {number}, which holds a value already"))
+}
+
 /// The likely cause in plain words. What stands on the line says more than the grammar's name for the error.
 fn reason(kind: &ErrorKind, source: &str, offset: usize) -> String {
     let start = source[..offset].rfind('\n').map_or(0, |index| index + 1);
@@ -230,6 +260,9 @@ fn reason(kind: &ErrorKind, source: &str, offset: usize) -> String {
     }
     if [": {{", "- {{", "[{{"].iter().any(|start| line.contains(start)) {
         return "a value that starts with `{{` needs quotes round it, or a `$` before it".into();
+    }
+    if let Some(cause) = slipped(source, start, line) {
+        return cause;
     }
     use ErrorKind as E;
     match kind {

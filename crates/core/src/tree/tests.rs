@@ -57,7 +57,7 @@ fn errors_are_told_in_plain_words_at_their_place() {
         ("a: [1, 2\nb: 1\n", 1, "closed"),
         ("a: b: c\n", 1, "`: `"),
         ("a:\n  b: 1\n c: 2\n", 3, "indentation"),
-        ("a: *x\n", 1, "anchor"),
+        ("a: *x\n", 1, "needs quotes"),
         ("x: {{ matrix.a }} b\n", 1, "{{"),
     ] {
         let tree = parse(source);
