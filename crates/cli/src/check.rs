@@ -47,7 +47,9 @@ impl Checked {
 /// When a path does not exist or dulk.toml is wrong.
 pub fn run(options: &CheckOptions, paths: &[PathBuf], today: Date, screen: &mut Screen) -> anyhow::Result<Outcome> {
     let start = std::env::current_dir()?;
+    let patience = Patience::begin();
     let mut checked = check(gather(&start, paths)?, today);
+    drop(patience);
     if let Some(revision) = &options.since {
         only_since(&mut checked, revision)?;
     }
@@ -65,6 +67,37 @@ pub fn run(options: &CheckOptions, paths: &[PathBuf], today: Date, screen: &mut 
     }
     let found = checked.worst().is_some_and(|worst| worst >= options.fail_on.severity());
     Ok(if found { Outcome::Found } else { Outcome::Clean })
+}
+
+/// Says on a terminal that a long check is still going on.
+struct Patience {
+    done: std::sync::mpsc::Sender<()>,
+}
+
+impl Patience {
+    /// The words come after this long.
+    const WAIT: std::time::Duration = std::time::Duration::from_secs(1);
+
+    /// Starts to wait; dropping it ends the waiting.
+    fn begin() -> Option<Self> {
+        if !std::io::IsTerminal::is_terminal(&std::io::stderr()) {
+            return None;
+        }
+        let (done, waits) = std::sync::mpsc::channel::<()>();
+        std::thread::spawn(move || {
+            if waits.recv_timeout(Self::WAIT) == Err(std::sync::mpsc::RecvTimeoutError::Timeout) {
+                crate::screen::complain("still reading and checking; a repository with many pipeline files takes a moment");
+            }
+        });
+        Some(Self { done })
+    }
+}
+
+impl Drop for Patience {
+    fn drop(&mut self) {
+        // The waiting thread may have spoken and gone already.
+        let _ = self.done.send(());
+    }
 }
 
 /// Leaves what stands on changed lines, or what a witness on one speaks of.
