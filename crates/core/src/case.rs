@@ -1,5 +1,6 @@
 //! All that a rule may read of one pipeline.
 
+use std::collections::{HashMap, HashSet};
 use std::sync::OnceLock;
 
 use crate::effects::{Effect, EffectAt, PipelineEffects, UploadPath};
@@ -31,6 +32,24 @@ pub struct Project<'a> {
     pub today: Option<Date>,
     worked: Vec<OnceLock<Worked>>,
     played: OnceLock<Vec<(Occasion, Vec<Rehearsal>)>>,
+    places: OnceLock<HashMap<String, Vec<PlacedPublish>>>,
+    live: OnceLock<HashSet<String>>,
+    on_push: OnceLock<bool>,
+}
+
+/// A publish of any pipeline, by its numbers.
+#[derive(Clone, Copy, Debug)]
+pub struct PlacedPublish {
+    /// The pipeline.
+    pub pipeline: usize,
+    /// The job.
+    pub job: usize,
+    /// The step in it.
+    pub step: usize,
+    /// Where it is written.
+    pub at: Place,
+    /// It stands in a branch of its script.
+    pub branching: bool,
 }
 
 /// What is worked out of one pipeline, once, by whoever asks first.
@@ -49,6 +68,9 @@ impl<'a> Project<'a> {
             today,
             worked: prepared.iter().map(|_| OnceLock::new()).collect(),
             played: OnceLock::new(),
+            places: OnceLock::new(),
+            live: OnceLock::new(),
+            on_push: OnceLock::new(),
         }
     }
 
@@ -75,24 +97,50 @@ impl<'a> Project<'a> {
         })
     }
 
-    /// Where a push to the default branch surely publishes.
-    pub fn live_places(&self) -> std::collections::HashSet<String> {
-        let mut found = std::collections::HashSet::new();
-        for index in 0..self.prepared.len() {
-            let case = self.case(index);
-            let Some(rehearsal) = case.on_default_push() else { continue };
-            let surely = case.publishes().into_iter().filter(|published| case.happens(published, rehearsal) == Answer::Yes);
-            found.extend(surely.filter_map(|published| published.place.map(str::to_owned)));
-        }
-        found
+    /// All publishes by the place that they go to.
+    pub fn placed(&self) -> &HashMap<String, Vec<PlacedPublish>> {
+        self.places.get_or_init(|| {
+            let mut found: HashMap<String, Vec<PlacedPublish>> = HashMap::new();
+            for pipeline in 0..self.prepared.len() {
+                let case = self.case(pipeline);
+                for one in case.publishes() {
+                    let Some(place) = one.place else { continue };
+                    let placed = PlacedPublish {
+                        pipeline,
+                        job: one.job,
+                        step: one.step,
+                        at: one.effect.at,
+                        branching: one.effect.branching,
+                    };
+                    found.entry(place.to_owned()).or_default().push(placed);
+                }
+            }
+            found
+        })
     }
 
-    /// Whether a push to a branch publishes something, or may.
-    pub fn publishes_on_push(&self, branch: &str) -> bool {
-        let played = self.rehearse(&Occasion::new(OccasionKind::Push, Some(branch)));
-        (0..self.prepared.len()).any(|index| {
-            let case = self.case(index);
-            case.publishes().iter().any(|published| case.happens(published, &played[index]) > Answer::No)
+    /// Where a push to the default branch surely publishes.
+    pub fn live_places(&self) -> &HashSet<String> {
+        self.live.get_or_init(|| {
+            let mut found = HashSet::new();
+            for index in 0..self.prepared.len() {
+                let case = self.case(index);
+                let Some(rehearsal) = case.on_default_push() else { continue };
+                let surely = case.publishes().into_iter().filter(|published| case.happens(published, rehearsal) == Answer::Yes);
+                found.extend(surely.filter_map(|published| published.place.map(str::to_owned)));
+            }
+            found
+        })
+    }
+
+    /// Whether a push to the default branch publishes something, or may.
+    pub fn publishes_on_push(&self, default: &str) -> bool {
+        *self.on_push.get_or_init(|| {
+            let played = self.rehearse(&Occasion::new(OccasionKind::Push, Some(default)));
+            (0..self.prepared.len()).any(|index| {
+                let case = self.case(index);
+                case.publishes().iter().any(|published| case.happens(published, &played[index]) > Answer::No)
+            })
         })
     }
 

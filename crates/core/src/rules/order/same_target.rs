@@ -1,6 +1,6 @@
 //! Two publishes that overwrite each other.
 
-use crate::case::{Case, Published};
+use crate::case::{Case, PlacedPublish, Published};
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::rehearsal::Answer;
 use crate::rules::Rule;
@@ -37,29 +37,35 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 /// A publish to the same place on the same event that comes before this one in the order of files and jobs.
 fn earlier(case: &Case<'_>, published: &Published<'_>, place: &str) -> Option<(String, crate::text::Place, String)> {
+    let others = case.project.placed().get(place).filter(|others| others.len() > 1)?;
     for (occasion, all) in case.project.played() {
         if case.happens(published, &all[case.index]) != Answer::Yes {
             continue;
         }
-        for (index, rehearsal) in all.iter().enumerate().take(case.index + 1) {
-            let other_case = case.project.case(index);
-            for other in other_case.publishes() {
-                let same = index == case.index;
-                let ordered = same
-                    && (other.job >= published.job
-                        || case.pipeline.upstream(published.job).contains(&other.job)
-                        || case.pipeline.upstream(other.job).contains(&published.job));
-                // A secret of one environment is another one's in the next.
-                let environments = place.contains("${{")
-                    && (case.pipeline.jobs[published.job].environment.is_some()
-                        || other_case.pipeline.jobs[other.job].environment.is_some());
-                if ordered || environments || other.place != Some(place) || other_case.happens(&other, rehearsal) != Answer::Yes {
-                    continue;
-                }
-                let name = if same { format!("`{}`", other_case.job_name(other.job)) } else { format!("`{}` of {}", other_case.job_name(other.job), case.project.path(index)) };
-                return Some((name, other.effect.at, occasion.told()));
-            }
+        let before = others.iter().take_while(|other| other.pipeline <= case.index);
+        let found = before.into_iter().find(|other| {
+            let rehearsal = &all[other.pipeline];
+            let surely = !other.branching && rehearsal.step(other.job, other.step).min(rehearsal.starts.answer) == Answer::Yes;
+            surely && apart(case, published, other, place)
+        });
+        if let Some(other) = found {
+            let id = &case.project.prepared[other.pipeline].pipeline.jobs[other.job].id.value;
+            let name = if other.pipeline == case.index { format!("`{id}`") } else { format!("`{id}` of {}", case.project.path(other.pipeline)) };
+            return Some((name, other.at, occasion.told()));
         }
     }
     None
+}
+
+/// Neither the same publish, nor one that is made after the other on purpose, nor one of another environment.
+fn apart(case: &Case<'_>, published: &Published<'_>, other: &PlacedPublish, place: &str) -> bool {
+    let same = other.pipeline == case.index;
+    let ordered = same
+        && (other.job >= published.job
+            || case.pipeline.upstream(published.job).contains(&other.job)
+            || case.pipeline.upstream(other.job).contains(&published.job));
+    // A secret of one environment is another one's in the next.
+    let other_job = &case.project.prepared[other.pipeline].pipeline.jobs[other.job];
+    let environments = place.contains("${{") && (case.pipeline.jobs[published.job].environment.is_some() || other_job.environment.is_some());
+    !ordered && !environments
 }
