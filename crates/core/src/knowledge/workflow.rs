@@ -50,6 +50,9 @@ pub struct Run {
     pub values: RunValues,
     /// The clock comes no more often than every so many minutes.
     pub least_minutes: i64,
+    /// Variables that held a token of the run's identity, and are no longer set.
+    #[serde(default)]
+    pub gone_tokens: Vec<String>,
     /// Conditions read variables by their bare names.
     #[serde(default)]
     pub reads_variables: bool,

@@ -46,6 +46,8 @@ pub struct Pipeline {
     pub stages: Option<Vec<Text>>,
     /// Names that a job builds on and that are not there, with the names that are.
     pub absent_parents: Vec<(Text, Vec<String>)>,
+    /// Keys that the format keeps for old files only, with those that new files use.
+    pub ageing_keys: Vec<(Text, &'static str)>,
     /// Parts of it are written elsewhere, and not known.
     pub partial: bool,
     /// It starts only when at least one of its jobs runs.
@@ -113,6 +115,7 @@ impl Pipeline {
             triggers_at: None,
             stages: None,
             absent_parents: Vec::new(),
+            ageing_keys: Vec::new(),
             partial: false,
             starts_with_jobs: false,
             brings_submodules: false,
@@ -234,6 +237,8 @@ pub struct Job {
     pub may_fail: Option<Text>,
     /// Time limit.
     pub time_limit: Option<Text>,
+    /// Variables whose values the forge makes for the run: identity tokens and values of an outside safe.
+    pub handed: Vec<String>,
 }
 
 /// A condition as it is written.

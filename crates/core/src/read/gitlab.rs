@@ -67,6 +67,12 @@ pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeli
             pipeline.absent_parents.push((parent, known));
         }
     }
+    let ageing = [("only", "rules"), ("except", "rules"), ("type", "stage")];
+    for name in names.iter().take(JOB_LIMIT) {
+        let Some((map, _)) = documents.job(name) else { continue };
+        let found = ageing.iter().filter_map(|(old, new)| Some((documents.key_of(&map, old)?, *new)));
+        pipeline.ageing_keys.extend(found);
+    }
     // Events are written nowhere: the file's own rules, or else its first job, stand for them.
     let start = Place { file, span: crate::text::Span::default() };
     let place = documents.entry("workflow").map(|(key, _)| key.at).or_else(|| pipeline.jobs.first().map(|job| job.id.at));
@@ -198,6 +204,12 @@ impl Reader<'_, '_> {
             container: image,
             may_fail: text("allow_failure").filter(|text| text.value == "true"),
             time_limit: self.inherited(&map, "timeout").and_then(|item| documents.text(&item)),
+            handed: ["id_tokens", "secrets"]
+                .iter()
+                .filter_map(|key| self.inherited(&map, key))
+                .flat_map(|item| documents.pairs(&item))
+                .map(|(name, _)| name.value)
+                .collect(),
             stage: text("stage"),
             click_at: text("when").filter(|_| when == Then::Hand).map(|text| text.at),
             id,

@@ -230,6 +230,7 @@ impl Reader<'_, '_> {
             needs_by_stage: false,
             stage: None,
             click_at: None,
+            handed: Vec::new(),
             condition: self.condition(node),
             choices: Vec::new(),
             then: Then::Run,

@@ -79,7 +79,7 @@ impl Need {
 /// Declares the rules of a family: one module each, in the order in which they are listed.
 macro_rules! family {
     ($($name:ident),* $(,)?) => {
-        $(mod $name;)*
+        $(pub(in crate::rules) mod $name;)*
         /// The rules of this family.
         pub const RULES: &[&crate::rules::Rule] = &[$(&$name::RULE),*];
 

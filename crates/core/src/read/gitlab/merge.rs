@@ -298,6 +298,12 @@ impl<'t> Documents<'t> {
         }
     }
 
+    /// A key of a mapping as it is written.
+    pub fn key_of(&self, map: &Map, name: &str) -> Option<Text> {
+        let (_, key, _) = map.entries.iter().find(|(known, ..)| known == name)?;
+        self.nodes(*key).text(key.node)
+    }
+
     /// What stands under `include`, each by itself.
     pub fn include_items(&self) -> Vec<Item> {
         let mut found = Vec::new();

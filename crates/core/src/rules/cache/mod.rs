@@ -20,6 +20,8 @@ family![
     none,
     stale_site,
     outside,
+    wrong_folder,
+    strangers,
     other_manager,
 ];
 

@@ -8,7 +8,18 @@ use crate::knowledge;
 use crate::model::{GrantKind, Level, Step, Text, Work};
 use crate::rules::family;
 
-family![too_narrow, too_wide, unstated, unknown_scope, bad_level, callee_needs_more, borrowed_token, strangers, kept_credential,];
+family![
+    too_narrow,
+    too_wide,
+    unstated,
+    unknown_scope,
+    bad_level,
+    callee_needs_more,
+    borrowed_token,
+    strangers,
+    kept_credential,
+    no_identity,
+];
 
 /// The key or token that a checkout leaves for later pushes, when it is another one than the job's own token.
 pub(in crate::rules) fn has_own_credential(step: &Step) -> Option<&Text> {

@@ -81,3 +81,8 @@ fn runs_code(effect: &Effect, into: &str, work: &Work) -> bool {
         _ => false,
     }
 }
+
+/// A job of this pipeline checks out and runs a stranger's code with the repository's rights.
+pub(in crate::rules) fn is_theirs(case: &Case<'_>, job: usize) -> bool {
+    case.pipeline.jobs[job].environment.is_none() && set_off_by_strangers(case, job).is_some() && theirs(case, job).is_some()
+}

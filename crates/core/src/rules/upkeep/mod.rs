@@ -12,6 +12,7 @@ family![
     retired_runner,
     retired_runtime,
     retired_command,
+    ageing_key,
     misspelt,
     unknown_input,
     missing_input,

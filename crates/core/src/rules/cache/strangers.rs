@@ -1,0 +1,44 @@
+//! A publish that reads a cache which strangers can write.
+
+use crate::case::{Case, at};
+use crate::finding::{Findings, Mend, Severity};
+use crate::rules::Rule;
+use crate::rules::trigger::runs_strangers_code;
+
+use super::restored;
+
+pub const RULE: Rule = Rule {
+    id: "cache.strangers",
+    severity: Severity::Error,
+    title: "A publish reads a cache that strangers can write",
+    why: "A run with the repository's rights that runs a stranger's code also saves what that code left in its caches. A publish that brings \
+          back a cache of the same key puts it online, or runs it with the site's credentials.",
+    needs: &[],
+    bad: &["== git\nmain default\n== .github/workflows/look.yml\non: pull_request_target\njobs:\n  look:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n        with: {ref: '${{ github.event.pull_request.head.sha }}'}\n      - uses: ‹actions/cache@v4›\n        with: {path: node_modules, key: modules}\n      - run: npm ci\n== pipeline\non: push\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - uses: «actions/cache@v4»\n        with: {path: node_modules, key: modules}\n      - run: npx gh-pages -d public\n"],
+    good: &[
+        "== git\nmain default\n== .github/workflows/look.yml\non: pull_request\njobs:\n  look:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: modules}\n      - run: npm ci\n== pipeline\non: push\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: modules}\n      - run: npx gh-pages -d public\n",
+        "== git\nmain default\n== .github/workflows/look.yml\non: pull_request_target\njobs:\n  look:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n        with: {ref: '${{ github.event.pull_request.head.sha }}'}\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: theirs}\n      - run: npm ci\n== pipeline\non: push\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: modules}\n      - run: npx gh-pages -d public\n",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    let published: Vec<usize> = case.publishes().iter().map(|published| published.job).collect();
+    let own = restored(case);
+    let reads = |job: usize| published.iter().any(|publish| *publish == job || case.pipeline.upstream(*publish).contains(&job));
+    let own: Vec<_> = own.iter().filter(|cache| reads(cache.job)).collect();
+    if own.is_empty() {
+        return;
+    }
+    for index in 0..case.project.prepared.len() {
+        let other = case.project.case(index);
+        for job in (0..other.pipeline.jobs.len()).filter(|job| runs_strangers_code::is_theirs(&other, *job)) {
+            for theirs in restored(&other).iter().filter(|cache| cache.job == job) {
+                let Some(cache) = own.iter().find(|cache| cache.key.value == theirs.key.value) else { continue };
+                out.add(cache.at.at, "this publish brings back a cache that anybody's pull request can write")
+                    .witness(at(theirs.at.at), format!("`{}` saves it after it ran a stranger's code", other.job_name(job)))
+                    .mend(Mend::by_hand("give the publish a key of its own, or leave the cache out of the other run"));
+            }
+        }
+    }
+}

@@ -1,0 +1,26 @@
+//! A key that the format keeps for old files only.
+
+use crate::case::Case;
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "upkeep.ageing-key",
+    severity: Severity::Advice,
+    title: "A key that the format no longer develops",
+    why: "Some keys still work and are kept for old files only. What was added since can do more, and examples are no longer written with \
+          the old ones.",
+    needs: &[],
+    bad: &["== gitlab\nsite:\n  script: [make]\n  «only»: [main]\n"],
+    good: &["== gitlab\nsite:\n  script: [make]\n  rules:\n    - if: $CI_COMMIT_BRANCH == \"main\"\n"],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    // One word for the whole file is enough.
+    if let Some((key, instead)) = case.pipeline.ageing_keys.first() {
+        out.add(key.at, format!("`{}` still works, and is kept for old files only", key.value))
+            .witness(WitnessSource::Catalog, format!("new files are written with `{instead}`"))
+            .mend(Mend::by_hand(format!("write `{instead}` when you change this job next")));
+    }
+}
