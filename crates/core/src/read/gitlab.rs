@@ -44,7 +44,7 @@ pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeli
     pipeline.starts_with_jobs = true;
     pipeline.partial = missing_parts || documents.includes_unknown();
     let Some(top) = documents.top() else { return pipeline };
-    let reader = Reader { documents: &documents, top: &top };
+    let reader = Reader { documents: &documents, top: &top, partial: pipeline.partial };
     pipeline.variables = top.get("variables").map(|item| reader.variables(item)).unwrap_or_default();
     let stages: Vec<Text> = top.get("stages").map(|item| documents.texts(item)).unwrap_or_default();
     if let Some(rules) = top.get("workflow").and_then(|workflow| documents.get(workflow, "rules")) {
@@ -118,6 +118,8 @@ fn stage_needs(pipeline: &mut Pipeline) {
 struct Reader<'d, 't> {
     documents: &'d Documents<'t>,
     top: &'d Map,
+    /// Parts of the file are not known.
+    partial: bool,
 }
 
 impl Reader<'_, '_> {
@@ -457,6 +459,12 @@ impl Reader<'_, '_> {
         if let Some(rules) = map.get("rules") {
             return choices::of_rules(self.documents, rules, when);
         }
-        choices::of_only(self.documents, map.get("only"), map.get("except"), when, id)
+        let file_rules = self.top.get("workflow").and_then(|workflow| self.documents.get(workflow, "rules"));
+        let usual = match (file_rules, self.partial) {
+            (Some(_), _) => choices::Usual::Everything,
+            (None, true) => choices::Usual::Unknown,
+            (None, false) => choices::Usual::BranchesAndTags,
+        };
+        choices::of_only(self.documents, map.get("only"), map.get("except"), when, (usual, id))
     }
 }

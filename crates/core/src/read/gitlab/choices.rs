@@ -3,6 +3,9 @@
 use super::merge::{Documents, Item};
 use crate::model::{Choice, Condition, Language, Pattern, PatternSyntax, Text, Then, Variables};
 
+/// True for all that is no merge request.
+const NO_PROPOSAL: &str = "$CI_PIPELINE_SOURCE != \"merge_request_event\"";
+
 /// What `when` says.
 pub(super) fn then_of(word: &str) -> Then {
     match word {
@@ -37,21 +40,40 @@ pub(super) fn of_rules(documents: &Documents<'_>, item: &Item, usual: Then) -> V
     documents.items(item).into_iter().map(of_rule).collect()
 }
 
-/// `except` shuts out first, then `only` lets in; without `only`, branches and tags do.
+/// What a job without `rules` and without `only` runs for.
+#[derive(Clone, Copy)]
+pub(super) enum Usual {
+    /// Branches and tags, not merge requests.
+    BranchesAndTags,
+    /// Whatever the whole file starts for: a file with `workflow: rules` drops the usual `only`.
+    Everything,
+    /// A part of the file that is written elsewhere may hold `workflow: rules`.
+    Unknown,
+}
+
+/// `except` shuts out first, then `only` lets in; without `only`, what is usual in this file does.
 pub(super) fn of_only(
     documents: &Documents<'_>,
     only: Option<&Item>,
     except: Option<&Item>,
     when: Then,
-    id: &Text,
+    usual: (Usual, &Text),
 ) -> Vec<Choice> {
+    let (usual, id) = usual;
     let mut choices = Vec::new();
     if let Some(except) = except {
         choices.extend(of_list(documents, except, Then::Never));
     }
     match only {
         Some(only) => choices.extend(of_list(documents, only, when)),
-        None => choices.push(choice(id, "$CI_PIPELINE_SOURCE != \"merge_request_event\"".to_owned(), when)),
+        None => {
+            let condition = match usual {
+                Usual::BranchesAndTags => NO_PROPOSAL.to_owned(),
+                Usual::Everything => String::new(),
+                Usual::Unknown => format!("{NO_PROPOSAL} || $WRITTEN_ELSEWHERE"),
+            };
+            choices.push(choice(id, condition, when));
+        }
     }
     choices
 }
@@ -72,8 +94,7 @@ fn of_list(documents: &Documents<'_>, item: &Item, then: Then) -> Vec<Choice> {
     };
     if list.is_empty() && detailed {
         let at = Text::fixed("", documents.at(item));
-        let condition =
-            if joined.is_empty() { "$CI_PIPELINE_SOURCE != \"merge_request_event\"".to_owned() } else { joined.clone() };
+        let condition = if joined.is_empty() { NO_PROPOSAL.to_owned() } else { joined.clone() };
         return vec![Choice { changes, ..choice(&at, condition, then) }];
     }
     list.iter()
@@ -96,7 +117,7 @@ fn choice(at: &Text, condition: String, then: Then) -> Choice {
 
 /// What a word of `only` or `except` asks for. Source: the format's page, "Deprecated keywords", `only:refs`.
 fn of_ref(word: &str) -> String {
-    let branch_or_tag = "$CI_PIPELINE_SOURCE != \"merge_request_event\"";
+    let branch_or_tag = NO_PROPOSAL;
     let source = |name: &str| format!("$CI_PIPELINE_SOURCE == \"{name}\"");
     match word {
         "branches" => format!("$CI_COMMIT_BRANCH && {branch_or_tag}"),

@@ -427,7 +427,33 @@ b:
 push:main | yes yes yes
 push:staging | no no no
 tag:v1.0.0 | no no no
-pull:main | yes no yes
+pull:main | yes yes yes
+=== rules of the whole file drop the usual only, and no written one
+== git
+main default
+== gitlab
+workflow:
+  rules:
+    - if: $CI_COMMIT_BRANCH == "main"
+    - if: $CI_PIPELINE_SOURCE == "merge_request_event"
+a:
+  script: [ls]
+  except: [schedules]
+b:
+  script: [ls]
+  only: [branches]
+---
+push:main | yes yes yes
+pull:main | yes yes no
+=== rules of the whole file may stand in a part that is written elsewhere
+== git
+main default
+== gitlab
+include: {remote: 'https://tarnsay.example/all.yml'}
+a:
+  script: [ls]
+---
+pull:main | unsure unsure
 === needs of a job that does not run
 == git
 main default
