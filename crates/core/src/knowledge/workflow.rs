@@ -50,6 +50,9 @@ pub struct Run {
     pub values: RunValues,
     /// The clock comes no more often than every so many minutes.
     pub least_minutes: i64,
+    /// A cache is saved anew by every run; without it, once only under each key.
+    #[serde(default)]
+    pub renews_caches: bool,
     /// Variables that held a token of the run's identity, and are no longer set.
     #[serde(default)]
     pub gone_tokens: Vec<String>,

@@ -2,6 +2,7 @@
 
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::knowledge;
 use crate::rules::Rule;
 
 use super::{parts_of, restored};
@@ -20,11 +21,16 @@ pub const RULE: Rule = Rule {
         "== steps\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: \"${{ runner.os }}-${{ hashFiles('package-lock.json') }}\"}\n      - uses: actions/cache@v4\n        with: {path: x, key: 'a-${{ github.run_id }}'}\n      - uses: actions/cache@v4\n        with: {path: y, key: 'a-${{ steps.week.outputs.week }}'}\n      - uses: actions/cache@v4\n        with: {path: z, key: 'a-${{ env.VERSION }}'}\n",
         // What never changes needs no other key: a browser or a tool of one version.
         "== steps\n      - uses: actions/cache@v4\n        with: {path: ~/.cache/tool, key: tool-1.2.3}\n",
+        // Here every run saves the cache anew.
+        "== gitlab\nsite:\n  cache:\n    key: $CI_COMMIT_REF_SLUG\n    paths: [.npm/]\n  script: [npm ci --cache .npm]\n",
     ],
     check,
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
+    if knowledge::run_of(case.pipeline.dialect).renews_caches {
+        return;
+    }
     for cache in restored(case) {
         let Some(parts) = parts_of(cache.key) else { continue };
         let steady = parts.iter().all(|part| matches!(part.as_str(), "runner.os" | "runner.arch" | "runner" | "github.workflow" | "github.job"));
