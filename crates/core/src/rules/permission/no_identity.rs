@@ -18,8 +18,6 @@ pub const RULE: Rule = Rule {
     bad: &["== gitlab\nlive:\n  script:\n    - aws sts assume-role-with-web-identity --web-identity-token «$CI_JOB_JWT_V2»\n"],
     good: &[
         "== gitlab\nlive:\n  id_tokens:\n    SIGN_IN: {aud: https://tarnsay.example}\n  script:\n    - aws sts assume-role-with-web-identity --web-identity-token $SIGN_IN\n",
-        "== gitlab\nlive:\n  id_tokens:\n    CI_JOB_JWT_V2: {aud: https://tarnsay.example}\n  script:\n    - aws sts assume-role-with-web-identity --web-identity-token ${CI_JOB_JWT_V2}\n",
-        "== gitlab\nlive:\n  script:\n    - echo $CI_JOB_JWT_NOTES\n",
     ],
     check,
 };

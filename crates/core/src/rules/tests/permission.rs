@@ -4,6 +4,28 @@ use super::More;
 
 pub const MORE: &[More] = &[
     More {
+        rule: "permission.no-identity",
+        bad: &[r#"== gitlab
+live:
+  script:
+    - aws sts assume-role-with-web-identity --web-identity-token "«${CI_JOB_JWT}»"
+"#],
+        good: &[
+            r#"== gitlab
+live:
+  id_tokens:
+    CI_JOB_JWT_V2: {aud: https://tarnsay.example}
+  script:
+    - aws sts assume-role-with-web-identity --web-identity-token ${CI_JOB_JWT_V2}
+"#,
+            r#"== gitlab
+live:
+  script:
+    - echo $CI_JOB_JWT_NOTES
+"#,
+        ],
+    },
+    More {
         rule: "permission.bad-level",
         bad: &[
             r#"== pipeline
