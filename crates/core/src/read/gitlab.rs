@@ -44,11 +44,17 @@ pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeli
     pipeline.starts_with_jobs = true;
     pipeline.partial = missing_parts || documents.includes_unknown();
     let Some(top) = documents.top() else { return pipeline };
-    let reader = Reader { documents: &documents, top: &top, partial: pipeline.partial };
+    let file_rules = top.get("workflow").and_then(|workflow| documents.get(workflow, "rules"));
+    let usual = match (&file_rules, pipeline.partial) {
+        (Some(_), _) => choices::Usual::Everything,
+        (None, true) => choices::Usual::Unknown,
+        (None, false) => choices::Usual::BranchesAndTags,
+    };
+    let reader = Reader { documents: &documents, top: &top, usual };
     pipeline.variables = top.get("variables").map(|item| reader.variables(item)).unwrap_or_default();
     let stages: Vec<Text> = top.get("stages").map(|item| documents.texts(item)).unwrap_or_default();
-    if let Some(rules) = top.get("workflow").and_then(|workflow| documents.get(workflow, "rules")) {
-        pipeline.choices = reader.rules(&rules, Then::Run);
+    if let Some(rules) = file_rules {
+        pipeline.choices = choices::of_rules(&documents, &rules, Then::Run);
     }
     let reserved = &knowledge::gitlab().reserved;
     let names: Vec<String> = top
@@ -56,8 +62,12 @@ pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeli
         .filter(|name| !name.starts_with('.') && !reserved.iter().any(|word| word == name))
         .map(str::to_owned)
         .collect();
+    let ageing = [("only", "rules"), ("except", "rules"), ("type", "stage")];
     for name in names.iter().take(JOB_LIMIT) {
-        pipeline.jobs.extend(reader.job(name));
+        let Some((map, torn)) = documents.job(name) else { continue };
+        let found = ageing.iter().filter_map(|(old, new)| Some((documents.key_of(&map, old)?, *new)));
+        pipeline.ageing_keys.extend(found);
+        pipeline.jobs.extend(reader.job(name, &map, torn));
     }
     pipeline.stages = (!stages.is_empty()).then_some(stages);
     for name in names.iter().take(JOB_LIMIT) {
@@ -66,12 +76,6 @@ pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeli
                 top.names().filter(|name| !reserved.iter().any(|word| word == name)).map(str::to_owned).collect();
             pipeline.absent_parents.push((parent, known));
         }
-    }
-    let ageing = [("only", "rules"), ("except", "rules"), ("type", "stage")];
-    for name in names.iter().take(JOB_LIMIT) {
-        let Some((map, _)) = documents.job(name) else { continue };
-        let found = ageing.iter().filter_map(|(old, new)| Some((documents.key_of(&map, old)?, *new)));
-        pipeline.ageing_keys.extend(found);
     }
     // Events are written nowhere: the file's own rules, or else its first job, stand for them.
     let start = Place { file, span: crate::text::Span::default() };
@@ -118,8 +122,8 @@ fn stage_needs(pipeline: &mut Pipeline) {
 struct Reader<'d, 't> {
     documents: &'d Documents<'t>,
     top: &'d Map,
-    /// Parts of the file are not known.
-    partial: bool,
+    /// What a job without rules of its own runs for.
+    usual: choices::Usual,
 }
 
 impl Reader<'_, '_> {
@@ -159,19 +163,19 @@ impl Reader<'_, '_> {
         variables
     }
 
-    fn job(&self, name: &str) -> Option<Job> {
+    /// A job with all that it builds on; `torn` when a part of that is not known.
+    fn job(&self, name: &str, map: &Map, torn: bool) -> Option<Job> {
         let documents = self.documents;
         let (id, body) = documents.entry(name)?;
-        let (map, torn) = documents.job(name)?;
         let text = |key: &str| map.get(key).and_then(|item| documents.text(item));
         let when = text("when").map_or(Then::Run, |text| choices::then_of(&text.value));
-        let image = self.inherited(&map, "image").and_then(|item| {
+        let image = self.inherited(map, "image").and_then(|item| {
             documents.text(&item).or_else(|| documents.get(&item, "name").and_then(|item| documents.text(&item)))
         });
         let (needs, needs_unknown) = map.get("needs").map(|item| self.needs(item)).unwrap_or_default();
         let lock = text("resource_group").map(|group| Lock { at: group.at, group, cancels: None });
         let interruptible =
-            self.inherited(&map, "interruptible").and_then(|item| documents.text(&item)).filter(|text| text.value == "true");
+            self.inherited(map, "interruptible").and_then(|item| documents.text(&item)).filter(|text| text.value == "true");
         let lock = match (lock, interruptible) {
             (Some(lock), cancels) => Some(Lock { cancels, ..lock }),
             (None, Some(cancels)) => Some(Lock { at: cancels.at, group: Text::fixed("", cancels.at), cancels: Some(cancels) }),
@@ -185,7 +189,7 @@ impl Reader<'_, '_> {
             needs,
             needs_unknown: needs_unknown || torn,
             condition: None,
-            choices: self.choices(&map, when, &id),
+            choices: self.choices(map, when, &id),
             then: when,
             permissions: None,
             environment: map.get("environment").and_then(|item| {
@@ -196,7 +200,7 @@ impl Reader<'_, '_> {
             outputs: Vec::new(),
             matrix: map.get("parallel").and_then(|item| self.matrix(item)),
             runners: Vec::new(),
-            steps: if calls { Vec::new() } else { self.steps(&map, &id, image.as_ref(), torn) },
+            steps: if calls { Vec::new() } else { self.steps(map, &id, image.as_ref(), torn) },
             call: calls.then(|| Call {
                 target: Text::fixed("", id.at),
                 inputs: Variables::default(),
@@ -205,10 +209,10 @@ impl Reader<'_, '_> {
             }),
             container: image,
             may_fail: text("allow_failure").filter(|text| text.value == "true"),
-            time_limit: self.inherited(&map, "timeout").and_then(|item| documents.text(&item)),
+            time_limit: self.inherited(map, "timeout").and_then(|item| documents.text(&item)),
             handed: ["id_tokens", "secrets"]
                 .iter()
-                .filter_map(|key| self.inherited(&map, key))
+                .filter_map(|key| self.inherited(map, key))
                 .flat_map(|item| documents.pairs(&item))
                 .map(|(name, _)| name.value)
                 .collect(),
@@ -439,8 +443,7 @@ pub(super) fn prepare_tree(
 
 fn grammar_issues(file: FileId, tree: &Tree<'_>, pipeline: &Pipeline) -> Vec<crate::form::FormIssue> {
     let grammar = &knowledge::gitlab().grammar;
-    // With a header, the pipeline is the second document.
-    let root = tree.documents.iter().copied().find(|root| tree.get(*root, "spec").is_none()).or(tree.documents.first().copied());
+    let root = merge::pipeline_root(tree);
     let includes = root.is_some_and(|root| tree.get(root, "include").is_some());
     let scope = crate::form::Scope::new(pipeline);
     let issues = crate::form::walk(tree, root, file, grammar, "gitlab", true, &scope);
@@ -451,20 +454,10 @@ fn grammar_issues(file: FileId, tree: &Tree<'_>, pipeline: &Pipeline) -> Vec<cra
 }
 
 impl Reader<'_, '_> {
-    fn rules(&self, item: &Item, usual: Then) -> Vec<crate::model::Choice> {
-        choices::of_rules(self.documents, item, usual)
-    }
-
     fn choices(&self, map: &Map, when: Then, id: &Text) -> Vec<crate::model::Choice> {
         if let Some(rules) = map.get("rules") {
             return choices::of_rules(self.documents, rules, when);
         }
-        let file_rules = self.top.get("workflow").and_then(|workflow| self.documents.get(workflow, "rules"));
-        let usual = match (file_rules, self.partial) {
-            (Some(_), _) => choices::Usual::Everything,
-            (None, true) => choices::Usual::Unknown,
-            (None, false) => choices::Usual::BranchesAndTags,
-        };
-        choices::of_only(self.documents, map.get("only"), map.get("except"), when, (usual, id))
+        choices::of_only(self.documents, map.get("only"), map.get("except"), when, self.usual, id)
     }
 }

@@ -75,18 +75,7 @@ impl Reader<'_, '_> {
             Some(Some(is)) => event_of(is),
         };
         let at = value.map_or(name.at, |value| self.nodes.between(key, value));
-        let mut trigger = Trigger {
-            event,
-            name,
-            at,
-            filters: Vec::new(),
-            types: Vec::new(),
-            usual: true,
-            times: Vec::new(),
-            after: Vec::new(),
-            inputs: Vec::new(),
-            stray: Vec::new(),
-        };
+        let mut trigger = Trigger { at, ..Trigger::plain(event, name) };
         let Some(value) = value else { return trigger };
         trigger.times = self.tree().items(value).iter().filter_map(|item| self.nodes.text_at(*item, "cron")).collect();
         for (key, value) in self.tree().pairs(value) {

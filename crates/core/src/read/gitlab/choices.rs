@@ -25,7 +25,7 @@ pub(super) fn of_rules(documents: &Documents<'_>, item: &Item, usual: Then) -> V
         let patterns = |key: &str| {
             let item = documents.get(&rule, key)?;
             let list = documents.get(&item, "paths").unwrap_or(item);
-            Some(documents.texts(&list).into_iter().map(|text| Pattern { text, syntax: PatternSyntax::Paths }).collect())
+            Some(paths(documents, &list))
         };
         Choice {
             at: documents.at(&rule),
@@ -57,9 +57,9 @@ pub(super) fn of_only(
     only: Option<&Item>,
     except: Option<&Item>,
     when: Then,
-    usual: (Usual, &Text),
+    usual: Usual,
+    id: &Text,
 ) -> Vec<Choice> {
-    let (usual, id) = usual;
     let mut choices = Vec::new();
     if let Some(except) = except {
         choices.extend(of_list(documents, except, Then::Never));
@@ -81,9 +81,7 @@ pub(super) fn of_only(
 fn of_list(documents: &Documents<'_>, item: &Item, then: Then) -> Vec<Choice> {
     let refs = documents.get(item, "refs");
     let variables = documents.get(item, "variables").map(|item| documents.texts(&item)).unwrap_or_default();
-    let changes: Option<Vec<Pattern>> = documents
-        .get(item, "changes")
-        .map(|item| documents.texts(&item).into_iter().map(|text| Pattern { text, syntax: PatternSyntax::Paths }).collect());
+    let changes = documents.get(item, "changes").map(|item| paths(documents, &item));
     let detailed = refs.is_some() || !variables.is_empty() || changes.is_some() || documents.get(item, "kubernetes").is_some();
     let list = if detailed { refs.map(|item| documents.texts(&item)).unwrap_or_default() } else { documents.texts(item) };
     let joined = variables.iter().map(|text| format!("({})", text.value)).collect::<Vec<_>>().join(" || ");
@@ -102,6 +100,11 @@ fn of_list(documents: &Documents<'_>, item: &Item, then: Then) -> Vec<Choice> {
         .collect()
 }
 
+/// Patterns of paths, one or a list.
+fn paths(documents: &Documents<'_>, item: &Item) -> Vec<Pattern> {
+    documents.texts(item).into_iter().map(|text| Pattern { text, syntax: PatternSyntax::Paths }).collect()
+}
+
 fn choice(at: &Text, condition: String, then: Then) -> Choice {
     let text = Text::fixed(&condition, at.at);
     Choice {
@@ -117,10 +120,9 @@ fn choice(at: &Text, condition: String, then: Then) -> Choice {
 
 /// What a word of `only` or `except` asks for. Source: the format's page, "Deprecated keywords", `only:refs`.
 fn of_ref(word: &str) -> String {
-    let branch_or_tag = NO_PROPOSAL;
     let source = |name: &str| format!("$CI_PIPELINE_SOURCE == \"{name}\"");
     match word {
-        "branches" => format!("$CI_COMMIT_BRANCH && {branch_or_tag}"),
+        "branches" => format!("$CI_COMMIT_BRANCH && {NO_PROPOSAL}"),
         "tags" => "$CI_COMMIT_TAG".to_owned(),
         "merge_requests" => source("merge_request_event"),
         "schedules" => source("schedule"),
@@ -132,10 +134,10 @@ fn of_ref(word: &str) -> String {
         "external" => source("external"),
         "external_pull_requests" => source("external_pull_request_event"),
         "chat" => source("chat"),
-        word if word.starts_with('/') => format!("$CI_COMMIT_REF_NAME =~ {word} && {branch_or_tag}"),
+        word if word.starts_with('/') => format!("$CI_COMMIT_REF_NAME =~ {word} && {NO_PROPOSAL}"),
         word => {
             let name = word.split('@').next().unwrap_or(word);
-            format!("$CI_COMMIT_REF_NAME == \"{name}\" && {branch_or_tag}")
+            format!("$CI_COMMIT_REF_NAME == \"{name}\" && {NO_PROPOSAL}")
         }
     }
 }

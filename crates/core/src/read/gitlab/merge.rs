@@ -60,6 +60,11 @@ impl Map {
     }
 }
 
+/// The document that holds the pipeline: with a header, the second one.
+pub fn pipeline_root(tree: &Tree<'_>) -> Option<NodeId> {
+    tree.documents.iter().copied().find(|root| tree.get(*root, "spec").is_none()).or(tree.documents.first().copied())
+}
+
 /// The files that make one pipeline together, the main one first.
 pub struct Documents<'t> {
     parts: Vec<(Nodes<'t, 't>, NodeId)>,
@@ -68,12 +73,9 @@ pub struct Documents<'t> {
 impl<'t> Documents<'t> {
     /// Takes the document of each file that holds the pipeline; a header before it is left aside.
     pub fn new<'a: 't>(parts: &[(FileId, &'t Tree<'a>)]) -> Self {
-        let root = |tree: &Tree<'_>| {
-            tree.documents.iter().copied().find(|root| tree.get(*root, "spec").is_none()).or(tree.documents.first().copied())
-        };
         let parts = parts.iter().filter_map(|(file, tree)| {
             let tree: &'t Tree<'t> = tree;
-            Some((Nodes { tree, file: *file }, root(tree)?))
+            Some((Nodes { tree, file: *file }, pipeline_root(tree)?))
         });
         Self { parts: parts.collect() }
     }
