@@ -9,4 +9,5 @@ mod guard;
 mod healthy;
 mod house;
 mod mend;
+mod source_tree;
 mod when;

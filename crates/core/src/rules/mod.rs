@@ -76,10 +76,10 @@ impl Need {
     }
 }
 
-/// Declares the rules of a family: one module each, in the order in which they are listed.
+/// Lists the rules of a family in the order in which people work. Their modules are declared by plain `mod` lines, as the formatter
+/// does not look into macros.
 macro_rules! family {
     ($($name:ident),* $(,)?) => {
-        $(pub(in crate::rules) mod $name;)*
         /// The rules of this family.
         pub const RULES: &[&crate::rules::Rule] = &[$(&$name::RULE),*];
 

@@ -4,7 +4,7 @@
 //! the name), `== files` paths
 //! that git tracks, `== dulk.toml` settings, `== pipeline` a workflow file, `== jobs` one that starts on every push, `== gitlab` a `.gitlab-ci.yml`, `== steps` one with
 //! the steps of one job, and any other name a file of that path. `«…»` marks a
-//! finding, `‹…›` a witness; the marks are taken out before anything is read.
+//! finding, `‹…›` a witness; the marks are taken out before anything is read. A line break right at the beginning counts for nothing.
 
 use crate::case::Project;
 use crate::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, Remote, is_page_source, is_settings_file, read_settings};
@@ -74,6 +74,7 @@ impl Slip {
     /// Reads the parts and takes the marks out.
     pub fn read(text: &str) -> Self {
         let mut sections: Vec<(String, String)> = Vec::new();
+        let text = text.strip_prefix('\n').unwrap_or(text);
         for line in text.split_inclusive('\n') {
             match (line.strip_prefix("== "), sections.last_mut()) {
                 (Some(name), _) => sections.push((name.trim().to_owned(), beginning(name.trim()).to_owned())),

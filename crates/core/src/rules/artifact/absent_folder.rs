@@ -13,13 +13,51 @@ pub const RULE: Rule = Rule {
     why: "A folder that no step makes and git does not track is not there. The step fails, or an empty site goes online.",
     needs: &[],
     bad: &[
-        "== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: «public»}\n",
-        "== files\nindex.html\n== gitlab\nbuild:\n  script: [mkdir out]\n  artifacts:\n    paths: [«dist»]\n",
+        r"
+== files
+index.html
+== steps
+      - uses: actions/checkout@v5
+      - uses: actions/upload-pages-artifact@v4
+        with: {path: «public»}
+",
+        r"
+== files
+index.html
+== gitlab
+build:
+  script: [mkdir out]
+  artifacts:
+    paths: [«dist»]
+",
     ],
     good: &[
-        "== files\npublic/index.html\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: public}\n",
-        "== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n      - run: ./make\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: public}\n",
-        "== files\nindex.html\n== gitlab\nbuild:\n  script: [mkdir dist]\n  artifacts:\n    paths: [dist]\n",
+        r"
+== files
+public/index.html
+== steps
+      - uses: actions/checkout@v5
+      - uses: actions/upload-pages-artifact@v4
+        with: {path: public}
+",
+        r"
+== files
+index.html
+== steps
+      - uses: actions/checkout@v5
+      - run: ./make
+      - uses: actions/upload-pages-artifact@v4
+        with: {path: public}
+",
+        r"
+== files
+index.html
+== gitlab
+build:
+  script: [mkdir dist]
+  artifacts:
+    paths: [dist]
+",
     ],
     check,
 };
@@ -55,11 +93,16 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let goes = if handover.publishes { "published" } else { "handed on" };
         let finding = out.add(handover.path.at, format!("the folder `{folder}` is {goes}, but nothing makes it"));
         let built_before = case.pipeline.upstream(handover.job).into_iter().find_map(|other| {
-            case.effects.of_job(other).find(|(_, effect)| matches!(effect.effect, Effect::Build { .. })).map(|(_, effect)| (other, effect.at))
+            case.effects
+                .of_job(other)
+                .find(|(_, effect)| matches!(effect.effect, Effect::Build { .. }))
+                .map(|(_, effect)| (other, effect.at))
         });
         match (removed, built_before) {
             (Some(place), _) => {
-                finding.witness(at(place), "it is removed here").mend(Mend::by_hand("build it again after that, or do not remove it"));
+                finding
+                    .witness(at(place), "it is removed here")
+                    .mend(Mend::by_hand("build it again after that, or do not remove it"));
             }
             (None, Some((other, place))) => {
                 let name = case.job_name(other);
@@ -82,7 +125,10 @@ fn speak_of_copy(case: &Case<'_>, missing: &crate::trail::MissingSource, out: &m
     match handed {
         Some((name, place, other)) => {
             finding.witness(at(place), format!("`{}` hands on `{name}` here", case.job_name(other)));
-            finding.mend(Mend::by_hand(format!("fetch what `{}` hands on, or write the folder that is there", case.job_name(other))));
+            finding.mend(Mend::by_hand(format!(
+                "fetch what `{}` hands on, or write the folder that is there",
+                case.job_name(other)
+            )));
         }
         None => {
             finding.witness(WitnessSource::Files, format!("git tracks no `{}`, and no step before makes one", missing.path));

@@ -10,14 +10,50 @@ pub const RULE: Rule = Rule {
     id: "artifact.clash",
     severity: Severity::Error,
     title: "Two hand-overs use one name",
-    why: "Within a run, a name can be used once. The second hand-over of the name fails, and with a matrix that is every leg but one.",
+    why: "Within a run, a name can be used once. The second hand-over of the name fails, and with a matrix that is every leg but \
+          one.",
     needs: &[],
-    bad: &[
-        "== jobs\n  a:\n    runs-on: x\n    strategy:\n      matrix:\n        ‹node: [20, 22]›\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: «site», path: dist}\n",
-    ],
+    bad: &[r"
+== jobs
+  a:
+    runs-on: x
+    strategy:
+      matrix:
+        ‹node: [20, 22]›
+    steps:
+      - uses: actions/upload-artifact@v4
+        with: {name: «site», path: dist}
+"],
     good: &[
-        "== jobs\n  a:\n    runs-on: x\n    strategy:\n      matrix:\n        node: [20, 22]\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: 'site-${{ matrix.node }}', path: dist}\n      - uses: actions/upload-artifact@v4\n        if: matrix.node == 22\n        with: {name: site, path: dist}\n",
-        "== jobs\n  a:\n    if: github.ref == 'x'\n    runs-on: x\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist}\n  b:\n    if: github.ref != 'x'\n    runs-on: x\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist}\n",
+        r"
+== jobs
+  a:
+    runs-on: x
+    strategy:
+      matrix:
+        node: [20, 22]
+    steps:
+      - uses: actions/upload-artifact@v4
+        with: {name: 'site-${{ matrix.node }}', path: dist}
+      - uses: actions/upload-artifact@v4
+        if: matrix.node == 22
+        with: {name: site, path: dist}
+",
+        r"
+== jobs
+  a:
+    if: github.ref == 'x'
+    runs-on: x
+    steps:
+      - uses: actions/upload-artifact@v4
+        with: {name: site, path: dist}
+  b:
+    if: github.ref != 'x'
+    runs-on: x
+    steps:
+      - uses: actions/upload-artifact@v4
+        with: {name: site, path: dist}
+",
     ],
     check,
 };

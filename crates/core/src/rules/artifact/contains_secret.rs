@@ -10,10 +10,22 @@ pub const RULE: Rule = Rule {
     id: "artifact.contains-secret",
     severity: Severity::Error,
     title: "A secret is handed on with the artifact",
-    why: "Everybody who may read the repository can download its artifacts. A secret that was written into a file of the folder goes with it.",
+    why: "Everybody who may read the repository can download its artifacts. A secret that was written into a file of the folder \
+          goes with it.",
     needs: &[],
-    bad: &["== steps\n      - run: ‹echo \"KEY=${{ secrets.HOST_KEY }}\" > dist/.env›\n      - uses: actions/upload-artifact@v4\n        with: {path: «dist»}\n"],
-    good: &["== steps\n      - run: echo \"KEY=${{ secrets.HOST_KEY }}\" > .env\n      - run: echo \"${{ vars.SITE }}\" > dist/CNAME\n      - uses: actions/upload-artifact@v4\n        with: {path: dist}\n"],
+    bad: &[r#"
+== steps
+      - run: ‹echo "KEY=${{ secrets.HOST_KEY }}" > dist/.env›
+      - uses: actions/upload-artifact@v4
+        with: {path: «dist»}
+"#],
+    good: &[r#"
+== steps
+      - run: echo "KEY=${{ secrets.HOST_KEY }}" > .env
+      - run: echo "${{ vars.SITE }}" > dist/CNAME
+      - uses: actions/upload-artifact@v4
+        with: {path: dist}
+"#],
     check,
 };
 

@@ -9,13 +9,48 @@ pub const RULE: Rule = Rule {
     id: "artifact.expires",
     severity: Severity::Warning,
     title: "What is handed on may be gone before it is fetched",
-    why: "A job that waits for a click may run days after the build. When the built folder is kept for an hour, there is nothing left to \
-          publish by then.",
+    why: "A job that waits for a click may run days after the build. When the built folder is kept for an hour, there is nothing \
+          left to publish by then.",
     needs: &[],
-    bad: &["== gitlab\nbuild:\n  stage: build\n  script: [make]\n  artifacts:\n    paths: [dist]\n    expire_in: «1 hour»\nlive:\n  stage: deploy\n  script: [make live]\n  when: ‹manual›\n"],
+    bad: &[r"
+== gitlab
+build:
+  stage: build
+  script: [make]
+  artifacts:
+    paths: [dist]
+    expire_in: «1 hour»
+live:
+  stage: deploy
+  script: [make live]
+  when: ‹manual›
+"],
     good: &[
-        "== gitlab\nbuild:\n  stage: build\n  script: [make]\n  artifacts:\n    paths: [dist]\n    expire_in: 1 week\nlive:\n  stage: deploy\n  script: [make live]\n  when: manual\n",
-        "== gitlab\nbuild:\n  stage: build\n  script: [make]\n  artifacts:\n    paths: [dist]\n    expire_in: 30 min\nlive:\n  stage: deploy\n  script: [make live]\n",
+        r"
+== gitlab
+build:
+  stage: build
+  script: [make]
+  artifacts:
+    paths: [dist]
+    expire_in: 1 week
+live:
+  stage: deploy
+  script: [make live]
+  when: manual
+",
+        r"
+== gitlab
+build:
+  stage: build
+  script: [make]
+  artifacts:
+    paths: [dist]
+    expire_in: 30 min
+live:
+  stage: deploy
+  script: [make live]
+",
     ],
     check,
 };
@@ -25,21 +60,28 @@ const A_DAY: u64 = 24 * 60;
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
-        let Some(expires) = expires(job).filter(|text| minutes(&text.value).is_some_and(|minutes| minutes < A_DAY)) else { continue };
+        let Some(expires) = expires(job).filter(|text| minutes(&text.value).is_some_and(|minutes| minutes < A_DAY)) else {
+            continue;
+        };
         let waits = case.pipeline.jobs.iter().enumerate().find(|(other, later)| {
             let by_hand = later.then == Then::Hand || later.choices.iter().any(|choice| choice.then == Then::Hand);
             by_hand && *other != index && fetches(later, &job.id.value)
         });
         let Some((_, later)) = waits else { continue };
-        out.add(expires.inner(), format!("`{}` waits for a click, and what it fetches is gone after {}", later.id.value, expires.value))
-            .witness(at(later.click_at.unwrap_or(later.id.at)), format!("`{}` runs when somebody starts it", later.id.value))
-            .mend(Mend::by_hand("keep it for some days, such as 1 week"));
+        out.add(
+            expires.inner(),
+            format!("`{}` waits for a click, and what it fetches is gone after {}", later.id.value, expires.value),
+        )
+        .witness(at(later.click_at.unwrap_or(later.id.at)), format!("`{}` runs when somebody starts it", later.id.value))
+        .mend(Mend::by_hand("keep it for some days, such as 1 week"));
     }
 }
 
 fn expires(job: &Job) -> Option<&Text> {
     job.steps.iter().find_map(|step| match &step.work {
-        Work::Given(given) => given.iter().find_map(|one| if let Given::HandOn { expires, .. } = one { expires.as_ref() } else { None }),
+        Work::Given(given) => {
+            given.iter().find_map(|one| if let Given::HandOn { expires, .. } = one { expires.as_ref() } else { None })
+        }
         _ => None,
     })
 }

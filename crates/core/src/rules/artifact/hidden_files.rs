@@ -10,13 +10,28 @@ pub const RULE: Rule = Rule {
     id: "artifact.hidden-files",
     severity: Severity::Error,
     title: "A hidden folder is left out of the artifact",
-    why: "Files and folders whose names start with a point are left out of an artifact unless they are asked for. A hidden folder by itself \
-          then makes an artifact of nothing.",
+    why: "Files and folders whose names start with a point are left out of an artifact unless they are asked for. A hidden \
+          folder by itself then makes an artifact of nothing.",
     needs: &[],
-    bad: &["== steps\n      - run: npx next build\n      - uses: actions/upload-artifact@v4\n        with:\n          name: site\n          path: «.next»\n"],
-    good: &[
-        "== steps\n      - uses: actions/upload-artifact@v4\n        with: {path: .next, include-hidden-files: true}\n      - uses: actions/upload-artifact@v4\n        with: {path: './'}\n      - uses: actions/upload-artifact@v4\n        with: {path: docs/.vitepress/dist}\n      - uses: actions/upload-artifact@v3\n        with: {path: .next}\n",
-    ],
+    bad: &[r"
+== steps
+      - run: npx next build
+      - uses: actions/upload-artifact@v4
+        with:
+          name: site
+          path: «.next»
+"],
+    good: &[r"
+== steps
+      - uses: actions/upload-artifact@v4
+        with: {path: .next, include-hidden-files: true}
+      - uses: actions/upload-artifact@v4
+        with: {path: './'}
+      - uses: actions/upload-artifact@v4
+        with: {path: docs/.vitepress/dist}
+      - uses: actions/upload-artifact@v3
+        with: {path: .next}
+"],
     check,
 };
 
@@ -26,7 +41,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let Some(used) = crate::effects::UsedAction::of(&action.value) else { continue };
         let Some(from) = knowledge::actions().get(used.name).and_then(|known| known.hides_from) else { continue };
         let asked = inputs.get("include-hidden-files").is_some_and(|text| text.value != "false");
-        let Some(path) = inputs.get("path").filter(|_| used.version.and_then(major).is_some_and(|version| version >= from) && !asked) else { continue };
+        let Some(path) =
+            inputs.get("path").filter(|_| used.version.and_then(major).is_some_and(|version| version >= from) && !asked)
+        else {
+            continue;
+        };
         let Some(written) = path.known().filter(|written| !written.contains('\n')) else { continue };
         let name = written.trim_end_matches('/').rsplit('/').next().unwrap_or_default();
         if !name.starts_with('.') || matches!(name, "." | "..") || name.contains('*') {
@@ -36,7 +55,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         finding.witness(WitnessSource::Catalog, "names that start with a point are left out unless include-hidden-files is true");
         finding.mend(match crate::rules::line_after(case, path, "include-hidden-files: true") {
             Some(edit) => Mend::certain("add include-hidden-files: true", [edit]),
-            None => Mend::certain("add include-hidden-files: true", [Edit::replace(path.at, format!("{}, include-hidden-files: true", case.sources.slice(path.at)))]),
+            None => Mend::certain(
+                "add include-hidden-files: true",
+                [Edit::replace(path.at, format!("{}, include-hidden-files: true", case.sources.slice(path.at)))],
+            ),
         });
     }
 }

@@ -10,15 +10,21 @@ pub const RULE: Rule = Rule {
     id: "artifact.left-out",
     severity: Severity::Error,
     title: "The published folder is not among what the job hands on",
-    why: "The forge takes its pages from what the job hands on. When the folder is not listed there, the job is green and nothing goes \
-          online.",
+    why: "The forge takes its pages from what the job hands on. When the folder is not listed there, the job is green and \
+          nothing goes online.",
     needs: &[],
-    bad: &[
-        "== gitlab\n«pages»:\n  script: [mkdocs build -d public]\n",
-    ],
-    good: &[
-        "== gitlab\npages:\n  script: [mkdocs build -d public]\n  artifacts:\n    paths: [public/]\n",
-    ],
+    bad: &[r"
+== gitlab
+«pages»:
+  script: [mkdocs build -d public]
+"],
+    good: &[r"
+== gitlab
+pages:
+  script: [mkdocs build -d public]
+  artifacts:
+    paths: [public/]
+"],
     check,
 };
 
@@ -41,11 +47,21 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                     })
                     .flatten()
                     .collect();
-                let covers = |path: &&crate::effects::UploadPath| path.folder.as_deref().is_none_or(|folder| folder.is_empty() || wanted == folder || wanted.starts_with(&format!("{folder}/")) || folder.starts_with(&format!("{wanted}/")));
+                let covers = |path: &&crate::effects::UploadPath| {
+                    path.folder.as_deref().is_none_or(|folder| {
+                        folder.is_empty()
+                            || wanted == folder
+                            || wanted.starts_with(&format!("{folder}/"))
+                            || folder.starts_with(&format!("{wanted}/"))
+                    })
+                };
                 if paths.iter().any(covers) || folder.value.contains('$') {
                     continue;
                 }
-                let finding = out.add(folder.at, format!("`{}` puts nothing online: the folder `{wanted}` is not among what it hands on", job.id.value));
+                let finding = out.add(
+                    folder.at,
+                    format!("`{}` puts nothing online: the folder `{wanted}` is not among what it hands on", job.id.value),
+                );
                 match paths.first() {
                     Some(path) => finding.witness(at(path.at), "this is handed on"),
                     None => finding.witness(WitnessSource::Catalog, "the job hands nothing on"),

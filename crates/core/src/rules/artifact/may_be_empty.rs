@@ -10,13 +10,47 @@ pub const RULE: Rule = Rule {
     id: "artifact.may-be-empty",
     severity: Severity::Warning,
     title: "An empty hand-over is passed over",
-    why: "When nothing matches, this step is told to go on without a word. The job that publishes then fails far away from the cause, or \
-          puts nothing online.",
+    why: "When nothing matches, this step is told to go on without a word. The job that publishes then fails far away from the \
+          cause, or puts nothing online.",
     needs: &[],
-    bad: &["== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: ./make\n      - uses: actions/upload-artifact@v4\n        with:\n          name: site\n          path: dist\n          if-no-files-found: «ignore»\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: ‹actions/download-artifact@v5›\n        with: {name: site}\n"],
+    bad: &[r"
+== jobs
+  a:
+    runs-on: x
+    steps:
+      - run: ./make
+      - uses: actions/upload-artifact@v4
+        with:
+          name: site
+          path: dist
+          if-no-files-found: «ignore»
+  b:
+    needs: a
+    runs-on: x
+    steps:
+      - uses: ‹actions/download-artifact@v5›
+        with: {name: site}
+"],
     good: &[
-        "== steps\n      - uses: actions/upload-artifact@v4\n        with: {name: report, path: report, if-no-files-found: ignore}\n",
-        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist, if-no-files-found: error}\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: actions/download-artifact@v5\n        with: {name: site}\n",
+        r"
+== steps
+      - uses: actions/upload-artifact@v4
+        with: {name: report, path: report, if-no-files-found: ignore}
+",
+        r"
+== jobs
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/upload-artifact@v4
+        with: {name: site, path: dist, if-no-files-found: error}
+  b:
+    needs: a
+    runs-on: x
+    steps:
+      - uses: actions/download-artifact@v5
+        with: {name: site}
+",
     ],
     check,
 };
@@ -27,12 +61,18 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let Work::Uses { inputs, .. } = &case.pipeline.jobs[job].steps[step].work else { continue };
         let Some(ignore) = inputs.get("if-no-files-found").filter(|text| text.value == "ignore") else { continue };
         let taken = case.all_effects().find(|(_, _, other)| {
-            other.effect.takes().is_some_and(|(wanted, elsewhere)| !elsewhere && wanted.known().is_some() && wanted.known() == name.known())
+            other
+                .effect
+                .takes()
+                .is_some_and(|(wanted, elsewhere)| !elsewhere && wanted.known().is_some() && wanted.known() == name.known())
         });
         if let Some((other, _, taken)) = taken {
-            out.add(ignore.inner(), format!("when nothing is built, this is green all the same, and `{}` finds nothing", case.job_name(other)))
-                .witness(at(taken.at), "it is taken here")
-                .mend(Mend::certain("write error", [Edit::replace(ignore.inner(), "error")]));
+            out.add(
+                ignore.inner(),
+                format!("when nothing is built, this is green all the same, and `{}` finds nothing", case.job_name(other)),
+            )
+            .witness(at(taken.at), "it is taken here")
+            .mend(Mend::certain("write error", [Edit::replace(ignore.inner(), "error")]));
         }
     }
 }

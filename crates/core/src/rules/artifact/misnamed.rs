@@ -10,15 +10,59 @@ pub const RULE: Rule = Rule {
     id: "artifact.misnamed",
     severity: Severity::Error,
     title: "An artifact is taken under a name nobody gave it",
-    why: "What one job hands on is found by its exact name. Under another name there is nothing: the job that should publish the site fails.",
+    why: "What one job hands on is found by its exact name. Under another name there is nothing: the job that should publish the \
+          site fails.",
     needs: &[],
-    bad: &[
-        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: ‹timetable›, path: dist}\n  publish:\n    needs: build\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/download-artifact@v4\n        with: {name: «timetables», path: dist}\n",
-    ],
+    bad: &[r"
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/upload-artifact@v4
+        with: {name: ‹timetable›, path: dist}
+  publish:
+    needs: build
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/download-artifact@v4
+        with: {name: «timetables», path: dist}
+"],
     good: &[
-        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {path: dist}\n  publish:\n    needs: build\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/download-artifact@v4\n        with: {name: artifact}\n",
+        r"
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/upload-artifact@v4
+        with: {path: dist}
+  publish:
+    needs: build
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/download-artifact@v4
+        with: {name: artifact}
+",
         // One of the names is only known when it runs.
-        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: 'site-${{ github.sha }}', path: dist}\n  publish:\n    needs: build\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/download-artifact@v4\n        with: {name: site}\n",
+        r"
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/upload-artifact@v4
+        with: {name: 'site-${{ github.sha }}', path: dist}
+  publish:
+    needs: build
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/download-artifact@v4
+        with: {name: site}
+",
     ],
     check,
 };
@@ -43,7 +87,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let Some((name, false)) = effect.effect.takes() else { continue };
         let Some(wanted) = name.known().filter(|wanted| !names.contains(wanted)) else { continue };
         let place = name.given.as_ref().map_or(effect.at, |text| text.inner());
-        let finding = out.add(place, format!("`{}` fails here: no job hands on an artifact named `{wanted}`", case.job_name(job)));
+        let finding =
+            out.add(place, format!("`{}` fails here: no job hands on an artifact named `{wanted}`", case.job_name(job)));
         let meant = nearest(wanted, names.iter().copied()).or(if let [only] = names.as_slice() { Some(only) } else { None });
         let upload = uploads.iter().find(|(name, _)| meant.is_none() || name.known() == meant);
         if let Some((upload, step)) = upload {

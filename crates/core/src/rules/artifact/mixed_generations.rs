@@ -11,15 +11,50 @@ pub const RULE: Rule = Rule {
     id: "artifact.mixed-generations",
     severity: Severity::Error,
     title: "An artifact is handed on and fetched by generations that do not see each other",
-    why: "The store of artifacts was replaced: what one generation hands on, another does not find. The fetch fails although the name is \
-          right.",
+    why: "The store of artifacts was replaced: what one generation hands on, another does not find. The fetch fails although the \
+          name is right.",
     needs: &[],
-    bad: &[
-        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: ‹actions/upload-pages-artifact@v2›\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: «actions/deploy-pages@v4»\n",
-    ],
+    bad: &[r"
+== jobs
+  a:
+    runs-on: x
+    steps:
+      - uses: ‹actions/upload-pages-artifact@v2›
+  b:
+    needs: a
+    runs-on: x
+    steps:
+      - uses: «actions/deploy-pages@v4»
+"],
     good: &[
-        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/upload-pages-artifact@v3\n      - uses: actions/upload-artifact@v4\n        with: {path: dist}\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: actions/deploy-pages@v4\n      - uses: actions/download-artifact@v5\n",
-        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/upload-artifact@1e31de5234b9f8995739874a8ce0492dc87873e2\n        with: {path: dist}\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: actions/download-artifact@v4\n",
+        r"
+== jobs
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/upload-pages-artifact@v3
+      - uses: actions/upload-artifact@v4
+        with: {path: dist}
+  b:
+    needs: a
+    runs-on: x
+    steps:
+      - uses: actions/deploy-pages@v4
+      - uses: actions/download-artifact@v5
+",
+        r"
+== jobs
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/upload-artifact@1e31de5234b9f8995739874a8ce0492dc87873e2
+        with: {path: dist}
+  b:
+    needs: a
+    runs-on: x
+    steps:
+      - uses: actions/download-artifact@v4
+",
     ],
     check,
 };
@@ -39,12 +74,17 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             hands.push((action, &generation.store, new));
             continue;
         }
-        let Some((other, ..)) = hands.iter().find(|(_, store, other)| *store == generation.store && *other != new) else { continue };
+        let Some((other, ..)) = hands.iter().find(|(_, store, other)| *store == generation.store && *other != new) else {
+            continue;
+        };
         if hands.iter().any(|(_, store, other)| *store == generation.store && *other == new) {
             continue;
         }
-        out.add(action.inner(), format!("this does not find what `{}` hands on: they belong to different generations of the store", other.value))
-            .witness(at(other.inner()), "it is handed on here")
-            .mend(Mend::by_hand("use the newest version of both"));
+        out.add(
+            action.inner(),
+            format!("this does not find what `{}` hands on: they belong to different generations of the store", other.value),
+        )
+        .witness(at(other.inner()), "it is handed on here")
+        .mend(Mend::by_hand("use the newest version of both"));
     }
 }

@@ -1,5 +1,22 @@
 //! From built folder to artifact to published folder.
 
+pub(in crate::rules) mod absent_folder;
+pub(in crate::rules) mod clash;
+pub(in crate::rules) mod contains_secret;
+pub(in crate::rules) mod expires;
+pub(in crate::rules) mod hidden_files;
+pub(in crate::rules) mod left_out;
+pub(in crate::rules) mod may_be_empty;
+pub(in crate::rules) mod misnamed;
+pub(in crate::rules) mod mixed_generations;
+pub(in crate::rules) mod nested;
+pub(in crate::rules) mod never_made;
+pub(in crate::rules) mod outside;
+pub(in crate::rules) mod stale;
+pub(in crate::rules) mod unused;
+pub(in crate::rules) mod whole_repository;
+pub(in crate::rules) mod wrong_folder;
+
 use crate::rules::family;
 
 family![

@@ -11,24 +11,84 @@ pub const RULE: Rule = Rule {
     id: "artifact.nested",
     severity: Severity::Error,
     title: "The site lies one folder off",
-    why: "An artifact holds what lies in the folder, not the folder itself; fetched without a name, each comes in a folder of its own. One \
-          folder off, and the front page is not where visitors look for it.",
+    why: "An artifact holds what lies in the folder, not the folder itself; fetched without a name, each comes in a folder of \
+          its own. One folder off, and the front page is not where visitors look for it.",
     needs: &[],
-    bad: &[
-        "== files\nindex.html\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist}\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: ‹actions/download-artifact@v5›\n        with: {path: dist}\n      - run: npx gh-pages -d «dist»\n",
-    ],
+    bad: &[r"
+== files
+index.html
+== jobs
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v5
+      - run: npx vite build
+      - uses: actions/upload-artifact@v4
+        with: {name: site, path: dist}
+  b:
+    needs: a
+    runs-on: x
+    steps:
+      - uses: ‹actions/download-artifact@v5›
+        with: {path: dist}
+      - run: npx gh-pages -d «dist»
+"],
     good: &[
-        "== files\nindex.html\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist}\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: actions/download-artifact@v5\n        with: {name: site, path: dist}\n      - run: npx gh-pages -d dist\n  c:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: actions/download-artifact@v5\n        with: {name: site}\n      - run: npx gh-pages -d .\n",
+        r"
+== files
+index.html
+== jobs
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v5
+      - run: npx vite build
+      - uses: actions/upload-artifact@v4
+        with: {name: site, path: dist}
+  b:
+    needs: a
+    runs-on: x
+    steps:
+      - uses: actions/download-artifact@v5
+        with: {name: site, path: dist}
+      - run: npx gh-pages -d dist
+  c:
+    needs: a
+    runs-on: x
+    steps:
+      - uses: actions/download-artifact@v5
+        with: {name: site}
+      - run: npx gh-pages -d .
+",
         // A page of its own stands above the built part.
-        "== files\npublic/index.html\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: cp -r dist public/app\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: public}\n",
+        r"
+== files
+public/index.html
+== steps
+      - uses: actions/checkout@v5
+      - run: npx vite build
+      - run: cp -r dist public/app
+      - uses: actions/upload-pages-artifact@v4
+        with: {path: public}
+",
     ],
     check,
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for handover in &case.trail.handovers {
-        let pages = case.effects.jobs[handover.job][handover.step].effects.iter().any(|effect| matches!(&effect.effect, Effect::Upload { name, .. } if name.known() == Some("github-pages")));
-        let Some(folder) = handover.path.folder.as_deref().filter(|folder| !folder.is_empty() && (handover.publishes || pages) && !handover.path.glob) else { continue };
+        let pages = case.effects.jobs[handover.job][handover.step]
+            .effects
+            .iter()
+            .any(|effect| matches!(&effect.effect, Effect::Upload { name, .. } if name.known() == Some("github-pages")));
+        let Some(folder) = handover
+            .path
+            .folder
+            .as_deref()
+            .filter(|folder| !folder.is_empty() && (handover.publishes || pages) && !handover.path.glob)
+        else {
+            continue;
+        };
         match &handover.site {
             SiteIn::Below(root) => too_deep(case, handover, folder, root, out),
             _ if handover.standing != Standing::There => too_shallow(case, handover, folder, out),
@@ -42,7 +102,10 @@ fn too_deep(case: &Case<'_>, handover: &Handover, folder: &str, root: &str, out:
     let has_page = case.facts.files.known().is_none_or(|files| files.has(&format!("{folder}/index.html")));
     let writes_page = case.effects.of_job(handover.job).any(|(_, effect)| match &effect.effect {
         Effect::Write { path: Some(path) } => is_inside(path, folder) && path.ends_with(".html"),
-        Effect::Copy { to: Some(to), from, .. } => (to == folder || to.ends_with(".html")) && from.iter().any(|source| source.path.as_deref().is_none_or(|path| path.ends_with(".html"))),
+        Effect::Copy { to: Some(to), from, .. } => {
+            (to == folder || to.ends_with(".html"))
+                && from.iter().any(|source| source.path.as_deref().is_none_or(|path| path.ends_with(".html")))
+        }
         _ => false,
     });
     let builds = handover.built.iter().filter(|built| is_inside(&built.output, folder)).count();
@@ -65,12 +128,17 @@ fn too_shallow(case: &Case<'_>, handover: &Handover, folder: &str, out: &mut Fin
     let Some((name, into)) = handover.brought.last() else { return };
     // A folder of the build's own name inside the built folder is nobody's wish.
     let builds = |output: &str| output == folder || output.rsplit('/').next() == folder.rsplit('/').next();
-    let same_name = case.all_effects().any(|(_, _, effect)| matches!(&effect.effect, Effect::Build { output: Some(output), .. } if builds(output)));
+    let same_name = case
+        .all_effects()
+        .any(|(_, _, effect)| matches!(&effect.effect, Effect::Build { output: Some(output), .. } if builds(output)));
     let laid_above = is_inside(folder, into) && folder != into;
-    let other_makes = case.effects.of_job(handover.job).filter(|(step, _)| *step < handover.step).any(|(_, effect)| matches!(effect.effect, Effect::Unknown | Effect::Write { .. } | Effect::Copy { .. } | Effect::Build { .. }));
+    let other_makes = case.effects.of_job(handover.job).filter(|(step, _)| *step < handover.step).any(|(_, effect)| {
+        matches!(effect.effect, Effect::Unknown | Effect::Write { .. } | Effect::Copy { .. } | Effect::Build { .. })
+    });
     let Some(place) = brought_by(case, handover).filter(|_| same_name && laid_above && !other_makes) else { return };
     let here = if into.is_empty() { "the workspace itself".to_owned() } else { format!("`{into}`") };
-    let todo = if into.is_empty() { format!("fetch it into `{folder}`, with path: {folder}") } else { format!("publish `{into}`") };
+    let todo =
+        if into.is_empty() { format!("fetch it into `{folder}`, with path: {folder}") } else { format!("publish `{into}`") };
     out.add(handover.path.at, format!("`{folder}` is published, and there is no such folder: the site was laid into {here}"))
         .witness(at(place), format!("the artifact `{name}` holds what was in the folder, not the folder itself"))
         .mend(Mend::by_hand(todo));

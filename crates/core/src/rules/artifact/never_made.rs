@@ -10,15 +10,47 @@ pub const RULE: Rule = Rule {
     id: "artifact.never-made",
     severity: Severity::Error,
     title: "An artifact is taken that no job hands on",
-    why: "Jobs share no folder: what one builds reaches another only when it is handed on and fetched. Without a hand-over there is nothing \
-          to fetch, and the step fails.",
+    why: "Jobs share no folder: what one builds reaches another only when it is handed on and fetched. Without a hand-over there \
+          is nothing to fetch, and the step fails.",
     needs: &[],
-    bad: &[
-        "== jobs\n  build:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n  publish:\n    needs: build\n    runs-on: x\n    steps:\n      - uses: «actions/deploy-pages@v4»\n",
-    ],
+    bad: &[r"
+== jobs
+  build:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v5
+      - run: npx vite build
+  publish:
+    needs: build
+    runs-on: x
+    steps:
+      - uses: «actions/deploy-pages@v4»
+"],
     good: &[
-        "== jobs\n  build:\n    runs-on: x\n    steps:\n      - run: npx vite build\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: dist}\n  publish:\n    needs: build\n    runs-on: x\n    steps:\n      - uses: actions/deploy-pages@v4\n",
-        "== jobs\n  build:\n    uses: ferry/tools/.github/workflows/build.yml@v1\n  publish:\n    needs: build\n    runs-on: x\n    steps:\n      - uses: actions/deploy-pages@v4\n",
+        r"
+== jobs
+  build:
+    runs-on: x
+    steps:
+      - run: npx vite build
+      - uses: actions/upload-pages-artifact@v4
+        with: {path: dist}
+  publish:
+    needs: build
+    runs-on: x
+    steps:
+      - uses: actions/deploy-pages@v4
+",
+        r"
+== jobs
+  build:
+    uses: ferry/tools/.github/workflows/build.yml@v1
+  publish:
+    needs: build
+    runs-on: x
+    steps:
+      - uses: actions/deploy-pages@v4
+",
     ],
     check,
 };
@@ -32,7 +64,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let Some((name, false)) = effect.effect.takes() else { continue };
         let Some(wanted) = name.known() else { continue };
         let place = name.given.as_ref().map_or(effect.at, |text| text.inner());
-        let before = case.pipeline.upstream(job).first().map_or("a job before it".to_owned(), |other| format!("`{}`", case.job_name(*other)));
+        let before = case
+            .pipeline
+            .upstream(job)
+            .first()
+            .map_or("a job before it".to_owned(), |other| format!("`{}`", case.job_name(*other)));
         out.add(place, format!("`{}` fails here: no job hands on an artifact named `{wanted}`", case.job_name(job)))
             .witness(WitnessSource::Catalog, "jobs share no folder: what one builds has to be handed on")
             .mend(Mend::by_hand(format!("hand the built folder on in {before}, under the name `{wanted}`")));

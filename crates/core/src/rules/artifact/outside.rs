@@ -9,14 +9,38 @@ pub const RULE: Rule = Rule {
     id: "artifact.outside",
     severity: Severity::Error,
     title: "A path leads out of the workspace",
-    why: "Only what lies in the job's own folder can be handed on by a relative path. One that climbs out of it is refused, and the step \
-          fails.",
+    why: "Only what lies in the job's own folder can be handed on by a relative path. One that climbs out of it is refused, and \
+          the step fails.",
     needs: &[],
-    bad: &["== steps\n      - uses: actions/upload-artifact@v4\n        with: {path: «../dist»}\n",
-        "== gitlab\nbuild:\n  script: [make]\n  artifacts:\n    paths: [«../dist»]\n",
+    bad: &[
+        r"
+== steps
+      - uses: actions/upload-artifact@v4
+        with: {path: «../dist»}
+",
+        r"
+== gitlab
+build:
+  script: [make]
+  artifacts:
+    paths: [«../dist»]
+",
     ],
-    good: &["== steps\n      - uses: actions/upload-artifact@v4\n        with: {path: dist/..hidden}\n      - uses: actions/upload-artifact@v4\n        with: {path: /tmp/report}\n",
-        "== gitlab\nbuild:\n  script: [make]\n  artifacts:\n    paths: [dist]\n",
+    good: &[
+        r"
+== steps
+      - uses: actions/upload-artifact@v4
+        with: {path: dist/..hidden}
+      - uses: actions/upload-artifact@v4
+        with: {path: /tmp/report}
+",
+        r"
+== gitlab
+build:
+  script: [make]
+  artifacts:
+    paths: [dist]
+",
     ],
     check,
 };

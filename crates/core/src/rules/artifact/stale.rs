@@ -10,15 +10,37 @@ pub const RULE: Rule = Rule {
     id: "artifact.stale",
     severity: Severity::Error,
     title: "A folder from git is published instead of the build",
-    why: "Git tracks a folder of that name, so that it is there, and everything is green. The build writes another one, and visitors see what \
-          somebody committed long ago.",
+    why: "Git tracks a folder of that name, so that it is there, and everything is green. The build writes another one, and \
+          visitors see what somebody committed long ago.",
     needs: &[],
-    bad: &[
-        "== files\nindex.html\npublic/index.html\n== steps\n      - uses: actions/checkout@v5\n      - run: ‹npx vite build›\n      - run: npx gh-pages -d «public»\n",
-    ],
+    bad: &[r"
+== files
+index.html
+public/index.html
+== steps
+      - uses: actions/checkout@v5
+      - run: ‹npx vite build›
+      - run: npx gh-pages -d «public»
+"],
     good: &[
-        "== files\nindex.html\ndist/index.html\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
-        "== files\ndocs/index.html\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: cp -r dist/. docs/\n      - run: npx gh-pages -d docs\n",
+        r"
+== files
+index.html
+dist/index.html
+== steps
+      - uses: actions/checkout@v5
+      - run: npx vite build
+      - run: npx gh-pages -d dist
+",
+        r"
+== files
+docs/index.html
+== steps
+      - uses: actions/checkout@v5
+      - run: npx vite build
+      - run: cp -r dist/. docs/
+      - run: npx gh-pages -d docs
+",
     ],
     check,
 };
@@ -26,14 +48,20 @@ pub const RULE: Rule = Rule {
 fn check(case: &Case<'_>, out: &mut Findings) {
     for handover in &case.trail.handovers {
         let effects = &case.effects.jobs[handover.job][handover.step].effects;
-        let pages = effects.iter().any(|effect| matches!(&effect.effect, Effect::Upload { name, .. } if name.known() == Some("github-pages")));
-        let Some(folder) = handover.path.folder.as_deref().filter(|folder| !folder.is_empty() && (handover.publishes || pages)) else { continue };
+        let pages = effects
+            .iter()
+            .any(|effect| matches!(&effect.effect, Effect::Upload { name, .. } if name.known() == Some("github-pages")));
+        let Some(folder) = handover.path.folder.as_deref().filter(|folder| !folder.is_empty() && (handover.publishes || pages))
+        else {
+            continue;
+        };
         let touched = handover.built.iter().any(|built| is_inside(&built.output, folder) || is_inside(folder, &built.output));
         if handover.only_tracked.is_none() || touched || published_too(case, handover.job, &handover.built) {
             continue;
         }
         let Some(built) = handover.built.last() else { continue };
-        let finding = out.add(handover.path.at, format!("`{folder}` is published as git holds it, and the build writes `{}`", built.output));
+        let finding = out
+            .add(handover.path.at, format!("`{folder}` is published as git holds it, and the build writes `{}`", built.output));
         finding.witness(at(built.at), format!("{} writes the new site into `{}` here", built.generator, built.output));
         let exact = case.sources.slice(handover.path.at) == folder;
         finding.mend(if exact {
@@ -47,7 +75,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 /// The built folder is handed on or published as well.
 fn published_too(case: &Case<'_>, job: usize, built: &[crate::trail::Built]) -> bool {
     case.effects.of_job(job).any(|(_, effect)| match &effect.effect {
-        Effect::Upload { paths, .. } => paths.iter().any(|path| built.iter().any(|built| path.folder.as_deref() == Some(&built.output))),
+        Effect::Upload { paths, .. } => {
+            paths.iter().any(|path| built.iter().any(|built| path.folder.as_deref() == Some(&built.output)))
+        }
         Effect::Publish { folder: Some(path), .. } => built.iter().any(|built| path.folder.as_deref() == Some(&built.output)),
         _ => false,
     })

@@ -10,14 +10,58 @@ pub const RULE: Rule = Rule {
     id: "artifact.unused",
     severity: Severity::Error,
     title: "The built site is handed on, and the publish does not fetch it",
-    why: "Each job starts with an empty workspace. What another job handed on is there only after it was fetched; without that, the publish \
-          finds no folder, or an old one.",
+    why: "Each job starts with an empty workspace. What another job handed on is there only after it was fetched; without that, \
+          the publish finds no folder, or an old one.",
     needs: &[],
-    bad: &["== files\nindex.html\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - uses: actions/upload-artifact@v4\n        with: {name: ‹site›, path: dist}\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx gh-pages -d «dist»\n"],
+    bad: &[r"
+== files
+index.html
+== jobs
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v5
+      - run: npx vite build
+      - uses: actions/upload-artifact@v4
+        with: {name: ‹site›, path: dist}
+  b:
+    needs: a
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v5
+      - run: npx gh-pages -d «dist»
+"],
     good: &[
-        "== files\nindex.html\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist}\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: actions/download-artifact@v5\n        with: {name: site, path: dist}\n      - run: npx gh-pages -d dist\n",
+        r"
+== files
+index.html
+== jobs
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v5
+      - run: npx vite build
+      - uses: actions/upload-artifact@v4
+        with: {name: site, path: dist}
+  b:
+    needs: a
+    runs-on: x
+    steps:
+      - uses: actions/download-artifact@v5
+        with: {name: site, path: dist}
+      - run: npx gh-pages -d dist
+",
         // People may want to look at it.
-        "== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist}\n      - run: npx gh-pages -d dist\n",
+        r"
+== files
+index.html
+== steps
+      - uses: actions/checkout@v5
+      - run: npx vite build
+      - uses: actions/upload-artifact@v4
+        with: {name: site, path: dist}
+      - run: npx gh-pages -d dist
+",
     ],
     check,
 };
@@ -31,9 +75,16 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let Some(found) = handed_on_before(case, handover.job) else { continue };
         let (name, place, job) = found;
         let folder = &handover.path.written;
-        out.add(handover.path.at, format!("`{folder}` is not there: `{}` never fetches what `{}` handed on", case.job_name(handover.job), case.job_name(job)))
-            .witness(at(place), format!("`{}` hands the site on as `{name}` here", case.job_name(job)))
-            .mend(Mend::by_hand(format!("fetch the artifact `{name}` into `{folder}` before this step")));
+        out.add(
+            handover.path.at,
+            format!(
+                "`{folder}` is not there: `{}` never fetches what `{}` handed on",
+                case.job_name(handover.job),
+                case.job_name(job)
+            ),
+        )
+        .witness(at(place), format!("`{}` hands the site on as `{name}` here", case.job_name(job)))
+        .mend(Mend::by_hand(format!("fetch the artifact `{name}` into `{folder}` before this step")));
     }
 }
 

@@ -9,16 +9,43 @@ pub const RULE: Rule = Rule {
     id: "artifact.whole-repository",
     severity: Severity::Error,
     title: "The whole workspace is published instead of the site",
-    why: "The workspace holds the sources, the installed packages and often more than should be seen. What visitors need is the folder that \
-          the build writes.",
+    why: "The workspace holds the sources, the installed packages and often more than should be seen. What visitors need is the \
+          folder that the build writes.",
     needs: &[],
-    bad: &[
-        "== files\nindex.html\npackage.json\n== steps\n      - uses: actions/checkout@v5\n      - run: npm ci\n      - run: ‹npx vite build›\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: «.»}\n",
-    ],
+    bad: &[r"
+== files
+index.html
+package.json
+== steps
+      - uses: actions/checkout@v5
+      - run: npm ci
+      - run: ‹npx vite build›
+      - uses: actions/upload-pages-artifact@v4
+        with: {path: «.»}
+"],
     good: &[
         // A site of plain pages is its repository.
-        "== files\nindex.html\nstyle.css\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: '.'}\n",
-        "== files\nindex.html\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/download-artifact@v5\n        with: {name: site}\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: '.'}\n",
+        r"
+== files
+index.html
+style.css
+== steps
+      - uses: actions/checkout@v5
+      - uses: actions/upload-pages-artifact@v4
+        with: {path: '.'}
+",
+        r"
+== files
+index.html
+== jobs
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/download-artifact@v5
+        with: {name: site}
+      - uses: actions/upload-pages-artifact@v4
+        with: {path: '.'}
+",
     ],
     check,
 };
@@ -26,20 +53,33 @@ pub const RULE: Rule = Rule {
 fn check(case: &Case<'_>, out: &mut Findings) {
     for handover in &case.trail.handovers {
         let effects = &case.effects.jobs[handover.job][handover.step].effects;
-        let pages = effects.iter().any(|effect| matches!(&effect.effect, Effect::Upload { name, .. } if name.known() == Some("github-pages")));
+        let pages = effects
+            .iter()
+            .any(|effect| matches!(&effect.effect, Effect::Upload { name, .. } if name.known() == Some("github-pages")));
         let whole = handover.path.folder.as_deref() == Some("") && !handover.path.glob && (handover.publishes || pages);
         let Some(built) = handover.built.last().filter(|built| whole && !built.output.is_empty()) else { continue };
         if !case.has_own_root(handover.job, handover.step) {
             continue;
         }
         let mut online = vec!["the sources".to_owned()];
-        let installs = case.effects.of_job(handover.job).any(|(step, effect)| step < handover.step && matches!(effect.effect, Effect::Install { .. }));
+        let installs = case
+            .effects
+            .of_job(handover.job)
+            .any(|(step, effect)| step < handover.step && matches!(effect.effect, Effect::Install { .. }));
         if installs {
             online.push("node_modules".into());
         }
         let files = case.facts.files.known();
-        online.extend([".env", "dulk.toml", ".github"].into_iter().filter(|name| files.is_some_and(|files| files.has(name) || files.has_folder(name))).map(str::to_owned));
-        let finding = out.add(handover.path.at, format!("the whole workspace goes online, {} included; the site is in `{}`", listed(&online), built.output));
+        online.extend(
+            [".env", "dulk.toml", ".github"]
+                .into_iter()
+                .filter(|name| files.is_some_and(|files| files.has(name) || files.has_folder(name)))
+                .map(str::to_owned),
+        );
+        let finding = out.add(
+            handover.path.at,
+            format!("the whole workspace goes online, {} included; the site is in `{}`", listed(&online), built.output),
+        );
         finding.witness(at(built.at), format!("{} writes the site into `{}` here", built.generator, built.output));
         if case.sources.slice(handover.path.at).is_empty() {
             finding.witness(WitnessSource::Catalog, "without a folder, everything is taken");

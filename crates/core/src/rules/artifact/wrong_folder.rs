@@ -10,18 +10,81 @@ pub const RULE: Rule = Rule {
     id: "artifact.wrong-folder",
     severity: Severity::Error,
     title: "The folder that goes online is not the folder that was built",
-    why: "The build writes one folder, and another is handed on or published. That folder does not exist, so the step fails, or an empty site \
-          goes online behind a green tick.",
+    why: "The build writes one folder, and another is handed on or published. That folder does not exist, so the step fails, or \
+          an empty site goes online behind a green tick.",
     needs: &[crate::rules::Need::Files, crate::rules::Need::Package],
     bad: &[
-        "== files\nindex.html\n== package.json\n{\"scripts\": {\"build\": \"vite build\"}}\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm ci\n      - run: ‹npm run build›\n      - uses: actions/upload-pages-artifact@v3\n        with:\n          path: ./«build»\n",
-        "== files\nindex.html\n== gitlab\nbuild:\n  script: [‹npx vite build›]\n  artifacts:\n    paths: [«build»]\n",
+        r#"
+== files
+index.html
+== package.json
+{"scripts": {"build": "vite build"}}
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v4
+      - run: npm ci
+      - run: ‹npm run build›
+      - uses: actions/upload-pages-artifact@v3
+        with:
+          path: ./«build»
+"#,
+        r"
+== files
+index.html
+== gitlab
+build:
+  script: [‹npx vite build›]
+  artifacts:
+    paths: [«build»]
+",
     ],
     good: &[
-        "== files\nindex.html\n== package.json\n{\"scripts\": {\"build\": \"vite build\"}}\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm run build\n      - uses: actions/upload-artifact@v4\n        with: {path: 'dist/'}\n",
+        r#"
+== files
+index.html
+== package.json
+{"scripts": {"build": "vite build"}}
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v4
+      - run: npm run build
+      - uses: actions/upload-artifact@v4
+        with: {path: 'dist/'}
+"#,
         // A command that nobody here knows may have made any folder.
-        "== files\nindex.html\n== package.json\n{\"scripts\": {\"build\": \"vite build && node pack.js\"}}\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm run build\n      - uses: actions/upload-artifact@v4\n        with: {path: build}\n",
-        "== files\nindex.html\n== gitlab\nbuild:\n  script: [npx vite build]\n  artifacts:\n    paths: [dist/]\n",
+        r#"
+== files
+index.html
+== package.json
+{"scripts": {"build": "vite build && node pack.js"}}
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v4
+      - run: npm run build
+      - uses: actions/upload-artifact@v4
+        with: {path: build}
+"#,
+        r"
+== files
+index.html
+== gitlab
+build:
+  script: [npx vite build]
+  artifacts:
+    paths: [dist/]
+",
     ],
     check,
 };
@@ -49,10 +112,16 @@ fn speak(case: &Case<'_>, handover: &Handover, built: &Built, out: &mut Findings
         let start = place.span.start + u32::try_from(offset).unwrap_or(0);
         place.span = crate::text::Span { start, end: start + u32::try_from(folder.len()).unwrap_or(0) };
     }
-    let finding = out.add(place, format!("the folder `{folder}` is {goes}, but nothing makes it: the build writes `{}`", built.output));
+    let finding =
+        out.add(place, format!("the folder `{folder}` is {goes}, but nothing makes it: the build writes `{}`", built.output));
     match built.origin {
-        Origin::At(setting) => finding.witness(at(setting), format!("{} writes `{}` because of this", built.generator, built.output)),
-        _ => finding.witness(at(built.at), format!("this runs {}, which writes `{}` unless it is told otherwise", built.generator, built.output)),
+        Origin::At(setting) => {
+            finding.witness(at(setting), format!("{} writes `{}` because of this", built.generator, built.output))
+        }
+        _ => finding.witness(
+            at(built.at),
+            format!("this runs {}, which writes `{}` unless it is told otherwise", built.generator, built.output),
+        ),
     };
     let title = format!("write {}", built.output);
     let single = handover.built.iter().all(|other| other.output == built.output);

@@ -10,16 +10,53 @@ pub const RULE: Rule = Rule {
     id: "branch.absent",
     severity: Severity::Error,
     title: "The pipeline waits for a branch that does not exist",
-    why: "A branch filter that fits no branch is never true: nothing is built, nothing turns red, and the site stays as it was on the day \
-          the branch was renamed.",
+    why: "A branch filter that fits no branch is never true: nothing is built, nothing turns red, and the site stays as it was \
+          on the day the branch was renamed.",
     needs: &[Need::Branches],
     bad: &[
-        "== git\nmain default\n== jobs\n  a:\n    if: github.ref == «'refs/heads/master'»\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== git\nmain default\n== gitlab\nsite:\n  script: [make]\n  only: [«master»]\n",
+        r"
+== git
+main default
+== jobs
+  a:
+    if: github.ref == «'refs/heads/master'»
+    runs-on: x
+    steps: [{run: ls}]
+",
+        r"
+== git
+main default
+== gitlab
+site:
+  script: [make]
+  only: [«master»]
+",
     ],
     good: &[
-        "== git\nmain default\nv1 tag\n== jobs\n  a:\n    if: github.ref == 'refs/heads/main' || github.ref == 'refs/heads/master'\n    runs-on: x\n    steps:\n      - if: github.ref != 'refs/heads/other' && github.head_ref == 'mine' && github.ref_name == 'v1'\n        run: ls\n      - if: startsWith(github.ref, 'refs/heads/release/')\n        run: ls\n",
-        "== git\nmain default\n== gitlab\nsite:\n  script: [make]\n  rules:\n    - if: $CI_COMMIT_BRANCH == $CI_DEFAULT_BRANCH\n    - if: $CI_COMMIT_BRANCH == \"old\"\n",
+        r"
+== git
+main default
+v1 tag
+== jobs
+  a:
+    if: github.ref == 'refs/heads/main' || github.ref == 'refs/heads/master'
+    runs-on: x
+    steps:
+      - if: github.ref != 'refs/heads/other' && github.head_ref == 'mine' && github.ref_name == 'v1'
+        run: ls
+      - if: startsWith(github.ref, 'refs/heads/release/')
+        run: ls
+",
+        r#"
+== git
+main default
+== gitlab
+site:
+  script: [make]
+  rules:
+    - if: $CI_COMMIT_BRANCH == $CI_DEFAULT_BRANCH
+    - if: $CI_COMMIT_BRANCH == "old"
+"#,
     ],
     check,
 };
@@ -55,7 +92,12 @@ fn conditions(case: &Case<'_>, branches: &[String], out: &mut Findings) {
     let tags = case.facts.git.tags.known().map(Vec::as_slice).unwrap_or_default();
     let mut spoken = Vec::new();
     for job in &case.pipeline.jobs {
-        let own = job.condition.iter().chain(job.choices.iter().filter(|choice| choice.then != crate::model::Then::Never).filter_map(|choice| choice.condition.as_ref()));
+        let own = job.condition.iter().chain(
+            job.choices
+                .iter()
+                .filter(|choice| choice.then != crate::model::Then::Never)
+                .filter_map(|choice| choice.condition.as_ref()),
+        );
         // Another rule of the job may let the right branch in.
         let several = job.choices.iter().filter(|choice| choice.then != crate::model::Then::Never).count() > 1;
         for condition in own.chain(job.steps.iter().filter_map(|step| step.condition.as_ref())) {
@@ -67,7 +109,10 @@ fn conditions(case: &Case<'_>, branches: &[String], out: &mut Findings) {
             let (Some((name, place)), false) = (names.first(), names.iter().any(|(name, _)| exists(name))) else { continue };
             spoken.push(condition.text.at);
             let default = case.facts.git.default_branch.known().filter(|name| branches.contains(name));
-            let finding = out.add(*place, format!("this waits for the branch {name}, which does not exist, so `{}` never does it", job.id.value));
+            let finding = out.add(
+                *place,
+                format!("this waits for the branch {name}, which does not exist, so `{}` never does it", job.id.value),
+            );
             finding.witness(WitnessSource::Git, branches_here(branches));
             let exact = case.sources.slice(*place).contains(name.as_str());
             finding.mend(match default.filter(|_| exact) {
@@ -91,7 +136,9 @@ fn compared(case: &Case<'_>, condition: &crate::model::Condition) -> Vec<(String
     let is_ref = |part: &Expr| {
         let name = part.path().map(|path| path.iter().map(|(word, _)| *word).collect::<Vec<_>>().join(".")).unwrap_or_default();
         // The branch of a pull request comes and goes.
-        let passing = ["head", "SOURCE", "target", "TARGET", "base"].iter().any(|word| name.contains(word)) || name == "CI_DEFAULT_BRANCH" || name == "CI_COMMIT_TAG";
+        let passing = ["head", "SOURCE", "target", "TARGET", "base"].iter().any(|word| name.contains(word))
+            || name == "CI_DEFAULT_BRANCH"
+            || name == "CI_COMMIT_TAG";
         !passing && known.full.iter().chain(&known.short).any(|known| *known == name)
     };
     let mut compared_parts: Vec<std::ops::Range<usize>> = Vec::new();
@@ -112,7 +159,9 @@ fn compared(case: &Case<'_>, condition: &crate::model::Condition) -> Vec<(String
             }
         }
         ExprKind::Matches(..) | ExprKind::Not(_) => other = true,
-        ExprKind::Call(name, _) if !name.eq_ignore_ascii_case("always") => other |= name.eq_ignore_ascii_case("contains") || name.to_ascii_lowercase().ends_with("with"),
+        ExprKind::Call(name, _) if !name.eq_ignore_ascii_case("always") => {
+            other |= name.eq_ignore_ascii_case("contains") || name.to_ascii_lowercase().ends_with("with")
+        }
         _ => {}
     });
     if other { Vec::new() } else { found }
@@ -133,7 +182,9 @@ fn never_starts(case: &Case<'_>, trigger: &Trigger, filter: &Filter, branches: &
         (Some(name), [only]) => Mend::certain(format!("write {name}"), [replace(only, name)]),
         (Some(name), _) => Mend::likely(format!("write {name}"), [replace(first, name)]),
         (None, patterns) => match (usual_branch(branches), patterns) {
-            (Some(name), [only]) => Mend::likely(format!("write {name}, or the branch that the site is published from"), [replace(only, name)]),
+            (Some(name), [only]) => {
+                Mend::likely(format!("write {name}, or the branch that the site is published from"), [replace(only, name)])
+            }
             _ => Mend::by_hand("write the branch that the site is published from"),
         },
     });

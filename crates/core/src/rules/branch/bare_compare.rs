@@ -11,24 +11,55 @@ pub const RULE: Rule = Rule {
     id: "branch.bare-compare",
     severity: Severity::Error,
     title: "A condition holds a full name against a short one",
-    why: "One value holds the full name, refs/heads/main, another the short one, main. Held against the wrong kind they are never equal: the \
-          job or step is skipped every time, and the run is green.",
+    why: "One value holds the full name, refs/heads/main, another the short one, main. Held against the wrong kind they are \
+          never equal: the job or step is skipped every time, and the run is green.",
     needs: &[],
     bad: &[
-        "== jobs\n  a:\n    if: github.ref == «'main'»\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== gitlab\nsite:\n  script: [make]\n  rules:\n    - if: $CI_COMMIT_BRANCH == «\"refs/heads/main\"»\n",
+        r"
+== jobs
+  a:
+    if: github.ref == «'main'»
+    runs-on: x
+    steps: [{run: ls}]
+",
+        r#"
+== gitlab
+site:
+  script: [make]
+  rules:
+    - if: $CI_COMMIT_BRANCH == «"refs/heads/main"»
+"#,
     ],
     good: &[
-        "== jobs\n  a:\n    if: github.ref == 'refs/heads/main' || github.ref_name == 'main' || startsWith(github.ref, 'refs/tags/v')\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== steps\n      - if: contains(github.ref, 'main') && github.ref != '' && github.event.ref == 'main'\n        run: ls\n",
-        "== gitlab\nsite:\n  script: [make]\n  rules:\n    - if: $CI_COMMIT_BRANCH == \"main\"\n",
+        r"
+== jobs
+  a:
+    if: github.ref == 'refs/heads/main' || github.ref_name == 'main' || startsWith(github.ref, 'refs/tags/v')
+    runs-on: x
+    steps: [{run: ls}]
+",
+        r"
+== steps
+      - if: contains(github.ref, 'main') && github.ref != '' && github.event.ref == 'main'
+        run: ls
+",
+        r#"
+== gitlab
+site:
+  script: [make]
+  rules:
+    - if: $CI_COMMIT_BRANCH == "main"
+"#,
     ],
     check,
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let conditions = case.pipeline.jobs.iter().flat_map(|job| {
-        job.condition.iter().chain(job.choices.iter().filter_map(|choice| choice.condition.as_ref())).chain(job.steps.iter().filter_map(|step| step.condition.as_ref()))
+        job.condition
+            .iter()
+            .chain(job.choices.iter().filter_map(|choice| choice.condition.as_ref()))
+            .chain(job.steps.iter().filter_map(|step| step.condition.as_ref()))
     });
     let file = case.pipeline.choices.iter().filter_map(|choice| choice.condition.as_ref());
     let mut seen = Vec::new();

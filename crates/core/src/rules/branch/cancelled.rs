@@ -10,15 +10,31 @@ pub const RULE: Rule = Rule {
     id: "branch.cancelled",
     severity: Severity::Error,
     title: "A later pattern takes a filter back",
-    why: "Patterns are read from first to last, and the last that fits decides. An exception that covers everything before it leaves \
-          nothing that could start the pipeline.",
+    why: "Patterns are read from first to last, and the last that fits decides. An exception that covers everything before it \
+          leaves nothing that could start the pipeline.",
     needs: &[],
-    bad: &[
-        "== pipeline\non:\n  push:\n    branches: [«main», '‹!**›']\njobs: {}\n",
-    ],
+    bad: &[r"
+== pipeline
+on:
+  push:
+    branches: [«main», '‹!**›']
+jobs: {}
+"],
     good: &[
-        "== pipeline\non:\n  push:\n    branches: ['**', '!pages', '!release/**', release/1]\njobs: {}\n",
-        "== pipeline\non:\n  push:\n    branches: ['release/**', '!release/**-wip']\njobs: {}\n",
+        r"
+== pipeline
+on:
+  push:
+    branches: ['**', '!pages', '!release/**', release/1]
+jobs: {}
+",
+        r"
+== pipeline
+on:
+  push:
+    branches: ['release/**', '!release/**-wip']
+jobs: {}
+",
     ],
     check,
 };
@@ -33,12 +49,16 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         for (index, by) in taken_back {
             let pattern = &filter.patterns[index];
             let rest = if all { "and nothing is left that could start it" } else { "so it starts nothing" };
-            let finding = out.add(pattern.text.inner(), format!("`{}` is taken back by `{}`, {rest}", pattern.text.value, by.text.value));
+            let finding =
+                out.add(pattern.text.inner(), format!("`{}` is taken back by `{}`, {rest}", pattern.text.value, by.text.value));
             if !all {
                 finding.severity(Severity::Warning);
             }
             finding.witness(at(by.text.inner()), "this stands later and covers it");
-            finding.mend(Mend::by_hand(format!("remove one of the two, or move `{}` before `{}`", by.text.value, pattern.text.value)));
+            finding.mend(Mend::by_hand(format!(
+                "remove one of the two, or move `{}` before `{}`",
+                by.text.value, pattern.text.value
+            )));
         }
     }
 }
@@ -49,9 +69,7 @@ fn taken_back(filter: &Filter, index: usize) -> Option<&Pattern> {
     let written = pattern.text.known()?;
     let covers = |exception: &Pattern| {
         let text = exception.text.value.trim_start_matches('!');
-        text == written
-            || text == "**"
-            || pattern.literal().is_some_and(|name| pattern_fits(exception, name) == Some(true))
+        text == written || text == "**" || pattern.literal().is_some_and(|name| pattern_fits(exception, name) == Some(true))
     };
     let later = filter.patterns.get(index + 1..)?;
     let position = later.iter().position(|other| other.is_exception() && covers(other))?;

@@ -1,5 +1,14 @@
 //! Branches and tags that the pipeline names.
 
+pub(in crate::rules) mod absent;
+pub(in crate::rules) mod bare_compare;
+pub(in crate::rules) mod cancelled;
+pub(in crate::rules) mod never_matches;
+pub(in crate::rules) mod no_landing;
+pub(in crate::rules) mod other_remote;
+pub(in crate::rules) mod refused;
+pub(in crate::rules) mod wrong_case;
+
 use crate::case::Case;
 use crate::model::{Event, FilterOf, FilterSide};
 use crate::rules::family;

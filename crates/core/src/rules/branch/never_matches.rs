@@ -9,15 +9,33 @@ pub const RULE: Rule = Rule {
     id: "branch.never-matches",
     severity: Severity::Error,
     title: "A pattern can fit no branch and no tag",
-    why: "Filters are written as patterns with * and **, against the short name. A regular expression, a full name or several names in one \
-          text is taken letter for letter, fits nothing, and nothing starts.",
+    why: "Filters are written as patterns with * and **, against the short name. A regular expression, a full name or several \
+          names in one text is taken letter for letter, fits nothing, and nothing starts.",
     needs: &[],
-    bad: &[
-        "== pipeline\non:\n  push:\n    branches: ['«refs/heads/main»']\njobs: {}\n",
-    ],
+    bad: &[r"
+== pipeline
+on:
+  push:
+    branches: ['«refs/heads/main»']
+jobs: {}
+"],
     good: &[
-        "== pipeline\non:\n  push:\n    branches: [main, 'release/**', '!release/**-wip', 'v[0-9]+.x', 'feature+']\n    tags: ['v*.*.*', 'v[0-9]+.[0-9]+.[0-9]+', '!v0.*']\njobs: {}\n",
-        "== pipeline\non:\n  push:\n    branches-ignore: [pages]\n    paths: ['!docs/**', '**']\njobs: {}\n",
+        r"
+== pipeline
+on:
+  push:
+    branches: [main, 'release/**', '!release/**-wip', 'v[0-9]+.x', 'feature+']
+    tags: ['v*.*.*', 'v[0-9]+.[0-9]+.[0-9]+', '!v0.*']
+jobs: {}
+",
+        r"
+== pipeline
+on:
+  push:
+    branches-ignore: [pages]
+    paths: ['!docs/**', '**']
+jobs: {}
+",
     ],
     check,
 };
@@ -85,12 +103,16 @@ pub(in crate::rules) fn oddity(pattern: &Pattern) -> Option<Oddity> {
     }
     if name.starts_with('^') || name.ends_with('$') || name.contains("\\d") || name.contains("\\w") || name.contains("(") {
         let plain = name.trim_start_matches('^').trim_end_matches('$');
-        let simple = !plain.is_empty() && plain.bytes().all(|byte| byte.is_ascii_alphanumeric() || matches!(byte, b'-' | b'_' | b'/'));
+        let simple =
+            !plain.is_empty() && plain.bytes().all(|byte| byte.is_ascii_alphanumeric() || matches!(byte, b'-' | b'_' | b'/'));
         let instead = simple.then(|| plain.to_owned());
         return Some(Oddity { because: "this is a regular expression, and filters are patterns with * and **", instead });
     }
     if name == ".*" || name == ".+" || name.starts_with("/.") {
-        return Some(Oddity { because: "this is a regular expression; the pattern for every name is **", instead: Some("**".into()) });
+        return Some(Oddity {
+            because: "this is a regular expression; the pattern for every name is **",
+            instead: Some("**".into()),
+        });
     }
     if name.contains(' ') || name.contains(',') && !name.contains(['[', '{']) {
         return Some(Oddity { because: "this is one text, and it is taken as one name", instead: None });

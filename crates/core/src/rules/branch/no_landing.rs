@@ -10,15 +10,43 @@ pub const RULE: Rule = Rule {
     id: "branch.no-landing",
     severity: Severity::Error,
     title: "The site is published where nobody looks for it",
-    why: "The forge's pages are taken from one place: a branch, or what a pipeline hands over. A site that goes to another place is \
-          published without an error and seen by nobody. A branch that is checked out and does not exist fails the job.",
+    why: "The forge's pages are taken from one place: a branch, or what a pipeline hands over. A site that goes to another place \
+          is published without an error and seen by nobody. A branch that is checked out and does not exist fails the job.",
     needs: &[],
-    bad: &[
-        "== git\nmain default\n== dulk.toml\n[forge]\npages = ‹\"branch:live\"›\n== steps\n      - run: «npx gh-pages -d dist»\n",
-    ],
+    bad: &[r#"
+== git
+main default
+== dulk.toml
+[forge]
+pages = ‹"branch:live"›
+== steps
+      - run: «npx gh-pages -d dist»
+"#],
     good: &[
-        "== git\nmain default\n== dulk.toml\n[forge]\npages = \"branch:gh-pages\"\n== steps\n      - run: npx gh-pages -d dist\n",
-        "== git\nmain default\ngh-pages\nv1 tag\n== steps\n      - uses: actions/checkout@v4\n        with: {ref: gh-pages, path: public}\n      - uses: actions/checkout@v4\n        with: {ref: v1, path: old}\n      - uses: actions/checkout@v4\n        with: {ref: 8f4b7f84864484a7bf31766abe9204da3cbe65b3, path: older}\n      - uses: actions/checkout@v4\n        with: {ref: stable, repository: ferry/tools, path: tools}\n",
+        r#"
+== git
+main default
+== dulk.toml
+[forge]
+pages = "branch:gh-pages"
+== steps
+      - run: npx gh-pages -d dist
+"#,
+        r"
+== git
+main default
+gh-pages
+v1 tag
+== steps
+      - uses: actions/checkout@v4
+        with: {ref: gh-pages, path: public}
+      - uses: actions/checkout@v4
+        with: {ref: v1, path: old}
+      - uses: actions/checkout@v4
+        with: {ref: 8f4b7f84864484a7bf31766abe9204da3cbe65b3, path: older}
+      - uses: actions/checkout@v4
+        with: {ref: stable, repository: ferry/tools, path: tools}
+",
     ],
     check,
 };
@@ -54,9 +82,15 @@ fn overlooked(case: &Case<'_>, out: &mut Findings) {
         let Some(place) = published.place else { continue };
         let own = published.target == "pages" || published.branch.is_some_and(|branch| is_in_own_repository(place, branch));
         let wrong = match (from, published.target == "pages", published.branch) {
-            (Some(from), true, _) => Some(format!("the forge takes its pages from the branch {from}, so this publish fails or is not seen")),
-            (Some(from), _, Some(branch)) if from != branch => Some(format!("the site is committed to {branch}, and the forge takes its pages from {from}")),
-            (None, false, Some(branch)) => Some(format!("the site is committed to {branch}, and the forge takes its pages from a pipeline")),
+            (Some(from), true, _) => {
+                Some(format!("the forge takes its pages from the branch {from}, so this publish fails or is not seen"))
+            }
+            (Some(from), _, Some(branch)) if from != branch => {
+                Some(format!("the site is committed to {branch}, and the forge takes its pages from {from}"))
+            }
+            (None, false, Some(branch)) => {
+                Some(format!("the site is committed to {branch}, and the forge takes its pages from a pipeline"))
+            }
             _ => None,
         };
         let Some(message) = wrong.filter(|_| own) else { continue };
@@ -64,7 +98,9 @@ fn overlooked(case: &Case<'_>, out: &mut Findings) {
             Some(from) => format!("publish to {from}, or change where the forge takes its pages from"),
             None => "hand the site over to the forge's pages, or change where they are taken from".to_owned(),
         };
-        out.add(published.effect.at, message).witness(at(pages.at), format!("pages = \"{}\"", pages.name)).mend(Mend::by_hand(todo));
+        out.add(published.effect.at, message)
+            .witness(at(pages.at), format!("pages = \"{}\"", pages.name))
+            .mend(Mend::by_hand(todo));
     }
 }
 

@@ -9,13 +9,62 @@ pub const RULE: Rule = Rule {
     id: "branch.refused",
     severity: Severity::Error,
     title: "An environment refuses the branch that starts the job",
-    why: "An environment can say which branches and tags may deploy to it. A job that names it and starts from another one is stopped \
-          before its first step, and the run is red.",
+    why: "An environment can say which branches and tags may deploy to it. A job that names it and starts from another one is \
+          stopped before its first step, and the run is red.",
     needs: &[],
-    bad: &["== git\nmain default\nstaging\n== dulk.toml\n[forge.environments.production]\nbranches = [‹\"main\"›]\n== pipeline\non:\n  push:\n    branches: [main, staging]\njobs:\n  a:\n    environment: «production»\n    runs-on: x\n    steps: [{run: ls}]\n"],
+    bad: &[r#"
+== git
+main default
+staging
+== dulk.toml
+[forge.environments.production]
+branches = [‹"main"›]
+== pipeline
+on:
+  push:
+    branches: [main, staging]
+jobs:
+  a:
+    environment: «production»
+    runs-on: x
+    steps: [{run: ls}]
+"#],
     good: &[
-        "== git\nmain default\nstaging\n== dulk.toml\n[forge.environments.production]\nbranches = [\"main\"]\n== pipeline\non:\n  push:\n    branches: [main, staging]\njobs:\n  a:\n    if: github.ref_name == 'main'\n    environment: production\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== git\nmain default\n== dulk.toml\n[forge.environments.production]\nbranches = [\"main\"]\n== pipeline\non:\n  push:\n    branches: [main]\n  pull_request:\njobs:\n  a:\n    environment: staging\n    runs-on: x\n    steps: [{run: ls}]\n",
+        r#"
+== git
+main default
+staging
+== dulk.toml
+[forge.environments.production]
+branches = ["main"]
+== pipeline
+on:
+  push:
+    branches: [main, staging]
+jobs:
+  a:
+    if: github.ref_name == 'main'
+    environment: production
+    runs-on: x
+    steps: [{run: ls}]
+"#,
+        r#"
+== git
+main default
+== dulk.toml
+[forge.environments.production]
+branches = ["main"]
+== pipeline
+on:
+  push:
+    branches: [main]
+  pull_request:
+jobs:
+  a:
+    environment: staging
+    runs-on: x
+    steps: [{run: ls}]
+"#,
     ],
     check,
 };
@@ -26,8 +75,14 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let refused: Vec<String> = case
             .played()
             .filter(|(occasion, rehearsal)| {
-                let exists = occasion.name.as_ref().is_none_or(|name| case.facts.git.branches.known().is_none_or(|branches| branches.contains(name)));
-                let by_environment = rehearsal.jobs.get(index).is_some_and(|verdict| verdict.answer == Answer::No && verdict.at == Some(environment.at));
+                let exists = occasion
+                    .name
+                    .as_ref()
+                    .is_none_or(|name| case.facts.git.branches.known().is_none_or(|branches| branches.contains(name)));
+                let by_environment = rehearsal
+                    .jobs
+                    .get(index)
+                    .is_some_and(|verdict| verdict.answer == Answer::No && verdict.at == Some(environment.at));
                 rehearsal.starts.answer == Answer::Yes && by_environment && (exists || occasion.branch().is_none())
             })
             .map(|(occasion, _)| occasion.told())
@@ -39,8 +94,15 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let Some(declared) = declared.and_then(|declared| declared.branches.as_ref()) else { continue };
         let names: Vec<&str> = declared.iter().map(|named| named.name.as_str()).collect();
         let Some(first) = declared.first() else { continue };
-        out.add(environment.inner(), format!("`{}` is refused on {}: the environment takes nothing from there", job.id.value, listed(&refused)))
-            .witness(at(first.at), format!("it takes {} only", listed(&names)))
-            .mend(Mend::by_hand(format!("let `{}` run on {} only, or let the environment take the branch", job.id.value, listed(&names))));
+        out.add(
+            environment.inner(),
+            format!("`{}` is refused on {}: the environment takes nothing from there", job.id.value, listed(&refused)),
+        )
+        .witness(at(first.at), format!("it takes {} only", listed(&names)))
+        .mend(Mend::by_hand(format!(
+            "let `{}` run on {} only, or let the environment take the branch",
+            job.id.value,
+            listed(&names)
+        )));
     }
 }

@@ -11,12 +11,35 @@ pub const RULE: Rule = Rule {
     title: "A branch is written with other capitals than it has",
     why: "Filters tell Main from main. The one that exists does not fit, and a push to it starts nothing.",
     needs: &[Need::Branches],
-    bad: &[
-        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [«Main»]\njobs: {}\n",
-    ],
+    bad: &[r"
+== git
+main default
+== pipeline
+on:
+  push:
+    branches: [«Main»]
+jobs: {}
+"],
     good: &[
-        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main, Main, 'Release/*']\njobs: {}\n",
-        "== git\nmain default\nMain\n== pipeline\non:\n  push:\n    branches: [Main]\njobs: {}\n",
+        r"
+== git
+main default
+== pipeline
+on:
+  push:
+    branches: [main, Main, 'Release/*']
+jobs: {}
+",
+        r"
+== git
+main default
+Main
+== pipeline
+on:
+  push:
+    branches: [Main]
+jobs: {}
+",
     ],
     check,
 };
@@ -27,9 +50,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for filter in filters.filter(|filter| filter.of == FilterOf::Branches && filter.side == FilterSide::Include) {
         for pattern in &filter.patterns {
             let Some(meant) = pattern.literal().and_then(|name| other_case(filter, name, branches)) else { continue };
-            out.add(pattern.text.inner(), format!("`{}` is no branch: it is called {meant}, and capitals count", pattern.text.value))
-                .witness(WitnessSource::Git, format!("there is {meant}"))
-                .mend(Mend::certain(format!("write {meant}"), [Edit::replace(pattern.text.inner(), meant)]));
+            out.add(
+                pattern.text.inner(),
+                format!("`{}` is no branch: it is called {meant}, and capitals count", pattern.text.value),
+            )
+            .witness(WitnessSource::Git, format!("there is {meant}"))
+            .mend(Mend::certain(format!("write {meant}"), [Edit::replace(pattern.text.inner(), meant)]));
         }
     }
 }

@@ -12,15 +12,51 @@ pub const RULE: Rule = Rule {
     id: "cache.absent-lockfile",
     severity: Severity::Error,
     title: "The cache wants a lockfile that is not there",
-    why: "A set-up step that caches downloads makes its key of the lockfile. When there is none where it looks, the step fails, and nothing \
-          after it runs.",
+    why: "A set-up step that caches downloads makes its key of the lockfile. When there is none where it looks, the step fails, \
+          and nothing after it runs.",
     needs: &[Need::Files],
-    bad: &[
-        "== files\npackage.json\npnpm-lock.yaml\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - uses: actions/setup-node@v4\n        with:\n          cache: «npm»\n",
-    ],
+    bad: &[r"
+== files
+package.json
+pnpm-lock.yaml
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v4
+      - uses: actions/setup-node@v4
+        with:
+          cache: «npm»
+"],
     good: &[
-        "== files\npackage-lock.json\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - uses: actions/setup-node@v4\n        with: {cache: npm}\n",
-        "== files\nsite/package-lock.json\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - uses: actions/setup-node@v4\n        with: {cache: npm, cache-dependency-path: '**/package-lock.json'}\n",
+        r"
+== files
+package-lock.json
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v4
+      - uses: actions/setup-node@v4
+        with: {cache: npm}
+",
+        r"
+== files
+site/package-lock.json
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v4
+      - uses: actions/setup-node@v4
+        with: {cache: npm, cache-dependency-path: '**/package-lock.json'}
+",
     ],
     check,
 };
@@ -42,7 +78,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 /// Something before the step may have made the lockfile.
 fn made_before(case: &Case<'_>, job: usize, step: usize) -> bool {
-    case.effects.of_job(job).any(|(index, effect)| index < step && !matches!(effect.effect, Effect::Checkout { .. } | Effect::SetUp { .. } | Effect::Nothing))
+    case.effects.of_job(job).any(|(index, effect)| {
+        index < step && !matches!(effect.effect, Effect::Checkout { .. } | Effect::SetUp { .. } | Effect::Nothing)
+    })
 }
 
 fn given_patterns(given: &Text, files: &FileList, out: &mut Findings) {
@@ -73,7 +111,8 @@ fn default_files(case: &Case<'_>, cache: &Text, wanted: &SetUpCache, files: &Fil
         return;
     }
     let place = if wanted.anywhere { "in the repository" } else { "at the repository's root" };
-    let finding = out.add(cache.inner(), format!("this step fails: its cache wants {} {place}, and there is none", wanted.files.join(" or ")));
+    let finding = out
+        .add(cache.inner(), format!("this step fails: its cache wants {} {place}, and there is none", wanted.files.join(" or ")));
     let elsewhere: Vec<&str> = files.iter().filter(|path| is_wanted(path)).take(4).collect();
     let other = knowledge::managers().manager.iter().find(|manager| manager.lockfiles.iter().any(|file| files.has(file)));
     match (elsewhere.as_slice(), other) {
@@ -85,14 +124,33 @@ fn default_files(case: &Case<'_>, cache: &Text, wanted: &SetUpCache, files: &Fil
                 None => Mend::by_hand(title),
             });
         }
-        ([], Some(other)) if wanted.files.iter().any(|file| knowledge::managers().manager.iter().any(|manager| manager.lockfiles.contains(file))) => {
-            finding.witness(WitnessSource::Files, format!("the lockfile here is {}", other.lockfiles.iter().find(|file| files.has(file)).map_or("", String::as_str)));
+        ([], Some(other))
+            if wanted
+                .files
+                .iter()
+                .any(|file| knowledge::managers().manager.iter().any(|manager| manager.lockfiles.contains(file))) =>
+        {
+            finding.witness(
+                WitnessSource::Files,
+                format!(
+                    "the lockfile here is {}",
+                    other.lockfiles.iter().find(|file| files.has(file)).map_or("", String::as_str)
+                ),
+            );
             finding.mend(Mend::certain(format!("write {}", other.id), [Edit::replace(cache.inner(), other.id.clone())]));
         }
         (paths, _) => {
-            let text = if paths.is_empty() { format!("git tracks no {}", wanted.files.join(" or ")) } else { format!("they are {}", listed(paths)) };
+            let text = if paths.is_empty() {
+                format!("git tracks no {}", wanted.files.join(" or "))
+            } else {
+                format!("they are {}", listed(paths))
+            };
             finding.witness(WitnessSource::Files, text);
-            finding.mend(Mend::by_hand(if paths.is_empty() { "commit the lockfile, or remove the cache" } else { "name them in cache-dependency-path" }));
+            finding.mend(Mend::by_hand(if paths.is_empty() {
+                "commit the lockfile, or remove the cache"
+            } else {
+                "name them in cache-dependency-path"
+            }));
         }
     }
 }

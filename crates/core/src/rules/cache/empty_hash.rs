@@ -12,15 +12,50 @@ pub const RULE: Rule = Rule {
     id: "cache.empty-hash",
     severity: Severity::Warning,
     title: "A key is made of files that do not exist",
-    why: "The hash of no file is empty: the key stays the same whatever changes, and the first run's cache is brought back for ever.",
+    why: "The hash of no file is empty: the key stays the same whatever changes, and the first run's cache is brought back for \
+          ever.",
     needs: &[Need::Files],
     bad: &[
-        "== files\npackage-lock.json\n== gitlab\nsite:\n  script: [npm ci]\n  cache:\n    key: {files: [«yarn.lock»]}\n    paths: [.npm]\n",
-        "== files\npackage-lock.json\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/cache@v4\n        with:\n          path: ~/.npm\n          key: npm-${{ «hashFiles('yarn.lock')» }}\n",
+        r"
+== files
+package-lock.json
+== gitlab
+site:
+  script: [npm ci]
+  cache:
+    key: {files: [«yarn.lock»]}
+    paths: [.npm]
+",
+        r"
+== files
+package-lock.json
+== steps
+      - uses: actions/checkout@v5
+      - uses: actions/cache@v4
+        with:
+          path: ~/.npm
+          key: npm-${{ «hashFiles('yarn.lock')» }}
+",
     ],
     good: &[
-        "== files\nsite/package-lock.json\nx.txt\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: \"npm-${{ hashFiles('**/package-lock.json') }}-${{ hashFiles('*.txt', 'none') }}\"}\n",
-        "== files\nx.txt\n== steps\n      - uses: actions/checkout@v5\n      - run: ./make-lockfile\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: \"npm-${{ hashFiles('package-lock.json') }}\"}\n",
+        r#"
+== files
+site/package-lock.json
+x.txt
+== steps
+      - uses: actions/checkout@v5
+      - uses: actions/cache@v4
+        with: {path: ~/.npm, key: "npm-${{ hashFiles('**/package-lock.json') }}-${{ hashFiles('*.txt', 'none') }}"}
+"#,
+        r#"
+== files
+x.txt
+== steps
+      - uses: actions/checkout@v5
+      - run: ./make-lockfile
+      - uses: actions/cache@v4
+        with: {path: ~/.npm, key: "npm-${{ hashFiles('package-lock.json') }}"}
+"#,
     ],
     check,
 };
@@ -31,7 +66,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for cache in restored(case) {
         let made = case.effects.of_job(cache.job).any(|(step, effect)| {
             use crate::effects::Effect;
-            step < cache.step && !matches!(effect.effect, Effect::Checkout { .. } | Effect::SetUp { .. } | Effect::Nothing | Effect::RestoreCache { .. })
+            step < cache.step
+                && !matches!(
+                    effect.effect,
+                    Effect::Checkout { .. } | Effect::SetUp { .. } | Effect::Nothing | Effect::RestoreCache { .. }
+                )
         });
         if made || !case.has_own_root(cache.job, cache.step) {
             continue;
@@ -46,14 +85,18 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 let patterns: Option<Vec<&str>> = arguments
                     .iter()
                     .map(|argument| match &argument.kind {
-                        ExprKind::Text(text) if !text.starts_with(['/', '~', '!']) && !text.contains('\n') => Some(text.trim_start_matches("./")),
+                        ExprKind::Text(text) if !text.starts_with(['/', '~', '!']) && !text.contains('\n') => {
+                            Some(text.trim_start_matches("./"))
+                        }
                         _ => None,
                     })
                     .collect();
                 let Some(patterns) = patterns else { return };
                 let globs: Option<Vec<globset::GlobMatcher>> = patterns
                     .iter()
-                    .map(|pattern| globset::GlobBuilder::new(pattern).literal_separator(true).build().ok().map(|glob| glob.compile_matcher()))
+                    .map(|pattern| {
+                        globset::GlobBuilder::new(pattern).literal_separator(true).build().ok().map(|glob| glob.compile_matcher())
+                    })
                     .collect();
                 let Some(globs) = globs else { return };
                 if files.iter().any(|path| globs.iter().any(|glob| glob.is_match(path))) {
@@ -92,7 +135,12 @@ fn speak(case: &Case<'_>, place: crate::text::Place, patterns: &[&str], out: &mu
     let locks: Vec<&str> = files
         .into_iter()
         .flat_map(|files| files.iter())
-        .filter(|path| knowledge::managers().manager.iter().any(|manager| manager.lockfiles.iter().any(|file| path.rsplit('/').next() == Some(file))))
+        .filter(|path| {
+            knowledge::managers()
+                .manager
+                .iter()
+                .any(|manager| manager.lockfiles.iter().any(|file| path.rsplit('/').next() == Some(file)))
+        })
         .take(3)
         .collect();
     finding.mend(match locks.as_slice() {

@@ -11,18 +11,43 @@ pub const RULE: Rule = Rule {
     id: "cache.frozen-key",
     severity: Severity::Warning,
     title: "A cache is never renewed",
-    why: "A cache is saved once under its key and never written again. When the key stays the same whatever changes, the first run's files \
-          are brought back for ever, and help less every week.",
+    why: "A cache is saved once under its key and never written again. When the key stays the same whatever changes, the first \
+          run's files are brought back for ever, and help less every week.",
     needs: &[],
-    bad: &[
-        "== steps\n      - uses: actions/cache@v4\n        with:\n          path: ~/.npm\n          key: «npm-packages»\n",
-    ],
+    bad: &[r"
+== steps
+      - uses: actions/cache@v4
+        with:
+          path: ~/.npm
+          key: «npm-packages»
+"],
     good: &[
-        "== steps\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: \"${{ runner.os }}-${{ hashFiles('package-lock.json') }}\"}\n      - uses: actions/cache@v4\n        with: {path: x, key: 'a-${{ github.run_id }}'}\n      - uses: actions/cache@v4\n        with: {path: y, key: 'a-${{ steps.week.outputs.week }}'}\n      - uses: actions/cache@v4\n        with: {path: z, key: 'a-${{ env.VERSION }}'}\n",
+        r#"
+== steps
+      - uses: actions/cache@v4
+        with: {path: ~/.npm, key: "${{ runner.os }}-${{ hashFiles('package-lock.json') }}"}
+      - uses: actions/cache@v4
+        with: {path: x, key: 'a-${{ github.run_id }}'}
+      - uses: actions/cache@v4
+        with: {path: y, key: 'a-${{ steps.week.outputs.week }}'}
+      - uses: actions/cache@v4
+        with: {path: z, key: 'a-${{ env.VERSION }}'}
+"#,
         // What never changes needs no other key: a browser or a tool of one version.
-        "== steps\n      - uses: actions/cache@v4\n        with: {path: ~/.cache/tool, key: tool-1.2.3}\n",
+        r"
+== steps
+      - uses: actions/cache@v4
+        with: {path: ~/.cache/tool, key: tool-1.2.3}
+",
         // Here every run saves the cache anew.
-        "== gitlab\nsite:\n  cache:\n    key: $CI_COMMIT_REF_SLUG\n    paths: [.npm/]\n  script: [npm ci --cache .npm]\n",
+        r"
+== gitlab
+site:
+  cache:
+    key: $CI_COMMIT_REF_SLUG
+    paths: [.npm/]
+  script: [npm ci --cache .npm]
+",
     ],
     check,
 };
@@ -33,9 +58,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     for cache in restored(case) {
         let Some(parts) = parts_of(cache.key) else { continue };
-        let steady = parts.iter().all(|part| matches!(part.as_str(), "runner.os" | "runner.arch" | "runner" | "github.workflow" | "github.job"));
+        let steady = parts
+            .iter()
+            .all(|part| matches!(part.as_str(), "runner.os" | "runner.arch" | "runner" | "github.workflow" | "github.job"));
         // A version in the name is renewed by hand.
-        let versioned = cache.key.value.split(|c: char| !c.is_ascii_digit() && c != '.').any(|word| word.contains('.') && word.len() > 2);
+        let versioned =
+            cache.key.value.split(|c: char| !c.is_ascii_digit() && c != '.').any(|word| word.contains('.') && word.len() > 2);
         if steady && !versioned && super::holds_packages(cache.paths) {
             out.add(cache.key.inner(), "this cache is saved once and never renewed: its key stays the same for ever")
                 .witness(WitnessSource::Catalog, "a cache is not written again while one of its key is there")

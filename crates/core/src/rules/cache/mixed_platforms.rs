@@ -12,10 +12,42 @@ pub const RULE: Rule = Rule {
     title: "Several operating systems share one cache",
     why: "Packages may hold programs that were built for one system. Brought back on another they do not start.",
     needs: &[],
-    bad: &["== jobs\n  a:\n    strategy:\n      matrix:\n        ‹os: [ubuntu-latest, macos-latest]›\n    runs-on: ${{ matrix.os }}\n    steps:\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: \"«modules-${{ hashFiles('package-lock.json') }}»\"}\n"],
+    bad: &[r#"
+== jobs
+  a:
+    strategy:
+      matrix:
+        ‹os: [ubuntu-latest, macos-latest]›
+    runs-on: ${{ matrix.os }}
+    steps:
+      - uses: actions/cache@v4
+        with: {path: node_modules, key: "«modules-${{ hashFiles('package-lock.json') }}»"}
+"#],
     good: &[
-        "== jobs\n  a:\n    strategy:\n      matrix:\n        os: [ubuntu-latest, macos-latest]\n    runs-on: ${{ matrix.os }}\n    steps:\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: \"${{ runner.os }}-${{ hashFiles('package-lock.json') }}\"}\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: \"${{ matrix.os }}-${{ hashFiles('package-lock.json') }}\"}\n",
-        "== jobs\n  a:\n    strategy:\n      matrix:\n        os: [ubuntu-22.04, ubuntu-24.04]\n    runs-on: ${{ matrix.os }}\n    steps:\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: \"modules-${{ hashFiles('package-lock.json') }}\"}\n",
+        r#"
+== jobs
+  a:
+    strategy:
+      matrix:
+        os: [ubuntu-latest, macos-latest]
+    runs-on: ${{ matrix.os }}
+    steps:
+      - uses: actions/cache@v4
+        with: {path: node_modules, key: "${{ runner.os }}-${{ hashFiles('package-lock.json') }}"}
+      - uses: actions/cache@v4
+        with: {path: ~/.npm, key: "${{ matrix.os }}-${{ hashFiles('package-lock.json') }}"}
+"#,
+        r#"
+== jobs
+  a:
+    strategy:
+      matrix:
+        os: [ubuntu-22.04, ubuntu-24.04]
+    runs-on: ${{ matrix.os }}
+    steps:
+      - uses: actions/cache@v4
+        with: {path: node_modules, key: "modules-${{ hashFiles('package-lock.json') }}"}
+"#,
     ],
     check,
 };
@@ -33,12 +65,23 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         systems.sort_unstable();
         systems.dedup();
         let own = format!("matrix.{}", axis.value.to_ascii_lowercase());
-        let tells = parts_of(cache.key).is_none_or(|parts| parts.iter().any(|part| *part == own || part.starts_with("runner") || part.starts_with("env") || part.starts_with("steps") || part == "matrix"));
+        let tells = parts_of(cache.key).is_none_or(|parts| {
+            parts.iter().any(|part| {
+                *part == own
+                    || part.starts_with("runner")
+                    || part.starts_with("env")
+                    || part.starts_with("steps")
+                    || part == "matrix"
+            })
+        });
         if systems.len() > 1 && !tells {
             let Some(matrix) = &job.matrix else { continue };
-            out.add(cache.key.inner(), format!("{} share this cache, and packages built for one fail on the other", systems.join(" and ")))
-                .witness(at(matrix.at), "the job runs on each of them")
-                .mend(Mend::by_hand("put ${{ runner.os }} into the key"));
+            out.add(
+                cache.key.inner(),
+                format!("{} share this cache, and packages built for one fail on the other", systems.join(" and ")),
+            )
+            .witness(at(matrix.at), "the job runs on each of them")
+            .mend(Mend::by_hand("put ${{ runner.os }} into the key"));
         }
     }
 }

@@ -11,13 +11,37 @@ pub const RULE: Rule = Rule {
     id: "cache.mixed-versions",
     severity: Severity::Warning,
     title: "Several versions of the runtime share one cache",
-    why: "Installed packages may hold parts that were built for one version of the runtime. Brought back under another they fail, or are \
-          built anew each time.",
+    why: "Installed packages may hold parts that were built for one version of the runtime. Brought back under another they \
+          fail, or are built anew each time.",
     needs: &[],
-    bad: &["== jobs\n  a:\n    strategy:\n      matrix:\n        ‹node: [20, 22]›\n    runs-on: x\n    steps:\n      - uses: actions/setup-node@v5\n        with: {node-version: '${{ matrix.node }}'}\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: \"«m-${{ hashFiles('package-lock.json') }}»\"}\n"],
-    good: &[
-        "== jobs\n  a:\n    strategy:\n      matrix:\n        node: [20, 22]\n    runs-on: x\n    steps:\n      - uses: actions/setup-node@v5\n        with: {node-version: '${{ matrix.node }}'}\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: \"m-${{ matrix.node }}-${{ hashFiles('package-lock.json') }}\"}\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: \"m-${{ hashFiles('package-lock.json') }}\"}\n",
-    ],
+    bad: &[r#"
+== jobs
+  a:
+    strategy:
+      matrix:
+        ‹node: [20, 22]›
+    runs-on: x
+    steps:
+      - uses: actions/setup-node@v5
+        with: {node-version: '${{ matrix.node }}'}
+      - uses: actions/cache@v4
+        with: {path: node_modules, key: "«m-${{ hashFiles('package-lock.json') }}»"}
+"#],
+    good: &[r#"
+== jobs
+  a:
+    strategy:
+      matrix:
+        node: [20, 22]
+    runs-on: x
+    steps:
+      - uses: actions/setup-node@v5
+        with: {node-version: '${{ matrix.node }}'}
+      - uses: actions/cache@v4
+        with: {path: node_modules, key: "m-${{ matrix.node }}-${{ hashFiles('package-lock.json') }}"}
+      - uses: actions/cache@v4
+        with: {path: ~/.npm, key: "m-${{ hashFiles('package-lock.json') }}"}
+"#],
     check,
 };
 
@@ -35,7 +59,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         });
         let Some((axis, _)) = axis else { continue };
         let own = format!("matrix.{}", axis.value.to_ascii_lowercase());
-        let tells = parts_of(cache.key).is_none_or(|parts| parts.iter().any(|part| *part == own || part == "matrix" || part.starts_with("steps") || part.starts_with("env")));
+        let tells = parts_of(cache.key).is_none_or(|parts| {
+            parts.iter().any(|part| *part == own || part == "matrix" || part.starts_with("steps") || part.starts_with("env"))
+        });
         if !tells {
             out.add(cache.key.inner(), format!("all versions in `{}` share these installed packages", axis.value))
                 .witness(at(matrix.at), "the job runs with each of them")

@@ -1,5 +1,23 @@
 //! What is cached, and under which key.
 
+pub(in crate::rules) mod absent_lockfile;
+pub(in crate::rules) mod blind_key;
+pub(in crate::rules) mod doubled;
+pub(in crate::rules) mod empty_hash;
+pub(in crate::rules) mod frozen_key;
+pub(in crate::rules) mod mixed_platforms;
+pub(in crate::rules) mod mixed_versions;
+pub(in crate::rules) mod no_prefix;
+pub(in crate::rules) mod none;
+pub(in crate::rules) mod other_manager;
+pub(in crate::rules) mod outside;
+pub(in crate::rules) mod restless_key;
+pub(in crate::rules) mod stale_site;
+pub(in crate::rules) mod strangers;
+pub(in crate::rules) mod too_late;
+pub(in crate::rules) mod wiped;
+pub(in crate::rules) mod wrong_folder;
+
 use crate::case::Case;
 use crate::effects::{Effect, EffectAt, UploadPath};
 use crate::model::Text;

@@ -11,22 +11,47 @@ pub const RULE: Rule = Rule {
     id: "cache.none",
     severity: Severity::Advice,
     title: "Packages are downloaded anew by every run",
-    why: "The step that sets up the runtime can keep the manager's downloads from run to run. For a site with the usual packages that saves \
-          some ten to sixty seconds each time.",
+    why: "The step that sets up the runtime can keep the manager's downloads from run to run. For a site with the usual packages \
+          that saves some ten to sixty seconds each time.",
     needs: &[Need::Files],
-    bad: &[
-        "== files\npackage-lock.json\n== steps\n      - uses: actions/checkout@v5\n      - uses: «actions/setup-node@v4»\n        with:\n          node-version: 22\n      - run: ‹npm ci›\n",
-    ],
+    bad: &[r"
+== files
+package-lock.json
+== steps
+      - uses: actions/checkout@v5
+      - uses: «actions/setup-node@v4»
+        with:
+          node-version: 22
+      - run: ‹npm ci›
+"],
     good: &[
-        "== files\npackage-lock.json\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/setup-node@v4\n        with: {node-version: 22, cache: npm}\n      - run: npm ci\n",
-        "== files\npackage-lock.json\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/setup-node@v4\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: x}\n      - run: npm ci\n",
+        r"
+== files
+package-lock.json
+== steps
+      - uses: actions/checkout@v5
+      - uses: actions/setup-node@v4
+        with: {node-version: 22, cache: npm}
+      - run: npm ci
+",
+        r"
+== files
+package-lock.json
+== steps
+      - uses: actions/checkout@v5
+      - uses: actions/setup-node@v4
+      - uses: actions/cache@v4
+        with: {path: ~/.npm, key: x}
+      - run: npm ci
+",
     ],
     check,
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for (job, of_job) in case.pipeline.jobs.iter().enumerate() {
-        let caches = case.effects.of_job(job).any(|(_, effect)| matches!(effect.effect, Effect::RestoreCache { .. } | Effect::Unknown));
+        let caches =
+            case.effects.of_job(job).any(|(_, effect)| matches!(effect.effect, Effect::RestoreCache { .. } | Effect::Unknown));
         if caches {
             continue;
         }
@@ -35,10 +60,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             _ => None,
         });
         let Some((step, install, manager)) = install else { continue };
-        let set_up = case.effects.of_job(job).filter(|(number, _)| *number < step).find_map(|(number, effect)| match &effect.effect {
-            Effect::SetUp { tool, cache: None, .. } if tool == "node" => Some((number, effect)),
-            _ => None,
-        });
+        let set_up =
+            case.effects.of_job(job).filter(|(number, _)| *number < step).find_map(|(number, effect)| match &effect.effect {
+                Effect::SetUp { tool, cache: None, .. } if tool == "node" => Some((number, effect)),
+                _ => None,
+            });
         let Some((number, set_up)) = set_up else { continue };
         let has_lockfile = lockfiles(case.facts, "").iter().any(|(id, _)| id == manager);
         // A manager that package.json names is cached without being asked to.

@@ -10,10 +10,35 @@ pub const RULE: Rule = Rule {
     id: "cache.other-manager",
     severity: Severity::Warning,
     title: "The cache belongs to another package manager",
-    why: "Each manager keeps its downloads in a place of its own. A cache of another one's is saved and brought back, and nobody looks into it.",
+    why: "Each manager keeps its downloads in a place of its own. A cache of another one's is saved and brought back, and nobody \
+          looks into it.",
     needs: &[],
-    bad: &["== files\npackage-lock.json\npnpm-lock.yaml\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/setup-node@v5\n        with: {cache: «npm»}\n      - run: ‹pnpm install›\n"],
-    good: &["== steps\n      - uses: actions/setup-node@v5\n        with: {cache: npm}\n      - run: npm ci\n      - run: yarn install\n        working-directory: tools\n", "== steps\n      - uses: actions/setup-node@v5\n        with: {cache: npm}\n      - run: ./install\n"],
+    bad: &[r"
+== files
+package-lock.json
+pnpm-lock.yaml
+== steps
+      - uses: actions/checkout@v5
+      - uses: actions/setup-node@v5
+        with: {cache: «npm»}
+      - run: ‹pnpm install›
+"],
+    good: &[
+        r"
+== steps
+      - uses: actions/setup-node@v5
+        with: {cache: npm}
+      - run: npm ci
+      - run: yarn install
+        working-directory: tools
+",
+        r"
+== steps
+      - uses: actions/setup-node@v5
+        with: {cache: npm}
+      - run: ./install
+",
+    ],
     check,
 };
 
@@ -26,16 +51,24 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             .of_job(job)
             .filter(|(number, _)| *number > step)
             .filter_map(|(_, effect)| match &effect.effect {
-                Effect::Install { manager, .. } if knowledge::managers().get(manager).is_some() => Some((manager.as_str(), effect.at)),
+                Effect::Install { manager, .. } if knowledge::managers().get(manager).is_some() => {
+                    Some((manager.as_str(), effect.at))
+                }
                 _ => None,
             })
             .collect();
         let unknown = case.effects.of_job(job).any(|(_, effect)| matches!(effect.effect, Effect::Unknown));
         // When the lockfile is missing too, that is what fails first.
         let absent = case.facts.files.known().is_some_and(|files| {
-            knowledge::managers().get(own).is_some_and(|manager| !files.iter().any(|path| manager.lockfiles.iter().any(|file| path.rsplit('/').next() == Some(file))))
+            knowledge::managers().get(own).is_some_and(|manager| {
+                !files.iter().any(|path| manager.lockfiles.iter().any(|file| path.rsplit('/').next() == Some(file)))
+            })
         });
-        let Some((other, place)) = installs.first().filter(|_| !unknown && !absent && installs.iter().all(|(manager, _)| *manager != own)) else { continue };
+        let Some((other, place)) =
+            installs.first().filter(|_| !unknown && !absent && installs.iter().all(|(manager, _)| *manager != own))
+        else {
+            continue;
+        };
         out.add(cache.inner(), format!("this caches the downloads of {own}, and {other} installs"))
             .witness(at(*place), format!("{other} installs here"))
             .mend(Mend::certain(format!("write {other}"), [Edit::replace(cache.inner(), *other)]));

@@ -9,11 +9,32 @@ pub const RULE: Rule = Rule {
     id: "cache.outside",
     severity: Severity::Warning,
     title: "A cached folder lies outside the project",
-    why: "Only what lies in the project's own folder can be cached here. A folder in the home directory is passed over: nothing is saved, \
-          and nothing is brought back.",
+    why: "Only what lies in the project's own folder can be cached here. A folder in the home directory is passed over: nothing \
+          is saved, and nothing is brought back.",
     needs: &[],
-    bad: &["== gitlab\nsite:\n  script: [npm ci]\n  cache:\n    key: npm\n    paths: ['«~/.npm»', «/root/.cache», «../x»]\n"],
-    good: &["== gitlab\nsite:\n  script: [npm ci --cache .npm]\n  cache:\n    key: npm\n    paths: [.npm/, node_modules, '$CI_PROJECT_DIR/x', '$STORE']\n", "== steps\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: x}\n"],
+    bad: &[r"
+== gitlab
+site:
+  script: [npm ci]
+  cache:
+    key: npm
+    paths: ['«~/.npm»', «/root/.cache», «../x»]
+"],
+    good: &[
+        r"
+== gitlab
+site:
+  script: [npm ci --cache .npm]
+  cache:
+    key: npm
+    paths: [.npm/, node_modules, '$CI_PROJECT_DIR/x', '$STORE']
+",
+        r"
+== steps
+      - uses: actions/cache@v4
+        with: {path: ~/.npm, key: x}
+",
+    ],
     check,
 };
 
@@ -22,14 +43,17 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     let mut spoken = Vec::new();
     for step in steps {
         let Work::Given(given) = &step.work else { continue };
-        for path in given.iter().filter_map(|one| if let Given::Cache { paths, .. } = one { Some(paths) } else { None }).flatten() {
+        for path in given.iter().filter_map(|one| if let Given::Cache { paths, .. } = one { Some(paths) } else { None }).flatten()
+        {
             let written = path.value.as_str();
             let outside = written.starts_with(['~', '/']) || written.starts_with("../") || written.starts_with("$HOME");
             if outside && !spoken.contains(&path.at) {
                 spoken.push(path.at);
                 out.add(path.inner(), format!("`{written}` is not cached: it lies outside the project's folder"))
                     .witness(WitnessSource::Catalog, "paths of a cache are taken from the project's folder, and stay in it")
-                    .mend(Mend::by_hand("let the manager keep its downloads in the project, as npm ci --cache .npm does, and cache that"));
+                    .mend(Mend::by_hand(
+                        "let the manager keep its downloads in the project, as npm ci --cache .npm does, and cache that",
+                    ));
             }
         }
     }

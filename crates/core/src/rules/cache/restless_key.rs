@@ -10,14 +10,39 @@ pub const RULE: Rule = Rule {
     id: "cache.restless-key",
     severity: Severity::Warning,
     title: "A cache is never found again",
-    why: "With the commit or the run's number in its key, a cache is saved every time and never found: each run packs it up for nothing. A \
-          fallback, the beginning of the key, would find the one before.",
+    why: "With the commit or the run's number in its key, a cache is saved every time and never found: each run packs it up for \
+          nothing. A fallback, the beginning of the key, would find the one before.",
     needs: &[],
-    bad: &["== steps\n      - uses: actions/cache@v4\n        with:\n          path: ~/.npm\n          key: «npm-${{ github.sha }}»\n"],
+    bad: &[r"
+== steps
+      - uses: actions/cache@v4
+        with:
+          path: ~/.npm
+          key: «npm-${{ github.sha }}»
+"],
     good: &[
-        "== steps\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: 'npm-${{ github.sha }}', restore-keys: npm-}\n      - uses: actions/cache@v4\n        with: {path: x, key: 'x-${{ github.ref }}'}\n",
+        r"
+== steps
+      - uses: actions/cache@v4
+        with: {path: ~/.npm, key: 'npm-${{ github.sha }}', restore-keys: npm-}
+      - uses: actions/cache@v4
+        with: {path: x, key: 'x-${{ github.ref }}'}
+",
         // Another job of the same run brings it back.
-        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/cache@v4\n        with: {path: dist, key: 'site-${{ github.sha }}'}\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: actions/cache@v4\n        with: {path: dist, key: 'site-${{ github.sha }}'}\n",
+        r"
+== jobs
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/cache@v4
+        with: {path: dist, key: 'site-${{ github.sha }}'}
+  b:
+    needs: a
+    runs-on: x
+    steps:
+      - uses: actions/cache@v4
+        with: {path: dist, key: 'site-${{ github.sha }}'}
+",
     ],
     check,
 };
@@ -28,12 +53,14 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let shared = all.iter().filter(|other| other.key.value == cache.key.value).count() > 1;
         let Some(parts) = parts_of(cache.key).filter(|_| cache.fallback.is_none() && !shared) else { continue };
         let single = parts.iter().any(|part| matches!(part.as_str(), "github.sha" | "github.run_id" | "github.run_number"));
-        let only_restores = crate::effects::UsedAction::of(case.sources.slice(cache.at.at)).is_some_and(|name| name.name.ends_with("/restore") || name.name.ends_with("/save"));
+        let only_restores = crate::effects::UsedAction::of(case.sources.slice(cache.at.at))
+            .is_some_and(|name| name.name.ends_with("/restore") || name.name.ends_with("/save"));
         if !single || only_restores {
             continue;
         }
         let beginning = cache.key.value.split("${{").next().unwrap_or_default().to_owned();
-        let finding = out.add(cache.key.inner(), "this cache is saved by every run and found by none: its key is another one each time");
+        let finding =
+            out.add(cache.key.inner(), "this cache is saved by every run and found by none: its key is another one each time");
         finding.witness(WitnessSource::Catalog, "the commit and the run's number are never the same twice");
         let title = format!("add restore-keys: {beginning}");
         finding.mend(match crate::rules::line_after(case, cache.key, &format!("restore-keys: {beginning}")) {

@@ -11,28 +11,67 @@ pub const RULE: Rule = Rule {
     id: "cache.stale-site",
     severity: Severity::Warning,
     title: "The published folder is cached",
-    why: "A cache brings back what an earlier run made. When the published folder is in it, pages that were deleted stay online, and when a \
-          build is left out the old site is published as new.",
+    why: "A cache brings back what an earlier run made. When the published folder is in it, pages that were deleted stay online, \
+          and when a build is left out the old site is published as new.",
     needs: &[],
-    bad: &["== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/cache@v4\n        with: {path: «dist», key: x}\n      - run: ‹npx vite build›\n      - run: npx gh-pages -d dist\n"],
+    bad: &[r"
+== files
+index.html
+== steps
+      - uses: actions/checkout@v5
+      - uses: actions/cache@v4
+        with: {path: «dist», key: x}
+      - run: ‹npx vite build›
+      - run: npx gh-pages -d dist
+"],
     good: &[
-        "== steps\n      - uses: actions/checkout@v5\n      - uses: actions/cache@v4\n        with: {path: .vite, key: x}\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
+        r"
+== steps
+      - uses: actions/checkout@v5
+      - uses: actions/cache@v4
+        with: {path: .vite, key: x}
+      - run: npx vite build
+      - run: npx gh-pages -d dist
+",
         // Handed from job to job by the cache.
-        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/cache@v4\n        with: {path: dist, key: 'site-${{ github.sha }}'}\n      - run: npx vite build\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - uses: actions/cache@v4\n        with: {path: dist, key: 'site-${{ github.sha }}'}\n      - run: npx gh-pages -d dist\n",
+        r"
+== jobs
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/cache@v4
+        with: {path: dist, key: 'site-${{ github.sha }}'}
+      - run: npx vite build
+  b:
+    needs: a
+    runs-on: x
+    steps:
+      - uses: actions/cache@v4
+        with: {path: dist, key: 'site-${{ github.sha }}'}
+      - run: npx gh-pages -d dist
+",
     ],
     check,
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for cache in restored(case) {
-        let single = super::parts_of(cache.key).is_none_or(|parts| parts.iter().any(|part| matches!(part.as_str(), "github.sha" | "github.run_id")));
+        let single = super::parts_of(cache.key)
+            .is_none_or(|parts| parts.iter().any(|part| matches!(part.as_str(), "github.sha" | "github.run_id")));
         if single {
             continue;
         }
         for path in cache.paths {
             let Some(folder) = path.folder.as_deref().filter(|folder| !folder.is_empty()) else { continue };
-            let build = case.effects.of_job(cache.job).find(|(_, effect)| matches!(&effect.effect, Effect::Build { output: Some(output), .. } if output == folder));
-            let goes = case.trail.handovers.iter().any(|handover| handover.job == cache.job && handover.path.folder.as_deref() == Some(folder));
+            let build = case
+                .effects
+                .of_job(cache.job)
+                .find(|(_, effect)| matches!(&effect.effect, Effect::Build { output: Some(output), .. } if output == folder));
+            let goes = case
+                .trail
+                .handovers
+                .iter()
+                .any(|handover| handover.job == cache.job && handover.path.folder.as_deref() == Some(folder));
             if let (Some((_, build)), true) = (build, goes) {
                 out.add(path.at, format!("`{}` is published, and a cache lays the last run's pages into it", path.written))
                     .witness(at(build.at), "the site is built into it here")

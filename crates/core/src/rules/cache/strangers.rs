@@ -11,13 +11,84 @@ pub const RULE: Rule = Rule {
     id: "cache.strangers",
     severity: Severity::Error,
     title: "A publish reads a cache that strangers can write",
-    why: "A run with the repository's rights that runs a stranger's code also saves what that code left in its caches. A publish that brings \
-          back a cache of the same key puts it online, or runs it with the site's credentials.",
+    why: "A run with the repository's rights that runs a stranger's code also saves what that code left in its caches. A publish \
+          that brings back a cache of the same key puts it online, or runs it with the site's credentials.",
     needs: &[],
-    bad: &["== git\nmain default\n== .github/workflows/look.yml\non: pull_request_target\njobs:\n  look:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n        with: {ref: '${{ github.event.pull_request.head.sha }}'}\n      - uses: ‹actions/cache@v4›\n        with: {path: node_modules, key: modules}\n      - run: npm ci\n== pipeline\non: push\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - uses: «actions/cache@v4»\n        with: {path: node_modules, key: modules}\n      - run: npx gh-pages -d public\n"],
+    bad: &[r"
+== git
+main default
+== .github/workflows/look.yml
+on: pull_request_target
+jobs:
+  look:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v5
+        with: {ref: '${{ github.event.pull_request.head.sha }}'}
+      - uses: ‹actions/cache@v4›
+        with: {path: node_modules, key: modules}
+      - run: npm ci
+== pipeline
+on: push
+jobs:
+  publish:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v5
+      - uses: «actions/cache@v4»
+        with: {path: node_modules, key: modules}
+      - run: npx gh-pages -d public
+"],
     good: &[
-        "== git\nmain default\n== .github/workflows/look.yml\non: pull_request\njobs:\n  look:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: modules}\n      - run: npm ci\n== pipeline\non: push\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: modules}\n      - run: npx gh-pages -d public\n",
-        "== git\nmain default\n== .github/workflows/look.yml\non: pull_request_target\njobs:\n  look:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n        with: {ref: '${{ github.event.pull_request.head.sha }}'}\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: theirs}\n      - run: npm ci\n== pipeline\non: push\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: modules}\n      - run: npx gh-pages -d public\n",
+        r"
+== git
+main default
+== .github/workflows/look.yml
+on: pull_request
+jobs:
+  look:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v5
+      - uses: actions/cache@v4
+        with: {path: node_modules, key: modules}
+      - run: npm ci
+== pipeline
+on: push
+jobs:
+  publish:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v5
+      - uses: actions/cache@v4
+        with: {path: node_modules, key: modules}
+      - run: npx gh-pages -d public
+",
+        r"
+== git
+main default
+== .github/workflows/look.yml
+on: pull_request_target
+jobs:
+  look:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v5
+        with: {ref: '${{ github.event.pull_request.head.sha }}'}
+      - uses: actions/cache@v4
+        with: {path: node_modules, key: theirs}
+      - run: npm ci
+== pipeline
+on: push
+jobs:
+  publish:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v5
+      - uses: actions/cache@v4
+        with: {path: node_modules, key: modules}
+      - run: npx gh-pages -d public
+",
     ],
     check,
 };

@@ -11,17 +11,41 @@ pub const RULE: Rule = Rule {
     id: "cache.too-late",
     severity: Severity::Warning,
     title: "The cache is brought back after the installation",
-    why: "A cache saves time when it is there before the packages are installed. Afterwards it saves nothing, and may lay old files over \
-          new ones.",
+    why: "A cache saves time when it is there before the packages are installed. Afterwards it saves nothing, and may lay old \
+          files over new ones.",
     needs: &[],
-    bad: &["== steps\n      - uses: actions/checkout@v5\n      - run: ‹npm ci›\n      - uses: «actions/cache@v4»\n        with: {path: ~/.npm, key: x}\n"],
-    good: &["== steps\n      - uses: actions/checkout@v5\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: x}\n      - run: npm ci\n      - uses: actions/cache@v4\n        with: {path: .vite, key: y}\n", "== steps\n      - run: npm ci\n      - uses: actions/cache/save@v4\n        with: {path: ~/.npm, key: x}\n"],
+    bad: &[r"
+== steps
+      - uses: actions/checkout@v5
+      - run: ‹npm ci›
+      - uses: «actions/cache@v4»
+        with: {path: ~/.npm, key: x}
+"],
+    good: &[
+        r"
+== steps
+      - uses: actions/checkout@v5
+      - uses: actions/cache@v4
+        with: {path: ~/.npm, key: x}
+      - run: npm ci
+      - uses: actions/cache@v4
+        with: {path: .vite, key: y}
+",
+        r"
+== steps
+      - run: npm ci
+      - uses: actions/cache/save@v4
+        with: {path: ~/.npm, key: x}
+",
+    ],
     check,
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for cache in restored(case).into_iter().filter(|cache| holds_packages(cache.paths)) {
-        let installs = |(step, effect): &(usize, &crate::effects::EffectAt)| matches!(effect.effect, Effect::Install { .. }) && *step != cache.step;
+        let installs = |(step, effect): &(usize, &crate::effects::EffectAt)| {
+            matches!(effect.effect, Effect::Install { .. }) && *step != cache.step
+        };
         let mut before = case.effects.of_job(cache.job).filter(|(step, _)| *step < cache.step).filter(installs);
         let after = case.effects.of_job(cache.job).filter(|(step, _)| *step > cache.step).any(|pair| installs(&pair));
         let saves = case.sources.slice(cache.at.at).contains("/save");

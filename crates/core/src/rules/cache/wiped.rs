@@ -11,17 +11,48 @@ pub const RULE: Rule = Rule {
     id: "cache.wiped",
     severity: Severity::Warning,
     title: "The installation deletes what the cache brought back",
-    why: "An installation that follows the lockfile to the letter deletes node_modules before it starts. What the cache unpacked a moment \
-          ago is gone; worth keeping is the manager's own store of downloads.",
+    why: "An installation that follows the lockfile to the letter deletes node_modules before it starts. What the cache unpacked \
+          a moment ago is gone; worth keeping is the manager's own store of downloads.",
     needs: &[],
     bad: &[
-        "== steps\n      - uses: actions/cache@v4\n        with: {path: «node_modules», key: x}\n      - run: ‹npm ci›\n",
-        "== gitlab\nsite:\n  cache:\n    key: npm\n    paths: [«node_modules/»]\n  script: [‹npm ci›]\n",
+        r"
+== steps
+      - uses: actions/cache@v4
+        with: {path: «node_modules», key: x}
+      - run: ‹npm ci›
+",
+        r"
+== gitlab
+site:
+  cache:
+    key: npm
+    paths: [«node_modules/»]
+  script: [‹npm ci›]
+",
     ],
     good: &[
-        "== steps\n      - uses: actions/cache@v4\n        with: {path: ~/.npm, key: x}\n      - run: npm ci\n",
-        "== steps\n      - uses: actions/cache@v4\n        id: modules\n        with: {path: node_modules, key: x}\n      - if: steps.modules.outputs.cache-hit != 'true'\n        run: npm ci\n",
-        "== gitlab\nsite:\n  cache:\n    key: npm\n    paths: [.npm/]\n  script: [npm ci --cache .npm]\n",
+        r"
+== steps
+      - uses: actions/cache@v4
+        with: {path: ~/.npm, key: x}
+      - run: npm ci
+",
+        r"
+== steps
+      - uses: actions/cache@v4
+        id: modules
+        with: {path: node_modules, key: x}
+      - if: steps.modules.outputs.cache-hit != 'true'
+        run: npm ci
+",
+        r"
+== gitlab
+site:
+  cache:
+    key: npm
+    paths: [.npm/]
+  script: [npm ci --cache .npm]
+",
     ],
     check,
 };
@@ -29,7 +60,9 @@ pub const RULE: Rule = Rule {
 fn check(case: &Case<'_>, out: &mut Findings) {
     for cache in restored(case) {
         for path in cache.paths {
-            let Some(folder) = path.folder.as_deref().filter(|folder| folder.rsplit('/').next() == Some("node_modules")) else { continue };
+            let Some(folder) = path.folder.as_deref().filter(|folder| folder.rsplit('/').next() == Some("node_modules")) else {
+                continue;
+            };
             let above = folder.strip_suffix("node_modules").unwrap_or_default().trim_end_matches('/');
             let wipes = case.effects.of_job(cache.job).filter(|(step, _)| *step > cache.step).find(|(_, effect)| {
                 matches!(&effect.effect, Effect::Install { manager, frozen: true, dir: Some(dir) } if manager == "npm" && dir == above) && !effect.perhaps

@@ -11,12 +11,20 @@ pub const RULE: Rule = Rule {
     title: "A job builds on one that does not exist",
     why: "A job can take its keys from another by its name. When there is none of that name, the forge refuses the whole file.",
     needs: &[],
-    bad: &[
-        "== gitlab\n.site:\n  script: [make]\nlive:\n  extends: «.sites»\n",
-    ],
-    good: &[
-        "== gitlab\n.site:\n  script: [make]\nlive:\n  extends: [.site]\n",
-    ],
+    bad: &[r"
+== gitlab
+.site:
+  script: [make]
+live:
+  extends: «.sites»
+"],
+    good: &[r"
+== gitlab
+.site:
+  script: [make]
+live:
+  extends: [.site]
+"],
     check,
 };
 
@@ -26,7 +34,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     for (name, known) in &case.pipeline.absent_parents {
         let words: Vec<&str> = known.iter().map(String::as_str).collect();
-        let finding = out.add(name.inner(), format!("there is no job `{}` to build on, so the forge refuses this file", name.value));
+        let finding =
+            out.add(name.inner(), format!("there is no job `{}` to build on, so the forge refuses this file", name.value));
         finding.witness(WitnessSource::Catalog, format!("the jobs here are {}", listed_short(&words)));
         finding.mend(match nearest(&name.value, words.iter().copied()) {
             Some(meant) => Mend::certain(format!("write {meant}"), [Edit::replace(name.inner(), meant)]),

@@ -9,15 +9,27 @@ pub const RULE: Rule = Rule {
     id: "form.bad-name",
     severity: Severity::Error,
     title: "An id that is no name, or stands twice",
-    why: "The ids of jobs and steps are made of letters, digits, `-` and `_`, with a letter or `_` first, and each step of a job has its \
-          own. With any other id the forge refuses the whole file. A title with spaces goes into `name`.",
+    why: "The ids of jobs and steps are made of letters, digits, `-` and `_`, with a letter or `_` first, and each step of a job \
+          has its own. With any other id the forge refuses the whole file. A title with spaces goes into `name`.",
     needs: &[],
-    bad: &[
-        "== jobs\n  «build site»:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n",
-    ],
-    good: &[
-        "== jobs\n  build_site:\n    runs-on: ubuntu-latest\n    steps:\n      - {id: _a-1, run: npm ci}\n  Test:\n    runs-on: ubuntu-latest\n    steps:\n      - {id: _a-1, run: npm ci}\n",
-    ],
+    bad: &[r"
+== jobs
+  «build site»:
+    runs-on: ubuntu-latest
+    steps:
+      - run: npm ci
+"],
+    good: &[r"
+== jobs
+  build_site:
+    runs-on: ubuntu-latest
+    steps:
+      - {id: _a-1, run: npm ci}
+  Test:
+    runs-on: ubuntu-latest
+    steps:
+      - {id: _a-1, run: npm ci}
+"],
     check,
 };
 

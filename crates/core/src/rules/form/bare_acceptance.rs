@@ -8,15 +8,23 @@ pub const RULE: Rule = Rule {
     id: "form.bare-acceptance",
     severity: Severity::Warning,
     title: "A finding is accepted without a reason",
-    why: "Whoever reads the file later has to know why something was left as it is. Without a reason the comment accepts nothing, and the \
-          finding stays.",
+    why: "Whoever reads the file later has to know why something was left as it is. Without a reason the comment accepts \
+          nothing, and the finding stays.",
     needs: &[],
-    bad: &[
-        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: ls «# dulk: accept order.unbounded»\n",
-    ],
-    good: &[
-        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: ls # dulk: accept order.unbounded because the boat is slow\n",
-    ],
+    bad: &[r"
+== jobs
+  a:
+    runs-on: x
+    steps:
+      - run: ls «# dulk: accept order.unbounded»
+"],
+    good: &[r"
+== jobs
+  a:
+    runs-on: x
+    steps:
+      - run: ls # dulk: accept order.unbounded because the boat is slow
+"],
     check,
 };
 

@@ -9,15 +9,34 @@ pub const RULE: Rule = Rule {
     id: "form.empty",
     severity: Severity::Error,
     title: "The pipeline file, or a part of it, is empty",
-    why: "A file without triggers and jobs starts nothing, and a key with nothing under it makes the forge refuse the whole file. Often \
-          the lines that belong there have slipped to the left and now stand beside the key.",
+    why: "A file without triggers and jobs starts nothing, and a key with nothing under it makes the forge refuse the whole \
+          file. Often the lines that belong there have slipped to the left and now stand beside the key.",
     needs: &[],
-    bad: &[
-        "== pipeline\n«»# to be written\n",
-    ],
+    bad: &[r"
+== pipeline
+«»# to be written
+"],
     good: &[
-        "== steps\n      - run: npm ci\n",
-        "== pipeline\non:\n  push:\n  workflow_dispatch:\nenv:\npermissions:\njobs:\n  build:\n    runs-on: ubuntu-latest\n    env:\n      BASE:\n    steps:\n      - name:\n        run: npm ci\n",
+        r"
+== steps
+      - run: npm ci
+",
+        r"
+== pipeline
+on:
+  push:
+  workflow_dispatch:
+env:
+permissions:
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    env:
+      BASE:
+    steps:
+      - name:
+        run: npm ci
+",
     ],
     check,
 };

@@ -9,15 +9,29 @@ pub const RULE: Rule = Rule {
     id: "form.exclusive-keys",
     severity: Severity::Error,
     title: "Two keys that cannot stand together",
-    why: "A step either takes an action or runs commands, and a job either has steps or calls another pipeline. With both the forge cannot \
-          tell what is meant and refuses the whole file.",
+    why: "A step either takes an action or runs commands, and a job either has steps or calls another pipeline. With both the \
+          forge cannot tell what is meant and refuses the whole file.",
     needs: &[],
-    bad: &[
-        "== steps\n      - ‹uses›: actions/checkout@v4\n        «run»: npm ci\n",
-    ],
-    good: &[
-        "== jobs\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n        with: {path: site}\n      - run: npm ci\n        shell: bash\n  publish:\n    uses: ./.github/workflows/publish.yml\n    with: {folder: dist}\n    permissions: {contents: read}\n    strategy: {matrix: {a: [1]}}\n",
-    ],
+    bad: &[r"
+== steps
+      - ‹uses›: actions/checkout@v4
+        «run»: npm ci
+"],
+    good: &[r"
+== jobs
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v4
+        with: {path: site}
+      - run: npm ci
+        shell: bash
+  publish:
+    uses: ./.github/workflows/publish.yml
+    with: {folder: dist}
+    permissions: {contents: read}
+    strategy: {matrix: {a: [1]}}
+"],
     check,
 };
 

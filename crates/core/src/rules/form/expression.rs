@@ -9,15 +9,19 @@ pub const RULE: Rule = Rule {
     id: "form.expression",
     severity: Severity::Error,
     title: "An expression that cannot be read",
-    why: "What stands in `${{ }}`, and every `if`, is an expression with rules of its own. One that cannot be read makes the forge refuse \
-          the whole file: nothing runs, and the site stays as it was.",
+    why: "What stands in `${{ }}`, and every `if`, is an expression with rules of its own. One that cannot be read makes the \
+          forge refuse the whole file: nothing runs, and the site stays as it was.",
     needs: &[],
-    bad: &[
-        "== steps\n      - run: echo ${{ github.ref «=» 'x' }}\n",
-    ],
-    good: &[
-        "== steps\n      - run: echo ${{ github.ref == 'refs/heads/main' && 'it''s live' || 'not' }} ${HOME} {{ page }} $(date)\n        if: ${{ !cancelled() && (github.event_name != 'schedule' || github.run_number > 0x10) }}\n      - run: echo \"${{ '}}' }}\" ${{ toJSON(github.event.commits.*.message) }} ${{ github['ref_name'] }}\n",
-    ],
+    bad: &[r"
+== steps
+      - run: echo ${{ github.ref «=» 'x' }}
+"],
+    good: &[r#"
+== steps
+      - run: echo ${{ github.ref == 'refs/heads/main' && 'it''s live' || 'not' }} ${HOME} {{ page }} $(date)
+        if: ${{ !cancelled() && (github.event_name != 'schedule' || github.run_number > 0x10) }}
+      - run: echo "${{ '}}' }}" ${{ toJSON(github.event.commits.*.message) }} ${{ github['ref_name'] }}
+"#],
     check,
 };
 

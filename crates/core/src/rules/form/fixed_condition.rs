@@ -9,15 +9,23 @@ pub const RULE: Rule = Rule {
     id: "form.fixed-condition",
     severity: Severity::Error,
     title: "A condition that is always true",
-    why: "An `if` is already an expression. With braces round a part of it, that part is filled into a text, and a text that is not empty \
-          counts as true: the step runs always, and a publish that was meant for one branch runs on every one.",
+    why: "An `if` is already an expression. With braces round a part of it, that part is filled into a text, and a text that is \
+          not empty counts as true: the step runs always, and a publish that was meant for one branch runs on every one.",
     needs: &[],
-    bad: &[
-        "== steps\n      - run: npm run publish\n        if: «${{ github.ref }} == 'refs/heads/main'»\n",
-    ],
-    good: &[
-        "== steps\n      - run: npm run publish\n        if: ${{ github.ref == 'refs/heads/main' }}\n      - run: npm ci\n        if: \" ${{ always() }} \"\n      - run: npm ci\n        if: github.ref == 'refs/heads/main'\n",
-    ],
+    bad: &[r"
+== steps
+      - run: npm run publish
+        if: «${{ github.ref }} == 'refs/heads/main'»
+"],
+    good: &[r#"
+== steps
+      - run: npm run publish
+        if: ${{ github.ref == 'refs/heads/main' }}
+      - run: npm ci
+        if: " ${{ always() }} "
+      - run: npm ci
+        if: github.ref == 'refs/heads/main'
+"#],
     check,
 };
 

@@ -12,12 +12,33 @@ pub const RULE: Rule = Rule {
     title: "A comment accepts what is not there",
     why: "The finding that was accepted here is gone, or never was on this line. A comment that stays would hide the next one.",
     needs: &[],
-    bad: &[
-        "== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: ls «# dulk: accept branch.absent because it was so»\n",
-    ],
+    bad: &[r"
+== jobs
+  a:
+    runs-on: x
+    steps:
+      - run: ls «# dulk: accept branch.absent because it was so»
+"],
     good: &[
-        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [master] # dulk: accept branch.absent because the branch comes tomorrow\njobs: {}\n",
-        "== git\nmain default\n== pipeline\non:\n  push:\n    # dulk: accept branch.absent because the branch comes tomorrow\n    branches: [master]\njobs: {}\n",
+        r"
+== git
+main default
+== pipeline
+on:
+  push:
+    branches: [master] # dulk: accept branch.absent because the branch comes tomorrow
+jobs: {}
+",
+        r"
+== git
+main default
+== pipeline
+on:
+  push:
+    # dulk: accept branch.absent because the branch comes tomorrow
+    branches: [master]
+jobs: {}
+",
     ],
     check,
 };
@@ -38,11 +59,14 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let known = rules::find(&acceptance.rule).is_some();
         let near = nearest(&acceptance.rule, rules::all().map(|rule| rule.id)).filter(|_| !known);
         let finding = out.add(acceptance.at, "this accepts a finding that is not there");
-        finding.witness(WitnessSource::Catalog, match near {
-            Some(near) => format!("there is no rule {}; the nearest is {near}", acceptance.rule),
-            None if known => format!("{} finds nothing on the line", acceptance.rule),
-            None => format!("there is no rule {}", acceptance.rule),
-        });
+        finding.witness(
+            WitnessSource::Catalog,
+            match near {
+                Some(near) => format!("there is no rule {}; the nearest is {near}", acceptance.rule),
+                None if known => format!("{} finds nothing on the line", acceptance.rule),
+                None => format!("there is no rule {}", acceptance.rule),
+            },
+        );
         finding.mend(match near {
             Some(near) => Mend::by_hand(format!("write {near}, or remove the comment")),
             None => Mend::certain("remove the comment", [removal(case, acceptance)]),

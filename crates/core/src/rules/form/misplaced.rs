@@ -9,15 +9,27 @@ pub const RULE: Rule = Rule {
     id: "form.misplaced",
     severity: Severity::Error,
     title: "A pipeline file where no forge reads it",
-    why: "A forge reads pipeline files only from one folder, or under one name. A file beside it is never an error: it is simply never read, \
-          and nothing that it says ever happens.",
+    why: "A forge reads pipeline files only from one folder, or under one name. A file beside it is never an error: it is simply \
+          never read, and nothing that it says ever happens.",
     needs: &[],
-    bad: &[
-        "== .github/workflow/site.yml\n«»on: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n",
-    ],
-    good: &[
-        "== .github/workflows/site.yml\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n",
-    ],
+    bad: &[r"
+== .github/workflow/site.yml
+«»on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: npm ci
+"],
+    good: &[r"
+== .github/workflows/site.yml
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: npm ci
+"],
     check,
 };
 

@@ -9,16 +9,42 @@ pub const RULE: Rule = Rule {
     id: "form.missing-key",
     severity: Severity::Error,
     title: "A key that this place needs is missing",
-    why: "Without the key the forge cannot know what starts the file, on which machine a job runs, or what a step does. It refuses the \
-          whole file: nothing runs, and the site stays as it was.",
+    why: "Without the key the forge cannot know what starts the file, on which machine a job runs, or what a step does. It \
+          refuses the whole file: nothing runs, and the site stays as it was.",
     needs: &[],
     bad: &[
-        "== pipeline\non: push\njobs:\n  «build»:\n    steps:\n      - run: npm ci\n",
-        "== gitlab\n«site»:\n  stage: build\n",
+        r"
+== pipeline
+on: push
+jobs:
+  «build»:
+    steps:
+      - run: npm ci
+",
+        r"
+== gitlab
+«site»:
+  stage: build
+",
     ],
     good: &[
-        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n  publish:\n    uses: ./.github/workflows/publish.yml\n",
-        "== gitlab\nsite:\n  stage: build\n  script: [make]\n",
+        r"
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: npm ci
+  publish:
+    uses: ./.github/workflows/publish.yml
+",
+        r"
+== gitlab
+site:
+  stage: build
+  script: [make]
+",
     ],
     check,
 };
@@ -37,7 +63,9 @@ fn purpose(key: &str) -> String {
     let words = match key {
         "on" => "`on` says what starts the pipeline, such as `on: push`",
         "jobs" => "`jobs` says what the pipeline does",
-        "runs-on" => "a job says with `runs-on` which machine it wants, such as `ubuntu-latest`, or with `uses` which pipeline it calls",
+        "runs-on" => {
+            "a job says with `runs-on` which machine it wants, such as `ubuntu-latest`, or with `uses` which pipeline it calls"
+        }
         "steps" => "`steps` says what a job does",
         "uses" => "a step says with `uses` which action it takes, or with `run` which commands",
         "group" => "`group` names what may not run at the same time",

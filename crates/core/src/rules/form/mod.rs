@@ -1,5 +1,26 @@
 //! Whether the file is read at all, and says what its format knows.
 
+pub(in crate::rules) mod absent_parent;
+pub(in crate::rules) mod bad_name;
+pub(in crate::rules) mod bare_acceptance;
+pub(in crate::rules) mod empty;
+pub(in crate::rules) mod exclusive_keys;
+pub(in crate::rules) mod expression;
+pub(in crate::rules) mod fixed_condition;
+pub(in crate::rules) mod idle_acceptance;
+pub(in crate::rules) mod misplaced;
+pub(in crate::rules) mod missing_key;
+pub(in crate::rules) mod number_trap;
+pub(in crate::rules) mod out_of_place;
+pub(in crate::rules) mod quotes;
+pub(in crate::rules) mod repeated_key;
+pub(in crate::rules) mod unknown_key;
+pub(in crate::rules) mod unknown_name;
+pub(in crate::rules) mod unreadable;
+pub(in crate::rules) mod wrong_shape;
+pub(in crate::rules) mod wrong_type;
+pub(in crate::rules) mod yes_no_trap;
+
 use crate::rules::family;
 
 /// The rule that also speaks of broken files.

@@ -9,15 +9,29 @@ pub const RULE: Rule = Rule {
     id: "form.number-trap",
     severity: Severity::Error,
     title: "A version that is read as a shorter number",
-    why: "Without quotes, 3.10 is a number, and the number 3.10 is 3.1. The set-up step then fetches a version that nobody asked for, or \
-          finds none and fails.",
+    why: "Without quotes, 3.10 is a number, and the number 3.10 is 3.1. The set-up step then fetches a version that nobody asked \
+          for, or finds none and fails.",
     needs: &[],
-    bad: &[
-        "== steps\n      - uses: actions/setup-python@v5\n        with:\n          python-version: «3.10»\n",
-    ],
-    good: &[
-        "== jobs\n  build:\n    runs-on: ubuntu-latest\n    strategy:\n      matrix: {node: ['20.10', 22.1, 18.0]}\n    steps:\n      - uses: actions/setup-python@v5\n        with: {python-version: '3.10'}\n      - uses: actions/setup-node@v4\n        with: {node-version: 20.10.0}\n      - run: sleep 1\n        env: {RATE: 1.50}\n",
-    ],
+    bad: &[r"
+== steps
+      - uses: actions/setup-python@v5
+        with:
+          python-version: «3.10»
+"],
+    good: &[r"
+== jobs
+  build:
+    runs-on: ubuntu-latest
+    strategy:
+      matrix: {node: ['20.10', 22.1, 18.0]}
+    steps:
+      - uses: actions/setup-python@v5
+        with: {python-version: '3.10'}
+      - uses: actions/setup-node@v4
+        with: {node-version: 20.10.0}
+      - run: sleep 1
+        env: {RATE: 1.50}
+"],
     check,
 };
 

@@ -9,15 +9,31 @@ pub const RULE: Rule = Rule {
     id: "form.out-of-place",
     severity: Severity::Error,
     title: "A value is read where it is not yet there",
-    why: "Not every value is there everywhere: a job's name is fixed before its steps run, a whole file's variables before any job starts. \
-          The forge refuses a file that reads a value where it cannot be.",
+    why: "Not every value is there everywhere: a job's name is fixed before its steps run, a whole file's variables before any \
+          job starts. The forge refuses a file that reads a value where it cannot be.",
     needs: &[],
-    bad: &[
-        "== jobs\n  build:\n    runs-on: ubuntu-latest\n    if: «env».LIVE == 'yes'\n    steps:\n      - run: npm ci\n",
-    ],
-    good: &[
-        "== jobs\n  build:\n    runs-on: ${{ matrix.os }}\n    strategy: {matrix: {os: [ubuntu-latest]}}\n    if: always() && needs.a.result == 'success' && vars.LIVE\n    environment: {name: '${{ inputs.place }}', url: '${{ steps.x.outputs.y }}'}\n    outputs: {a: '${{ steps.x.outputs.y }}'}\n    concurrency: ${{ github.ref }}\n    steps:\n      - id: x\n        run: echo ${{ secrets.KEY }} ${{ env.A }} ${{ hashFiles('**') }}\n        if: failure() && env.A && steps.x.outcome == 'failure' && hashFiles('a') != ''\n",
-    ],
+    bad: &[r"
+== jobs
+  build:
+    runs-on: ubuntu-latest
+    if: «env».LIVE == 'yes'
+    steps:
+      - run: npm ci
+"],
+    good: &[r"
+== jobs
+  build:
+    runs-on: ${{ matrix.os }}
+    strategy: {matrix: {os: [ubuntu-latest]}}
+    if: always() && needs.a.result == 'success' && vars.LIVE
+    environment: {name: '${{ inputs.place }}', url: '${{ steps.x.outputs.y }}'}
+    outputs: {a: '${{ steps.x.outputs.y }}'}
+    concurrency: ${{ github.ref }}
+    steps:
+      - id: x
+        run: echo ${{ secrets.KEY }} ${{ env.A }} ${{ hashFiles('**') }}
+        if: failure() && env.A && steps.x.outcome == 'failure' && hashFiles('a') != ''
+"],
     check,
 };
 

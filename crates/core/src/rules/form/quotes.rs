@@ -11,12 +11,17 @@ pub const RULE: Rule = Rule {
     title: "Double quotes in an expression",
     why: "Texts in an expression stand in single quotes. A double quote there makes the forge refuse the whole file.",
     needs: &[],
-    bad: &[
-        "== steps\n      - run: npm ci\n        if: «github.ref == \"refs/heads/main\"»\n",
-    ],
-    good: &[
-        "== steps\n      - run: npm ci\n        if: \"github.ref == 'refs/heads/main'\"\n      - run: echo \"${{ github.ref_name == 'main' }}\"\n",
-    ],
+    bad: &[r#"
+== steps
+      - run: npm ci
+        if: «github.ref == "refs/heads/main"»
+"#],
+    good: &[r#"
+== steps
+      - run: npm ci
+        if: "github.ref == 'refs/heads/main'"
+      - run: echo "${{ github.ref_name == 'main' }}"
+"#],
     check,
 };
 

@@ -9,15 +9,30 @@ pub const RULE: Rule = Rule {
     id: "form.repeated-key",
     severity: Severity::Error,
     title: "A key stands twice in one place",
-    why: "Each key may stand once in a place. Twice, as after two pasted examples, and the forge refuses the whole file or silently keeps \
-          only one of the two.",
+    why: "Each key may stand once in a place. Twice, as after two pasted examples, and the forge refuses the whole file or \
+          silently keeps only one of the two.",
     needs: &[],
-    bad: &[
-        "== pipeline\non: push\n‹env›: {A: 1}\n«env»: {B: 2}\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n",
-    ],
-    good: &[
-        "== jobs\n  build:\n    runs-on: ubuntu-latest\n    env: {A: 1}\n    steps:\n      - run: npm ci\n        env: {A: 2}\n      - run: npm run build\n",
-    ],
+    bad: &[r"
+== pipeline
+on: push
+‹env›: {A: 1}
+«env»: {B: 2}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: npm ci
+"],
+    good: &[r"
+== jobs
+  build:
+    runs-on: ubuntu-latest
+    env: {A: 1}
+    steps:
+      - run: npm ci
+        env: {A: 2}
+      - run: npm run build
+"],
     check,
 };
 

@@ -9,15 +9,35 @@ pub const RULE: Rule = Rule {
     id: "form.unknown-name",
     severity: Severity::Error,
     title: "An expression names something that does not exist",
-    why: "A context or function that does not exist makes the forge refuse the file. A property that does not exist is no error at all: it is \
-          empty, a condition with it is never true, and a folder named with it is another folder.",
+    why: "A context or function that does not exist makes the forge refuse the file. A property that does not exist is no error \
+          at all: it is empty, a condition with it is never true, and a folder named with it is another folder.",
     needs: &[],
-    bad: &[
-        "== steps\n      - run: echo ${{ «git».ref }}\n",
-    ],
+    bad: &[r"
+== steps
+      - run: echo ${{ «git».ref }}
+"],
     good: &[
-        "== jobs\n  build:\n    runs-on: ubuntu-latest\n    strategy:\n      matrix:\n        node: [20]\n        include: [{node: 22, extra: yes}]\n    steps:\n      - id: a\n        run: echo \"${{ matrix.extra }} ${{ GitHub.Ref_Name }} ${{ steps.A.outputs.x }} ${{ github.event.anything.at.all }} ${{ runner.os }}\"\n      - run: echo ${{ env.SET_ELSEWHERE }} ${{ vars.ANY }} ${{ job.status }} ${{ strategy.job-index }}\n",
-        "== jobs\n  build:\n    runs-on: ubuntu-latest\n    strategy: {matrix: '${{ fromJSON(vars.LEGS) }}'}\n    steps:\n      - run: echo ${{ matrix.anything }}\n",
+        r#"
+== jobs
+  build:
+    runs-on: ubuntu-latest
+    strategy:
+      matrix:
+        node: [20]
+        include: [{node: 22, extra: yes}]
+    steps:
+      - id: a
+        run: echo "${{ matrix.extra }} ${{ GitHub.Ref_Name }} ${{ steps.A.outputs.x }} ${{ github.event.anything.at.all }} ${{ runner.os }}"
+      - run: echo ${{ env.SET_ELSEWHERE }} ${{ vars.ANY }} ${{ job.status }} ${{ strategy.job-index }}
+"#,
+        r"
+== jobs
+  build:
+    runs-on: ubuntu-latest
+    strategy: {matrix: '${{ fromJSON(vars.LEGS) }}'}
+    steps:
+      - run: echo ${{ matrix.anything }}
+",
     ],
     check,
 };

@@ -9,16 +9,30 @@ pub const RULE: Rule = Rule {
     id: "form.unreadable",
     severity: Severity::Error,
     title: "The pipeline file cannot be read",
-    why: "A file that is not well-formed is refused whole: no event starts it, nothing is built, and the site stays as it was. Often \
-          the forge shows no more than that the file is invalid.",
+    why: "A file that is not well-formed is refused whole: no event starts it, nothing is built, and the site stays as it was. \
+          Often the forge shows no more than that the file is invalid.",
     needs: &[],
     bad: &[
-        "== pipeline\non: push\njobs:\n  build:\n    name: Timetable«:» summer\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n",
+        r"
+== pipeline
+on: push
+jobs:
+  build:
+    name: Timetable«:» summer
+    runs-on: ubuntu-latest
+    steps: [{run: ls}]
+",
         "== pipeline\non: push\njobs:\n«\t»build: {}\n",
     ],
-    good: &[
-        "== pipeline\non: push\njobs:\n  build:\n    name: 'Timetable: summer'\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n",
-    ],
+    good: &[r"
+== pipeline
+on: push
+jobs:
+  build:
+    name: 'Timetable: summer'
+    runs-on: ubuntu-latest
+    steps: [{run: ls}]
+"],
     check,
 };
 

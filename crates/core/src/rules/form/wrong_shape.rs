@@ -9,15 +9,37 @@ pub const RULE: Rule = Rule {
     id: "form.wrong-shape",
     severity: Severity::Error,
     title: "A value of another shape than its key takes",
-    why: "Some keys take one word, some a list (lines with `-`), some further keys. Where the shape is wrong the forge refuses the whole \
-          file: nothing runs, and the site stays as it was.",
+    why: "Some keys take one word, some a list (lines with `-`), some further keys. Where the shape is wrong the forge refuses \
+          the whole file: nothing runs, and the site stays as it was.",
     needs: &[],
-    bad: &[
-        "== jobs\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      «run: npm ci»\n",
-    ],
-    good: &[
-        "== pipeline\non:\n  push:\n    branches: main\nconcurrency: pages\njobs:\n  build:\n    runs-on: [self-hosted, linux]\n    timeout-minutes: ${{ vars.LIMIT }}\n    continue-on-error: ${{ matrix.may-fail }}\n    needs: []\n    strategy: ${{ fromJSON(vars.STRATEGY) }}\n    container: node:22\n    environment: {name: production}\n    steps:\n      - run: npm ci\n        timeout-minutes: 5\n        continue-on-error: true\n        env: ${{ fromJSON(vars.ENV) }}\n",
-    ],
+    bad: &[r"
+== jobs
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      «run: npm ci»
+"],
+    good: &[r"
+== pipeline
+on:
+  push:
+    branches: main
+concurrency: pages
+jobs:
+  build:
+    runs-on: [self-hosted, linux]
+    timeout-minutes: ${{ vars.LIMIT }}
+    continue-on-error: ${{ matrix.may-fail }}
+    needs: []
+    strategy: ${{ fromJSON(vars.STRATEGY) }}
+    container: node:22
+    environment: {name: production}
+    steps:
+      - run: npm ci
+        timeout-minutes: 5
+        continue-on-error: true
+        env: ${{ fromJSON(vars.ENV) }}
+"],
     check,
 };
 

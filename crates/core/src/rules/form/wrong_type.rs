@@ -9,15 +9,39 @@ pub const RULE: Rule = Rule {
     id: "form.wrong-type",
     severity: Severity::Error,
     title: "A value of a kind that does not fit",
-    why: "Expressions tell texts, numbers and yes-or-no values apart. A comparison of two kinds is mostly false whatever they hold, so that \
-          the step or job behind it never runs; a function with too few values makes the forge refuse the file.",
+    why: "Expressions tell texts, numbers and yes-or-no values apart. A comparison of two kinds is mostly false whatever they \
+          hold, so that the step or job behind it never runs; a function with too few values makes the forge refuse the file.",
     needs: &[],
-    bad: &[
-        "== pipeline\non:\n  workflow_dispatch:\n    inputs:\n      live: {type: boolean}\njobs:\n  build:\n    runs-on: ubuntu-latest\n    if: «inputs.live == 'true'»\n    steps:\n      - run: npm ci\n",
-    ],
-    good: &[
-        "== pipeline\non:\n  workflow_dispatch:\n    inputs:\n      live: {type: boolean}\n      place: {type: string}\njobs:\n  build:\n    runs-on: ubuntu-latest\n    if: inputs.live == true && inputs.place == 'true' && github.event.inputs.live == 'true'\n    steps:\n      - id: look\n        run: ./look ${{ join(github.event.commits.*.id, ',') }} ${{ toJSON(github) }}\n      - run: npm ci\n        if: steps.look.outputs.changed == 'true' && fromJSON(steps.look.outputs.changed) == true\n",
-    ],
+    bad: &[r"
+== pipeline
+on:
+  workflow_dispatch:
+    inputs:
+      live: {type: boolean}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    if: «inputs.live == 'true'»
+    steps:
+      - run: npm ci
+"],
+    good: &[r"
+== pipeline
+on:
+  workflow_dispatch:
+    inputs:
+      live: {type: boolean}
+      place: {type: string}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    if: inputs.live == true && inputs.place == 'true' && github.event.inputs.live == 'true'
+    steps:
+      - id: look
+        run: ./look ${{ join(github.event.commits.*.id, ',') }} ${{ toJSON(github) }}
+      - run: npm ci
+        if: steps.look.outputs.changed == 'true' && fromJSON(steps.look.outputs.changed) == true
+"],
     check,
 };
 
@@ -27,7 +51,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let (message, mend) = if reason.contains("equal") {
             ("this comparison is decided before anything runs".to_owned(), "compare with a value of the same kind")
         } else if reason.contains("Object") {
-            ("this writes the word \"Object\" instead of a value".to_owned(), "name the one value that is meant, or write toJSON(…)")
+            (
+                "this writes the word \"Object\" instead of a value".to_owned(),
+                "name the one value that is meant, or write toJSON(…)",
+            )
         } else {
             (format!("this function is given too few or too many values, {}", super::REFUSED), "give it the values that it takes")
         };

@@ -9,15 +9,36 @@ pub const RULE: Rule = Rule {
     id: "form.yes-no-trap",
     severity: Severity::Error,
     title: "A word for yes or no that is only a word",
-    why: "The format knows only `true` and `false`. The words yes, no, on and off are texts like any other, and where one of the two values \
-          is wanted the forge refuses the file.",
+    why: "The format knows only `true` and `false`. The words yes, no, on and off are texts like any other, and where one of the \
+          two values is wanted the forge refuses the file.",
     needs: &[],
-    bad: &[
-        "== pipeline\non: push\nconcurrency:\n  group: pages\n  cancel-in-progress: «yes»\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n        continue-on-error: «off»\n",
-    ],
-    good: &[
-        "== pipeline\non: push\nconcurrency:\n  group: pages\n  cancel-in-progress: true\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n        continue-on-error: ${{ github.ref != 'refs/heads/main' }}\n        env: {WINTER: yes}\n",
-    ],
+    bad: &[r"
+== pipeline
+on: push
+concurrency:
+  group: pages
+  cancel-in-progress: «yes»
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: npm ci
+        continue-on-error: «off»
+"],
+    good: &[r"
+== pipeline
+on: push
+concurrency:
+  group: pages
+  cancel-in-progress: true
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: npm ci
+        continue-on-error: ${{ github.ref != 'refs/heads/main' }}
+        env: {WINTER: yes}
+"],
     check,
 };
 

@@ -9,13 +9,47 @@ pub const RULE: Rule = Rule {
     id: "order.absent-environment",
     severity: Severity::Advice,
     title: "The site is published without the environment that is there for it",
-    why: "An environment holds the secrets of a publish, says which branches may do it, and keeps a list of what went online when. A job \
-          that does not name it has none of that.",
+    why: "An environment holds the secrets of a publish, says which branches may do it, and keeps a list of what went online \
+          when. A job that does not name it has none of that.",
     needs: &[],
-    bad: &["== git\nmain default\n== dulk.toml\n[forge.environments.production]\nbranches = [‹\"main\"›]\n== jobs\n  publish:\n    runs-on: x\n    steps:\n      - run: «npx gh-pages -d public»\n"],
+    bad: &[r#"
+== git
+main default
+== dulk.toml
+[forge.environments.production]
+branches = [‹"main"›]
+== jobs
+  publish:
+    runs-on: x
+    steps:
+      - run: «npx gh-pages -d public»
+"#],
     good: &[
-        "== git\nmain default\n== dulk.toml\n[forge.environments.production]\nbranches = [\"main\"]\n== jobs\n  publish:\n    environment: production\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
-        "== git\nmain default\n== dulk.toml\n[forge.environments.staging]\nbranches = [\"next\"]\n== jobs\n  publish:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
+        r#"
+== git
+main default
+== dulk.toml
+[forge.environments.production]
+branches = ["main"]
+== jobs
+  publish:
+    environment: production
+    runs-on: x
+    steps:
+      - run: npx gh-pages -d public
+"#,
+        r#"
+== git
+main default
+== dulk.toml
+[forge.environments.staging]
+branches = ["next"]
+== jobs
+  publish:
+    runs-on: x
+    steps:
+      - run: npx gh-pages -d public
+"#,
     ],
     check,
 };

@@ -12,12 +12,52 @@ pub const RULE: Rule = Rule {
     why: "The forge refuses a file in which a job waits for one it cannot find: no job of it runs.",
     needs: &[],
     bad: &[
-        "== pipeline\non: push\njobs:\n  ‹build›:\n    runs-on: ubuntu-latest\n    steps: [{run: npm ci}]\n  publish:\n    needs: [«biuld»]\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n",
-        "== gitlab\n‹build›:\n  stage: build\n  script: [make]\nlive:\n  stage: deploy\n  needs: [«biuld»]\n  script: [make live]\n",
+        r"
+== pipeline
+on: push
+jobs:
+  ‹build›:
+    runs-on: ubuntu-latest
+    steps: [{run: npm ci}]
+  publish:
+    needs: [«biuld»]
+    runs-on: ubuntu-latest
+    steps: [{run: ls}]
+",
+        r"
+== gitlab
+‹build›:
+  stage: build
+  script: [make]
+live:
+  stage: deploy
+  needs: [«biuld»]
+  script: [make live]
+",
     ],
     good: &[
-        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps: [{run: npm ci}]\n  publish:\n    needs: Build\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n",
-        "== gitlab\nbuild:\n  stage: build\n  script: [make]\nlive:\n  stage: deploy\n  needs: [build]\n  script: [make live]\n",
+        r"
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps: [{run: npm ci}]
+  publish:
+    needs: Build
+    runs-on: ubuntu-latest
+    steps: [{run: ls}]
+",
+        r"
+== gitlab
+build:
+  stage: build
+  script: [make]
+live:
+  stage: deploy
+  needs: [build]
+  script: [make live]
+",
     ],
     check,
 };
@@ -29,8 +69,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let ids: Vec<&str> = case.pipeline.jobs.iter().map(|other| other.id.value.as_str()).collect();
             let others: Vec<&str> = ids.iter().copied().filter(|id| *id != job.id.value).collect();
             let meant = nearest(name, others.iter().copied()).or(if let [only] = others.as_slice() { Some(only) } else { None });
-            let witness = meant.or(ids.first().copied()).and_then(|id| case.pipeline.job(id)).map(|index| case.pipeline.jobs[index].id.at);
-            let message = format!("`{}` waits for `{name}`, which is no job, so this file is refused and nothing in it runs", job.id.value);
+            let witness =
+                meant.or(ids.first().copied()).and_then(|id| case.pipeline.job(id)).map(|index| case.pipeline.jobs[index].id.at);
+            let message =
+                format!("`{}` waits for `{name}`, which is no job, so this file is refused and nothing in it runs", job.id.value);
             let finding = out.add(need.inner(), message);
             if let Some(at) = witness {
                 finding.witness(crate::case::at(at), format!("the jobs of this file are {}", listed_short(&ids)));

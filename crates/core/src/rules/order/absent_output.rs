@@ -12,15 +12,44 @@ pub const RULE: Rule = Rule {
     id: "order.absent-output",
     severity: Severity::Error,
     title: "An output is read that no job or step gives",
-    why: "A job hands on only the outputs that it lists, and an action only those that its manual names. Any other is empty: a condition on \
-          it is false, a path ends in nothing, and no error says so.",
+    why: "A job hands on only the outputs that it lists, and an action only those that its manual names. Any other is empty: a \
+          condition on it is false, a path ends in nothing, and no error says so.",
     needs: &[],
-    bad: &[
-        "== jobs\n  a:\n    runs-on: x\n    outputs: {‹page›: x}\n    steps: [{run: ls}]\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - run: echo ${{ needs.a.outputs.«pages» }}\n",
-    ],
+    bad: &[r"
+== jobs
+  a:
+    runs-on: x
+    outputs: {‹page›: x}
+    steps: [{run: ls}]
+  b:
+    needs: a
+    runs-on: x
+    steps:
+      - run: echo ${{ needs.a.outputs.«pages» }}
+"],
     good: &[
-        "== jobs\n  a:\n    runs-on: x\n    outputs: {page: x}\n    steps: [{run: ls}]\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - run: echo ${{ needs.a.outputs.Page }} ${{ needs.a.result }} ${{ toJSON(needs.a.outputs) }}\n",
-        "== jobs\n  a:\n    uses: ferry/tools/.github/workflows/x.yml@v1\n  b:\n    needs: a\n    runs-on: x\n    steps:\n      - run: echo ${{ needs.a.outputs.page }}\n",
+        r"
+== jobs
+  a:
+    runs-on: x
+    outputs: {page: x}
+    steps: [{run: ls}]
+  b:
+    needs: a
+    runs-on: x
+    steps:
+      - run: echo ${{ needs.a.outputs.Page }} ${{ needs.a.result }} ${{ toJSON(needs.a.outputs) }}
+",
+        r"
+== jobs
+  a:
+    uses: ferry/tools/.github/workflows/x.yml@v1
+  b:
+    needs: a
+    runs-on: x
+    steps:
+      - run: echo ${{ needs.a.outputs.page }}
+",
     ],
     check,
 };
@@ -55,7 +84,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         }
         let finding = out.add(place, format!("this is empty: `{id}` gives no output `{name}`"));
-        let gives = if known.names.is_empty() { format!("{} no outputs", known.source) } else { format!("{} {}", known.source, listed_short(&known.names)) };
+        let gives = if known.names.is_empty() {
+            format!("{} no outputs", known.source)
+        } else {
+            format!("{} {}", known.source, listed_short(&known.names))
+        };
         finding.witness(at(known.at), gives);
         finding.mend(match near {
             Some(near) => Mend::certain(format!("write {near}"), [Edit::replace(place, near)]),
@@ -87,5 +120,10 @@ fn of_step<'c>(case: &'c Case<'_>, job: usize, id: &str) -> Option<Known<'c>> {
         return Some(Known { names, at: action.at, source: "this action gives", only_near: false });
     }
     let known = knowledge::actions().get(UsedAction::of(&action.value)?.name).filter(|known| !known.outputs.is_empty())?;
-    Some(Known { names: known.outputs.iter().map(String::as_str).collect(), at: action.at, source: "this action gives", only_near: true })
+    Some(Known {
+        names: known.outputs.iter().map(String::as_str).collect(),
+        at: action.at,
+        source: "this action gives",
+        only_near: true,
+    })
 }

@@ -10,17 +10,71 @@ pub const RULE: Rule = Rule {
     id: "order.cut-short",
     severity: Severity::Advice,
     title: "A running publish may be stopped in the middle",
-    why: "A lock that cancels the run before it is good for tests. A publish that is cut off half-way may leave half of the new site and \
-          half of the old one.",
+    why: "A lock that cancels the run before it is good for tests. A publish that is cut off half-way may leave half of the new \
+          site and half of the old one.",
     needs: &[],
     bad: &[
-        "== git\nmain default\n== pipeline\non: push\nconcurrency:\n  group: publish\n  cancel-in-progress: «true»\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - run: ‹rsync -a public/ pier@tarnsay.example:/www›\n",
-        "== git\nmain default\n== gitlab\nlive:\n  resource_group: live\n  interruptible: «true»\n  script: [‹rsync -a public/ pier@tarnsay.example:/www›]\n",
+        r"
+== git
+main default
+== pipeline
+on: push
+concurrency:
+  group: publish
+  cancel-in-progress: «true»
+jobs:
+  publish:
+    runs-on: x
+    steps:
+      - run: ‹rsync -a public/ pier@tarnsay.example:/www›
+",
+        r"
+== git
+main default
+== gitlab
+live:
+  resource_group: live
+  interruptible: «true»
+  script: [‹rsync -a public/ pier@tarnsay.example:/www›]
+",
     ],
     good: &[
-        "== git\nmain default\n== pipeline\non: push\nconcurrency:\n  group: publish\n  cancel-in-progress: false\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
-        "== git\nmain default\n== pipeline\non: push\nconcurrency:\n  group: test\n  cancel-in-progress: true\njobs:\n  test:\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== git\nmain default\n== gitlab\nlive:\n  resource_group: live\n  interruptible: false\n  script: [rsync -a public/ pier@tarnsay.example:/www]\n",
+        r"
+== git
+main default
+== pipeline
+on: push
+concurrency:
+  group: publish
+  cancel-in-progress: false
+jobs:
+  publish:
+    runs-on: x
+    steps:
+      - run: npx gh-pages -d public
+",
+        r"
+== git
+main default
+== pipeline
+on: push
+concurrency:
+  group: test
+  cancel-in-progress: true
+jobs:
+  test:
+    runs-on: x
+    steps: [{run: ls}]
+",
+        r"
+== git
+main default
+== gitlab
+live:
+  resource_group: live
+  interruptible: false
+  script: [rsync -a public/ pier@tarnsay.example:/www]
+",
     ],
     check,
 };

@@ -10,22 +10,48 @@ pub const RULE: Rule = Rule {
     title: "Jobs wait for each other in a circle",
     why: "Each job of the circle waits for another of it, so none can ever be the first. The forge refuses the file.",
     needs: &[],
-    bad: &[
-        "== pipeline\non: push\njobs:\n  build:\n    needs: «publish»\n    runs-on: ubuntu-latest\n    steps: [{run: npm ci}]\n  publish:\n    needs: [‹build›]\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n",
-    ],
-    good: &[
-        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps: [{run: npm ci}]\n  test:\n    needs: build\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n  publish:\n    needs: [build, test]\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n",
-    ],
+    bad: &[r"
+== pipeline
+on: push
+jobs:
+  build:
+    needs: «publish»
+    runs-on: ubuntu-latest
+    steps: [{run: npm ci}]
+  publish:
+    needs: [‹build›]
+    runs-on: ubuntu-latest
+    steps: [{run: ls}]
+"],
+    good: &[r"
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps: [{run: npm ci}]
+  test:
+    needs: build
+    runs-on: ubuntu-latest
+    steps: [{run: ls}]
+  publish:
+    needs: [build, test]
+    runs-on: ubuntu-latest
+    steps: [{run: ls}]
+"],
     check,
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for circle in circles(case) {
         let names: Vec<&str> = circle.iter().chain(circle.first()).map(|job| case.job_name(*job)).collect();
-        let need = |from: usize, to: usize| case.pipeline.jobs[from].needs.iter().find(|need| case.pipeline.job(&need.value) == Some(to));
+        let need = |from: usize, to: usize| {
+            case.pipeline.jobs[from].needs.iter().find(|need| case.pipeline.job(&need.value) == Some(to))
+        };
         let next = circle.get(1).copied().unwrap_or(circle[0]);
         let Some(first) = need(circle[0], next) else { continue };
-        let finding = out.add(first.inner(), format!("these jobs wait for each other, so none of them ever starts: {}", names.join(" → ")));
+        let finding =
+            out.add(first.inner(), format!("these jobs wait for each other, so none of them ever starts: {}", names.join(" → ")));
         for (index, job) in circle.iter().enumerate().skip(1) {
             let next = circle[(index + 1) % circle.len()];
             if let Some(other) = need(*job, next) {
@@ -49,8 +75,11 @@ fn circles(case: &Case<'_>) -> Vec<Vec<usize>> {
     }
     let jobs = &case.pipeline.jobs;
     let needs: Vec<Vec<usize>> = {
-        let ids: std::collections::HashMap<String, usize> = jobs.iter().enumerate().rev().map(|(index, job)| (job.id.value.to_ascii_lowercase(), index)).collect();
-        jobs.iter().map(|job| job.needs.iter().filter_map(|need| ids.get(&need.value.to_ascii_lowercase()).copied()).collect()).collect()
+        let ids: std::collections::HashMap<String, usize> =
+            jobs.iter().enumerate().rev().map(|(index, job)| (job.id.value.to_ascii_lowercase(), index)).collect();
+        jobs.iter()
+            .map(|job| job.needs.iter().filter_map(|need| ids.get(&need.value.to_ascii_lowercase()).copied()).collect())
+            .collect()
     };
     let mut state = vec![State::New; jobs.len()];
     let mut found = Vec::new();

@@ -1,5 +1,23 @@
 //! Which job comes first, and what waits for what.
 
+pub(in crate::rules) mod absent_environment;
+pub(in crate::rules) mod absent_job;
+pub(in crate::rules) mod absent_output;
+pub(in crate::rules) mod absent_stage;
+pub(in crate::rules) mod cut_short;
+pub(in crate::rules) mod cycle;
+pub(in crate::rules) mod never_reached;
+pub(in crate::rules) mod no_checkout;
+pub(in crate::rules) mod publishes_after_failure;
+pub(in crate::rules) mod races;
+pub(in crate::rules) mod repeated_publish;
+pub(in crate::rules) mod same_target;
+pub(in crate::rules) mod step_too_early;
+pub(in crate::rules) mod unbounded;
+pub(in crate::rules) mod unordered_use;
+pub(in crate::rules) mod untested;
+pub(in crate::rules) mod wide_lock;
+
 use crate::case::{Case, Published};
 use crate::finding::{Edit, Mend};
 use crate::rehearsal::Answer;

@@ -11,16 +11,58 @@ pub const RULE: Rule = Rule {
     id: "order.no-checkout",
     severity: Severity::Error,
     title: "A job never brings the repository",
-    why: "Every job starts with an empty folder. Without a checkout there is no package.json, no script and no source: the first command \
-          that needs one fails.",
+    why: "Every job starts with an empty folder. Without a checkout there is no package.json, no script and no source: the first \
+          command that needs one fails.",
     needs: &[],
     bad: &[
-        "== jobs\n  a:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/setup-node@v5\n      - run: «npm ci»\n",
-        "== jobs\n  a:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: «./.github/actions/build»\n",
+        r"
+== jobs
+  a:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/setup-node@v5
+      - run: «npm ci»
+",
+        r"
+== jobs
+  a:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: «./.github/actions/build»
+",
     ],
     good: &[
-        "== jobs\n  a:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v5\n      - run: npm ci\n  b:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm install -g serve\n      - run: npx gh-pages -d dist\n",
-        "== jobs\n  a:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/download-artifact@v5\n        with: {name: source}\n      - run: npm ci\n  b:\n    runs-on: ubuntu-latest\n    steps:\n      - run: git clone https://harbour.example/x .\n      - run: npm ci\n  c:\n    runs-on: self-hosted\n    steps:\n      - run: npm ci\n",
+        r"
+== jobs
+  a:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm ci
+  b:
+    runs-on: ubuntu-latest
+    steps:
+      - run: npm install -g serve
+      - run: npx gh-pages -d dist
+",
+        r"
+== jobs
+  a:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/download-artifact@v5
+        with: {name: source}
+      - run: npm ci
+  b:
+    runs-on: ubuntu-latest
+    steps:
+      - run: git clone https://harbour.example/x .
+      - run: npm ci
+  c:
+    runs-on: self-hosted
+    steps:
+      - run: npm ci
+",
     ],
     check,
 };
@@ -31,9 +73,21 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
         // A machine of one's own may keep its folder from run to run.
-        let fresh = !job.runners.is_empty() && job.runners.iter().all(|runner| ["ubuntu-", "macos-", "windows-"].iter().any(|start| runner.value.starts_with(start)));
+        let fresh = !job.runners.is_empty()
+            && job
+                .runners
+                .iter()
+                .all(|runner| ["ubuntu-", "macos-", "windows-"].iter().any(|start| runner.value.starts_with(start)));
         let brings = |effect: &EffectAt| {
-            matches!(effect.effect, Effect::Checkout { .. } | Effect::Unknown | Effect::Download { .. } | Effect::Copy { .. } | Effect::Write { .. } | Effect::RestoreCache { .. })
+            matches!(
+                effect.effect,
+                Effect::Checkout { .. }
+                    | Effect::Unknown
+                    | Effect::Download { .. }
+                    | Effect::Copy { .. }
+                    | Effect::Write { .. }
+                    | Effect::RestoreCache { .. }
+            )
         };
         let local = |step: usize| matches!(&job.steps[step].work, Work::Uses { action, .. } if action.value.starts_with("./"));
         if !fresh {
@@ -49,9 +103,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 let later = case.effects.of_job(index).any(|(_, other)| matches!(other.effect, Effect::Checkout { .. }));
                 let names_package = case.sources.slice(effect.at).split_whitespace().skip(2).any(|word| !word.starts_with('-'));
                 if !later && (local(step) || !names_package) {
-                    out.add(effect.at, format!("`{}` fails here: nothing has brought the repository, and the folder is empty", job.id.value))
-                        .witness(WitnessSource::Catalog, "each job starts with an empty folder")
-                        .mend(Mend::by_hand("check the repository out in the first step of the job"));
+                    out.add(
+                        effect.at,
+                        format!("`{}` fails here: nothing has brought the repository, and the folder is empty", job.id.value),
+                    )
+                    .witness(WitnessSource::Catalog, "each job starts with an empty folder")
+                    .mend(Mend::by_hand("check the repository out in the first step of the job"));
                 }
                 break;
             }

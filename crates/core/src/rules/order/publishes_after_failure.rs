@@ -13,18 +13,81 @@ pub const RULE: Rule = Rule {
     id: "order.publishes-after-failure",
     severity: Severity::Error,
     title: "The site is published although a step before failed",
-    why: "After a failure the rest is skipped, so that nothing half-made goes online. A condition such as always(), or a failure that is \
-          passed over, takes that away: the old, empty or broken folder is published, and the run is green.",
+    why: "After a failure the rest is skipped, so that nothing half-made goes online. A condition such as always(), or a failure \
+          that is passed over, takes that away: the old, empty or broken folder is published, and the run is green.",
     needs: &[],
     bad: &[
-        "== steps\n      - uses: actions/checkout@v5\n      - run: «npx vitest run || true»\n      - run: ‹npx gh-pages -d dist›\n",
-        "== jobs\n  build:\n    runs-on: x\n    steps: [{run: npx vite build}]\n  publish:\n    needs: ‹build›\n    if: «always()»\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
-        "== git\nmain default\n== gitlab\nbuild:\n  stage: build\n  script:\n    - «npx vite build || true»\n  artifacts: {paths: [dist]}\n‹pages›:\n  stage: deploy\n  script: [mv dist public]\n  artifacts: {paths: [public]}\n",
+        r"
+== steps
+      - uses: actions/checkout@v5
+      - run: «npx vitest run || true»
+      - run: ‹npx gh-pages -d dist›
+",
+        r"
+== jobs
+  build:
+    runs-on: x
+    steps: [{run: npx vite build}]
+  publish:
+    needs: ‹build›
+    if: «always()»
+    runs-on: x
+    steps:
+      - run: npx gh-pages -d public
+",
+        r"
+== git
+main default
+== gitlab
+build:
+  stage: build
+  script:
+    - «npx vite build || true»
+  artifacts: {paths: [dist]}
+‹pages›:
+  stage: deploy
+  script: [mv dist public]
+  artifacts: {paths: [public]}
+",
     ],
     good: &[
-        "== jobs\n  build:\n    runs-on: x\n    steps: [{run: npx vite build}]\n  publish:\n    needs: build\n    if: always() && needs.build.result == 'success'\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
-        "== jobs\n  build:\n    runs-on: x\n    steps: [{run: npx vite build}]\n  publish:\n    needs: build\n    if: ${{ !failure() && !cancelled() }}\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
-        "== git\nmain default\n== gitlab\nbuild:\n  stage: build\n  script: [npx vite build]\n  artifacts: {paths: [dist]}\npages:\n  stage: deploy\n  script: [mv dist public]\n  artifacts: {paths: [public]}\n",
+        r"
+== jobs
+  build:
+    runs-on: x
+    steps: [{run: npx vite build}]
+  publish:
+    needs: build
+    if: always() && needs.build.result == 'success'
+    runs-on: x
+    steps:
+      - run: npx gh-pages -d public
+",
+        r"
+== jobs
+  build:
+    runs-on: x
+    steps: [{run: npx vite build}]
+  publish:
+    needs: build
+    if: ${{ !failure() && !cancelled() }}
+    runs-on: x
+    steps:
+      - run: npx gh-pages -d public
+",
+        r"
+== git
+main default
+== gitlab
+build:
+  stage: build
+  script: [npx vite build]
+  artifacts: {paths: [dist]}
+pages:
+  stage: deploy
+  script: [mv dist public]
+  artifacts: {paths: [public]}
+",
     ],
     check,
 };
@@ -35,23 +98,41 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         if let Some(condition) = job.condition.as_ref().filter(|condition| !job.needs.is_empty() && survives_failure(condition)) {
             let needs = job.needs_at.unwrap_or(job.needs[0].at);
             let place = job.needs.first().filter(|_| job.needs.len() == 1).map_or(needs, |need| need.at);
-            speak_of_condition(&condition.text, &format!("`{}` publishes even when what it waits for has failed", job.id.value), place, "it waits for this", out);
+            speak_of_condition(
+                &condition.text,
+                &format!("`{}` publishes even when what it waits for has failed", job.id.value),
+                place,
+                "it waits for this",
+                out,
+            );
         }
         let step = &job.steps[published.step];
         let earlier = |wanted: &dyn Fn(&EffectAt) -> bool| {
-            case.effects.of_job(published.job).filter(|(number, _)| *number < published.step).find(|(_, effect)| wanted(effect)).map(|(number, effect)| (number, effect.at))
+            case.effects
+                .of_job(published.job)
+                .filter(|(number, _)| *number < published.step)
+                .find(|(_, effect)| wanted(effect))
+                .map(|(number, effect)| (number, effect.at))
         };
         if let Some(condition) = step.condition.as_ref().filter(|condition| survives_failure(condition))
             && let Some((_, build)) = earlier(&|effect| makes_the_site(&effect.effect))
         {
-            speak_of_condition(&condition.text, "this step publishes even when a step before it has failed", build, "when this fails, there is nothing new to publish", out);
+            speak_of_condition(
+                &condition.text,
+                "this step publishes even when a step before it has failed",
+                build,
+                "when this fails, there is nothing new to publish",
+                out,
+            );
         }
         passed_over(case, &published, out);
     }
 }
 
 fn speak_of_condition(text: &Text, message: &str, place: Place, because: &str, out: &mut Findings) {
-    out.add(text.inner(), message).witness(at(place), because).mend(Mend::by_hand("remove always() or !cancelled(), or ask for success() as well"));
+    out.add(text.inner(), message)
+        .witness(at(place), because)
+        .mend(Mend::by_hand("remove always() or !cancelled(), or ask for success() as well"));
 }
 
 /// A build or a test whose failure counts for nothing, on the way to a publish.
@@ -66,7 +147,11 @@ fn passed_over(case: &Case<'_>, published: &Published<'_>, out: &mut Findings) {
         }
         let step = &case.pipeline.jobs[job].steps[number];
         let is_true = |text: &&Text| text.value.trim() == "true";
-        let message = if test { "the tests may fail here without anybody noticing, and the publish goes on" } else { "the build may fail here without anybody noticing, and the publish goes on" };
+        let message = if test {
+            "the tests may fail here without anybody noticing, and the publish goes on"
+        } else {
+            "the build may fail here without anybody noticing, and the publish goes on"
+        };
         let of_job = case.pipeline.jobs[job].may_fail.as_ref().filter(is_true);
         let text = step.may_fail.as_ref().filter(is_true).or(of_job);
         let finding = match text {

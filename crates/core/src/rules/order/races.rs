@@ -11,17 +11,60 @@ pub const RULE: Rule = Rule {
     id: "order.races",
     severity: Severity::Advice,
     title: "Two runs may publish at the same time",
-    why: "Two pushes shortly after each other start two runs side by side, and the older one may be the last to publish. A lock lets one \
-          run publish at a time.",
+    why: "Two pushes shortly after each other start two runs side by side, and the older one may be the last to publish. A lock \
+          lets one run publish at a time.",
     needs: &[],
     bad: &[
-        "== git\nmain default\n== jobs\n  publish:\n    runs-on: x\n    steps:\n      - run: «rsync -a --delete public/ pier@tarnsay.example:/www»\n",
-        "== git\nmain default\n== gitlab\n«pages»:\n  script: [make]\n  artifacts: {paths: [public]}\n",
+        r"
+== git
+main default
+== jobs
+  publish:
+    runs-on: x
+    steps:
+      - run: «rsync -a --delete public/ pier@tarnsay.example:/www»
+",
+        r"
+== git
+main default
+== gitlab
+«pages»:
+  script: [make]
+  artifacts: {paths: [public]}
+",
     ],
     good: &[
-        "== git\nmain default\n== pipeline\non: push\nconcurrency: publish\njobs:\n  publish:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
-        "== git\nmain default\n== jobs\n  publish:\n    concurrency: {group: publish}\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
-        "== git\nmain default\n== gitlab\npages:\n  resource_group: pages\n  script: [make]\n  artifacts: {paths: [public]}\n",
+        r"
+== git
+main default
+== pipeline
+on: push
+concurrency: publish
+jobs:
+  publish:
+    runs-on: x
+    steps:
+      - run: npx gh-pages -d public
+",
+        r"
+== git
+main default
+== jobs
+  publish:
+    concurrency: {group: publish}
+    runs-on: x
+    steps:
+      - run: npx gh-pages -d public
+",
+        r"
+== git
+main default
+== gitlab
+pages:
+  resource_group: pages
+  script: [make]
+  artifacts: {paths: [public]}
+",
     ],
     check,
 };
@@ -32,7 +75,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         return;
     }
     let pushed = |published: &crate::case::Published<'_>| {
-        case.played().any(|(occasion, rehearsal)| occasion.kind == OccasionKind::Push && case.happens(published, rehearsal) > Answer::No)
+        case.played()
+            .any(|(occasion, rehearsal)| occasion.kind == OccasionKind::Push && case.happens(published, rehearsal) > Answer::No)
     };
     let Some(published) = made_by_some_event(case)
         .into_iter()

@@ -11,15 +11,49 @@ pub const RULE: Rule = Rule {
     id: "order.repeated-publish",
     severity: Severity::Error,
     title: "The site is published once for every leg of the matrix",
-    why: "All steps of a job with a matrix run once per leg, side by side. The legs publish over each other, and which one stays online is \
-          chance.",
+    why: "All steps of a job with a matrix run once per leg, side by side. The legs publish over each other, and which one stays \
+          online is chance.",
     needs: &[],
-    bad: &[
-        "== git\nmain default\n== jobs\n  a:\n    strategy:\n      matrix:\n        ‹node: [20, 22]›\n    runs-on: x\n    steps:\n      - uses: actions/setup-node@v5\n        with: {node-version: '${{ matrix.node }}'}\n      - run: «npx gh-pages -d public»\n",
-    ],
+    bad: &[r"
+== git
+main default
+== jobs
+  a:
+    strategy:
+      matrix:
+        ‹node: [20, 22]›
+    runs-on: x
+    steps:
+      - uses: actions/setup-node@v5
+        with: {node-version: '${{ matrix.node }}'}
+      - run: «npx gh-pages -d public»
+"],
     good: &[
-        "== git\nmain default\n== jobs\n  a:\n    strategy:\n      matrix:\n        node: [22]\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
-        "== git\nmain default\n== jobs\n  a:\n    strategy:\n      matrix:\n        node: [20, 22]\n    runs-on: x\n    steps:\n      - if: matrix.node == 22\n        run: npx gh-pages -d public\n",
+        r"
+== git
+main default
+== jobs
+  a:
+    strategy:
+      matrix:
+        node: [22]
+    runs-on: x
+    steps:
+      - run: npx gh-pages -d public
+",
+        r"
+== git
+main default
+== jobs
+  a:
+    strategy:
+      matrix:
+        node: [20, 22]
+    runs-on: x
+    steps:
+      - if: matrix.node == 22
+        run: npx gh-pages -d public
+",
     ],
     check,
 };
@@ -30,7 +64,15 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let Some(matrix) = job.matrix.as_ref().filter(|matrix| matrix.legs.is_some_and(|legs| legs > 1)) else { continue };
         let step = &job.steps[published.step];
         let mentions = |text: &crate::model::Text| text.value.contains("matrix.");
-        let by_leg = step.condition.iter().map(|condition| &condition.text).chain(step.variables.entries.iter().map(|(_, value)| value)).chain(job.variables.entries.iter().map(|(_, value)| value)).chain(step.directory.iter()).chain(job.environment.iter()).any(mentions);
+        let by_leg = step
+            .condition
+            .iter()
+            .map(|condition| &condition.text)
+            .chain(step.variables.entries.iter().map(|(_, value)| value))
+            .chain(job.variables.entries.iter().map(|(_, value)| value))
+            .chain(step.directory.iter())
+            .chain(job.environment.iter())
+            .any(mentions);
         let surely = case.played().any(|(_, rehearsal)| case.happens(&published, rehearsal) == Answer::Yes);
         if by_leg || !surely {
             continue;

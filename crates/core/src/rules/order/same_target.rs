@@ -9,17 +9,71 @@ pub const RULE: Rule = Rule {
     id: "order.same-target",
     severity: Severity::Error,
     title: "Two publishes go to one place on one event",
-    why: "Staging and production, or an old and a new pipeline, that publish to the same place on the same event overwrite each other. \
-          Whichever ends last is what visitors see.",
+    why: "Staging and production, or an old and a new pipeline, that publish to the same place on the same event overwrite each \
+          other. Whichever ends last is what visitors see.",
     needs: &[],
     bad: &[
-        "== git\nmain default\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: ‹npx gh-pages -d one›\n  b:\n    runs-on: x\n    steps:\n      - run: «npx gh-pages -d two»\n",
-        "== git\nmain default\n== gitlab\na:\n  script: [‹rsync -a one/ pier@tarnsay.example:/www›]\nb:\n  script: [«rsync -a two/ pier@tarnsay.example:/www»]\n",
+        r"
+== git
+main default
+== jobs
+  a:
+    runs-on: x
+    steps:
+      - run: ‹npx gh-pages -d one›
+  b:
+    runs-on: x
+    steps:
+      - run: «npx gh-pages -d two»
+",
+        r"
+== git
+main default
+== gitlab
+a:
+  script: [‹rsync -a one/ pier@tarnsay.example:/www›]
+b:
+  script: [«rsync -a two/ pier@tarnsay.example:/www»]
+",
     ],
     good: &[
-        "== git\nmain default\n== jobs\n  a:\n    if: github.ref_name == 'main'\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d one\n  b:\n    if: github.ref_name != 'main'\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d two\n",
-        "== git\nmain default\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - run: rsync -a one/ pier@tarnsay.example:/www/one\n  b:\n    runs-on: x\n    steps:\n      - run: rsync -a two/ pier@tarnsay.example:/www/two\n",
-        "== git\nmain default\n== gitlab\na:\n  script: [rsync -a one/ pier@tarnsay.example:/www/one]\nb:\n  script: [rsync -a two/ pier@tarnsay.example:/www/two]\n",
+        r"
+== git
+main default
+== jobs
+  a:
+    if: github.ref_name == 'main'
+    runs-on: x
+    steps:
+      - run: npx gh-pages -d one
+  b:
+    if: github.ref_name != 'main'
+    runs-on: x
+    steps:
+      - run: npx gh-pages -d two
+",
+        r"
+== git
+main default
+== jobs
+  a:
+    runs-on: x
+    steps:
+      - run: rsync -a one/ pier@tarnsay.example:/www/one
+  b:
+    runs-on: x
+    steps:
+      - run: rsync -a two/ pier@tarnsay.example:/www/two
+",
+        r"
+== git
+main default
+== gitlab
+a:
+  script: [rsync -a one/ pier@tarnsay.example:/www/one]
+b:
+  script: [rsync -a two/ pier@tarnsay.example:/www/two]
+",
     ],
     check,
 };
@@ -50,7 +104,11 @@ fn earlier(case: &Case<'_>, published: &Published<'_>, place: &str) -> Option<(S
         });
         if let Some(other) = found {
             let id = &case.project.prepared[other.pipeline].pipeline.jobs[other.job].id.value;
-            let name = if other.pipeline == case.index { format!("`{id}`") } else { format!("`{id}` of {}", case.project.path(other.pipeline)) };
+            let name = if other.pipeline == case.index {
+                format!("`{id}`")
+            } else {
+                format!("`{id}` of {}", case.project.path(other.pipeline))
+            };
             return Some((name, other.at, occasion.told()));
         }
     }
@@ -66,6 +124,7 @@ fn apart(case: &Case<'_>, published: &Published<'_>, other: &PlacedPublish, plac
             || case.pipeline.upstream(other.job).contains(&published.job));
     // A secret of one environment is another one's in the next.
     let other_job = &case.project.prepared[other.pipeline].pipeline.jobs[other.job];
-    let environments = place.contains("${{") && (case.pipeline.jobs[published.job].environment.is_some() || other_job.environment.is_some());
+    let environments =
+        place.contains("${{") && (case.pipeline.jobs[published.job].environment.is_some() || other_job.environment.is_some());
     !ordered && !environments
 }

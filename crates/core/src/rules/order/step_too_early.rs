@@ -12,16 +12,40 @@ pub const RULE: Rule = Rule {
     id: "order.step-too-early",
     severity: Severity::Error,
     title: "A step comes before what it needs",
-    why: "A job starts with an empty folder, and its steps run from top to bottom: first the repository is checked out, then the runtime is \
-          made ready, then packages are installed, then the site is built, and then it is handed on.",
+    why: "A job starts with an empty folder, and its steps run from top to bottom: first the repository is checked out, then the \
+          runtime is made ready, then packages are installed, then the site is built, and then it is handed on.",
     needs: &[],
-    bad: &[
-        "== package.json\n{}\n== steps\n      - run: «npm ci»\n      - uses: ‹actions/checkout@v5›\n",
-    ],
+    bad: &[r"
+== package.json
+{}
+== steps
+      - run: «npm ci»
+      - uses: ‹actions/checkout@v5›
+"],
     good: &[
-        "== package.json\n{\"scripts\": {\"build\": \"vite build\"}}\n== steps\n      - uses: actions/checkout@v5\n      - uses: pnpm/action-setup@v4\n      - uses: actions/setup-node@v5\n      - run: npm ci\n      - id: make\n        run: npm run build\n      - run: echo ${{ steps.make.outputs.page }}\n      - uses: actions/upload-artifact@v4\n        with: {path: dist}\n      - uses: actions/checkout@v5\n        with: {ref: pages, path: old}\n",
+        r#"
+== package.json
+{"scripts": {"build": "vite build"}}
+== steps
+      - uses: actions/checkout@v5
+      - uses: pnpm/action-setup@v4
+      - uses: actions/setup-node@v5
+      - run: npm ci
+      - id: make
+        run: npm run build
+      - run: echo ${{ steps.make.outputs.page }}
+      - uses: actions/upload-artifact@v4
+        with: {path: dist}
+      - uses: actions/checkout@v5
+        with: {ref: pages, path: old}
+"#,
         // The files come from elsewhere.
-        "== steps\n      - uses: actions/download-artifact@v5\n        with: {name: source}\n      - run: npm ci\n",
+        r"
+== steps
+      - uses: actions/download-artifact@v5
+        with: {name: source}
+      - run: npm ci
+",
     ],
     check,
 };
@@ -51,7 +75,8 @@ fn before_checkout(case: &Case<'_>, job: usize, out: &mut Findings) {
         let local = matches!(&steps[step].work, Work::Uses { action, .. } if action.value.starts_with("./"));
         match &effect.effect {
             _ if local => {}
-            Effect::Install { dir: Some(dir), manager, .. } if dir.is_empty() && knowledge::managers().get(manager).is_some() => {}
+            Effect::Install { dir: Some(dir), manager, .. } if dir.is_empty() && knowledge::managers().get(manager).is_some() => {
+            }
             Effect::RunScript { dir: Some(dir), .. } if dir.is_empty() => {}
             Effect::Build { .. } => {}
             Effect::Nothing | Effect::SetUp { .. } | Effect::Test { .. } => continue,
@@ -59,7 +84,14 @@ fn before_checkout(case: &Case<'_>, job: usize, out: &mut Findings) {
             _ => return,
         }
         let message = "this comes before the repository is checked out: the folder is still empty".to_owned();
-        return speak(effect.at, message, later.at, "the files come only here".into(), "move the checkout to the start of the job".into(), out);
+        return speak(
+            effect.at,
+            message,
+            later.at,
+            "the files come only here".into(),
+            "move the checkout to the start of the job".into(),
+            out,
+        );
     }
     // An action of this repository is not read at all when it is not there yet.
     let local = steps.iter().take(checkout).find_map(|step| match &step.work {
@@ -68,7 +100,14 @@ fn before_checkout(case: &Case<'_>, job: usize, out: &mut Findings) {
     });
     if let Some(action) = local {
         let message = format!("`{}` is not there yet: the repository is checked out only later", action.value);
-        speak(action.at, message, later.at, "the files come only here".into(), "move the checkout to the start of the job".into(), out);
+        speak(
+            action.at,
+            message,
+            later.at,
+            "the files come only here".into(),
+            "move the checkout to the start of the job".into(),
+            out,
+        );
     }
 }
 
@@ -82,8 +121,16 @@ fn before_set_up(case: &Case<'_>, job: usize, out: &mut Findings) {
             }
             Effect::SetUp { tool, .. } if !effect.perhaps => {
                 if let Some((install, _)) = first.filter(|(install, runtime)| runtime == tool && !install.perhaps) {
-                    let message = format!("this runs with whatever {tool} the runner has: the one that is wanted is set up only later");
-                    speak(install.at, message, effect.at, format!("{tool} is set up only here"), format!("move the step that sets up {tool} before this one"), out);
+                    let message =
+                        format!("this runs with whatever {tool} the runner has: the one that is wanted is set up only later");
+                    speak(
+                        install.at,
+                        message,
+                        effect.at,
+                        format!("{tool} is set up only here"),
+                        format!("move the step that sets up {tool} before this one"),
+                        out,
+                    );
                     return;
                 }
             }
@@ -106,7 +153,14 @@ fn before_install(case: &Case<'_>, job: usize, out: &mut Findings) {
                 }
                 let Some((script, _)) = ran.filter(|(_, own)| own == dir && !effect.perhaps) else { return };
                 let message = "this runs before the packages are installed, and finds none of them".to_owned();
-                return speak(script.at, message, effect.at, "they are installed only here".into(), "move the installation before it".into(), out);
+                return speak(
+                    script.at,
+                    message,
+                    effect.at,
+                    "they are installed only here".into(),
+                    "move the installation before it".into(),
+                    out,
+                );
             }
             Effect::Install { .. } | Effect::RestoreCache { .. } | Effect::Download { .. } | Effect::Copy { .. } => return,
             Effect::Unknown if ran.is_none() => return,
@@ -118,7 +172,9 @@ fn before_install(case: &Case<'_>, job: usize, out: &mut Findings) {
 /// A folder is handed on, and the build that writes it comes later.
 fn before_build(case: &Case<'_>, job: usize, out: &mut Findings) {
     for handover in case.trail.handovers.iter().filter(|handover| handover.job == job) {
-        let Some(folder) = handover.path.folder.as_deref().filter(|_| handover.standing == crate::trail::Standing::Never) else { continue };
+        let Some(folder) = handover.path.folder.as_deref().filter(|_| handover.standing == crate::trail::Standing::Never) else {
+            continue;
+        };
         let later = case.effects.of_job(job).filter(|(step, _)| *step > handover.step).find(|(_, effect)| {
             matches!(&effect.effect, Effect::Build { output: Some(output), .. } if output == folder) && !effect.perhaps
         });
@@ -145,7 +201,9 @@ fn before_output(case: &Case<'_>, job: usize, out: &mut Findings) {
                 expression.walk(&mut |part| {
                     let Some(path) = part.path() else { return };
                     let [(context, start), (id, _), _, (_, end)] = path.as_slice() else { return };
-                    let later = steps.iter().enumerate().skip(index).find_map(|(number, step)| Some((number, step.id.as_ref()?)).filter(|(_, own)| own.value.eq_ignore_ascii_case(id)));
+                    let later = steps.iter().enumerate().skip(index).find_map(|(number, step)| {
+                        Some((number, step.id.as_ref()?)).filter(|(_, own)| own.value.eq_ignore_ascii_case(id))
+                    });
                     if let Some((number, own)) = later.filter(|_| context.eq_ignore_ascii_case("steps")) {
                         let when = if number == index { "this very step gives it" } else { "the step that gives it comes later" };
                         let message = format!("this is empty here: {when}");

@@ -10,11 +10,31 @@ pub const RULE: Rule = Rule {
     id: "order.unbounded",
     severity: Severity::Advice,
     title: "A job that publishes has no time limit",
-    why: "A transfer that hangs keeps its job, and everything that waits for the lock, for hours: the forge's own limit is six. A site is \
-          published in minutes.",
+    why: "A transfer that hangs keeps its job, and everything that waits for the lock, for hours: the forge's own limit is six. \
+          A site is published in minutes.",
     needs: &[],
-    bad: &["== git\nmain default\n== jobs\n  «publish»:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n"],
-    good: &["== git\nmain default\n== jobs\n  publish:\n    timeout-minutes: 10\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n  build:\n    runs-on: x\n    steps: [{run: ls}]\n"],
+    bad: &[r"
+== git
+main default
+== jobs
+  «publish»:
+    runs-on: x
+    steps:
+      - run: npx gh-pages -d public
+"],
+    good: &[r"
+== git
+main default
+== jobs
+  publish:
+    timeout-minutes: 10
+    runs-on: x
+    steps:
+      - run: npx gh-pages -d public
+  build:
+    runs-on: x
+    steps: [{run: ls}]
+"],
     check,
 };
 

@@ -12,16 +12,67 @@ pub const RULE: Rule = Rule {
     id: "order.unordered-use",
     severity: Severity::Error,
     title: "A job takes what another job makes, without waiting for it",
-    why: "Jobs run side by side unless one waits for the other. A job that takes an artifact or an output too early finds nothing: it \
-          fails, or publishes an empty site.",
+    why: "Jobs run side by side unless one waits for the other. A job that takes an artifact or an output too early finds \
+          nothing: it fails, or publishes an empty site.",
     needs: &[],
-    bad: &[
-        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: ‹actions/upload-artifact@v4›\n        with: {name: site, path: dist}\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/download-artifact@v4\n        with: {name: «site», path: dist}\n",
-    ],
+    bad: &[r"
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: ‹actions/upload-artifact@v4›
+        with: {name: site, path: dist}
+  publish:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/download-artifact@v4
+        with: {name: «site», path: dist}
+"],
     good: &[
-        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    outputs: {page: a}\n    steps:\n      - uses: actions/upload-artifact@v4\n        with: {name: site, path: dist}\n  test:\n    needs: build\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n  publish:\n    needs: [test, build]\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/download-artifact@v4\n        with: {name: site, path: dist}\n      - run: echo ${{ needs.build.outputs.page }}\n",
+        r"
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    outputs: {page: a}
+    steps:
+      - uses: actions/upload-artifact@v4
+        with: {name: site, path: dist}
+  test:
+    needs: build
+    runs-on: ubuntu-latest
+    steps: [{run: ls}]
+  publish:
+    needs: [test, build]
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/download-artifact@v4
+        with: {name: site, path: dist}
+      - run: echo ${{ needs.build.outputs.page }}
+",
         // Artifacts reach as far as jobs wait for each other, near or far.
-        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/upload-pages-artifact@v3\n        with: {path: dist}\n  test:\n    needs: build\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n  publish:\n    needs: test\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/deploy-pages@v4\n",
+        r"
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/upload-pages-artifact@v3
+        with: {path: dist}
+  test:
+    needs: build
+    runs-on: ubuntu-latest
+    steps: [{run: ls}]
+  publish:
+    needs: test
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/deploy-pages@v4
+",
     ],
     check,
 };
@@ -51,9 +102,12 @@ fn artifacts(case: &Case<'_>, out: &mut Findings) {
             continue;
         }
         let (taker, maker_name) = (case.job_name(job), case.job_name(*maker));
-        out.add(taken_at(name, effect.at), format!("`{taker}` takes the artifact `{wanted}` without waiting for `{maker_name}`, which makes it"))
-            .witness(at(upload.at), format!("`{maker_name}` makes it here, and nothing makes `{taker}` wait"))
-            .mend(add_need(case, job, *maker));
+        out.add(
+            taken_at(name, effect.at),
+            format!("`{taker}` takes the artifact `{wanted}` without waiting for `{maker_name}`, which makes it"),
+        )
+        .witness(at(upload.at), format!("`{maker_name}` makes it here, and nothing makes `{taker}` wait"))
+        .mend(add_need(case, job, *maker));
     }
 }
 
@@ -90,7 +144,10 @@ fn outputs(case: &Case<'_>, out: &mut Findings) {
     for (job, other, place) in found {
         let (reader, maker) = (case.job_name(job), case.job_name(other));
         out.add(place, format!("this is always empty: `{reader}` reads from `{maker}` without waiting for it"))
-            .witness(at(case.pipeline.jobs[other].id.at), format!("only jobs that `{reader}` names in its `needs` can be read, and `{maker}` is not one"))
+            .witness(
+                at(case.pipeline.jobs[other].id.at),
+                format!("only jobs that `{reader}` names in its `needs` can be read, and `{maker}` is not one"),
+            )
             .mend(add_need(case, job, other));
     }
 }

@@ -16,14 +16,76 @@ pub const RULE: Rule = Rule {
     why: "Jobs that do not wait for each other run side by side. The tests may turn red, and the site is online all the same.",
     needs: &[],
     bad: &[
-        "== git\nmain default\n== jobs\n  test:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: ‹npx vitest run›\n  publish:\n    runs-on: x\n    steps:\n      - run: «npx gh-pages -d public»\n",
-        "== git\nmain default\n== gitlab\nlook:\n  stage: test\n  script: [‹npx vitest run›]\n«pages»:\n  stage: deploy\n  needs: []\n  script: [make]\n  artifacts: {paths: [public]}\n",
+        r"
+== git
+main default
+== jobs
+  test:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v5
+      - run: ‹npx vitest run›
+  publish:
+    runs-on: x
+    steps:
+      - run: «npx gh-pages -d public»
+",
+        r"
+== git
+main default
+== gitlab
+look:
+  stage: test
+  script: [‹npx vitest run›]
+«pages»:
+  stage: deploy
+  needs: []
+  script: [make]
+  artifacts: {paths: [public]}
+",
     ],
     good: &[
-        "== git\nmain default\n== jobs\n  test:\n    runs-on: x\n    steps:\n      - run: npx vitest run\n  publish:\n    needs: test\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
+        r"
+== git
+main default
+== jobs
+  test:
+    runs-on: x
+    steps:
+      - run: npx vitest run
+  publish:
+    needs: test
+    runs-on: x
+    steps:
+      - run: npx gh-pages -d public
+",
         // Tests of what is online come after it.
-        "== git\nmain default\n== jobs\n  publish:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n  look:\n    needs: publish\n    runs-on: x\n    steps:\n      - run: npx playwright test\n",
-        "== git\nmain default\n== gitlab\nlook:\n  stage: test\n  script: [npx vitest run]\npages:\n  stage: deploy\n  script: [make]\n  artifacts: {paths: [public]}\n",
+        r"
+== git
+main default
+== jobs
+  publish:
+    runs-on: x
+    steps:
+      - run: npx gh-pages -d public
+  look:
+    needs: publish
+    runs-on: x
+    steps:
+      - run: npx playwright test
+",
+        r"
+== git
+main default
+== gitlab
+look:
+  stage: test
+  script: [npx vitest run]
+pages:
+  stage: deploy
+  script: [make]
+  artifacts: {paths: [public]}
+",
     ],
     check,
 };

@@ -11,15 +11,45 @@ pub const RULE: Rule = Rule {
     id: "order.wide-lock",
     severity: Severity::Warning,
     title: "A lock is too wide or too narrow",
-    why: "Runs with the same group wait for each other or stop each other. A group that is the same for every branch lets one person's push \
-          stop another's run; one that is different for every run holds up nothing.",
+    why: "Runs with the same group wait for each other or stop each other. A group that is the same for every branch lets one \
+          person's push stop another's run; one that is different for every run holds up nothing.",
     needs: &[],
-    bad: &[
-        "== pipeline\non: [‹pull_request›]\nconcurrency:\n  group: «look»\n  cancel-in-progress: true\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
-    ],
+    bad: &[r"
+== pipeline
+on: [‹pull_request›]
+concurrency:
+  group: «look»
+  cancel-in-progress: true
+jobs:
+  a:
+    runs-on: x
+    steps: [{run: ls}]
+"],
     good: &[
-        "== pipeline\non: [push, pull_request]\nconcurrency:\n  group: ${{ github.workflow }}-${{ github.ref }}\n  cancel-in-progress: true\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== pipeline\non:\n  push:\n    branches: [main]\nconcurrency:\n  group: pages\n  cancel-in-progress: true\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
+        r"
+== pipeline
+on: [push, pull_request]
+concurrency:
+  group: ${{ github.workflow }}-${{ github.ref }}
+  cancel-in-progress: true
+jobs:
+  a:
+    runs-on: x
+    steps: [{run: ls}]
+",
+        r"
+== pipeline
+on:
+  push:
+    branches: [main]
+concurrency:
+  group: pages
+  cancel-in-progress: true
+jobs:
+  a:
+    runs-on: x
+    steps: [{run: ls}]
+",
     ],
     check,
 };
@@ -60,7 +90,10 @@ fn too_wide(case: &Case<'_>, lock: &Lock, out: &mut Findings) {
         Event::Push => {
             let filter = trigger.filter(FilterOf::Branches, FilterSide::Include);
             let only_tags = filter.is_none() && trigger.filter(FilterOf::Tags, FilterSide::Include).is_some();
-            !only_tags && filter.is_none_or(|filter| filter.patterns.len() > 1 || filter.patterns.iter().any(|pattern| pattern.literal().is_none()))
+            !only_tags
+                && filter.is_none_or(|filter| {
+                    filter.patterns.len() > 1 || filter.patterns.iter().any(|pattern| pattern.literal().is_none())
+                })
         }
         _ => false,
     });

@@ -10,15 +10,33 @@ pub const RULE: Rule = Rule {
     id: "permission.bad-level",
     severity: Severity::Error,
     title: "A permission has a level that does not exist",
-    why: "A scope is granted as read, write or none, and some have only one of them; a whole block is {}, read-all or write-all. Any other \
-          word makes the forge refuse the file.",
+    why: "A scope is granted as read, write or none, and some have only one of them; a whole block is {}, read-all or write-all. \
+          Any other word makes the forge refuse the file.",
     needs: &[],
-    bad: &[
-        "== pipeline\non: push\npermissions:\n  contents: «writ»\njobs: {}\n",
-    ],
+    bad: &[r"
+== pipeline
+on: push
+permissions:
+  contents: «writ»
+jobs: {}
+"],
     good: &[
-        "== pipeline\non: push\npermissions:\n  contents: write\n  pages: read\n  issues: none\n  id-token: none\njobs: {}\n",
-        "== pipeline\non: push\npermissions: read-all\njobs: {}\n",
+        r"
+== pipeline
+on: push
+permissions:
+  contents: write
+  pages: read
+  issues: none
+  id-token: none
+jobs: {}
+",
+        r"
+== pipeline
+on: push
+permissions: read-all
+jobs: {}
+",
     ],
     check,
 };
@@ -43,7 +61,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                         continue;
                     }
                     let meant = nearest(written, takes.iter().copied()).or(Some(takes[0]).filter(|_| takes.len() == 2));
-                    let finding = out.add(level.inner(), format!("`{}` cannot be `{written}`, so the forge refuses this file", scope.value));
+                    let finding = out
+                        .add(level.inner(), format!("`{}` cannot be `{written}`, so the forge refuses this file", scope.value));
                     finding.witness(WitnessSource::Catalog, format!("it is {}", takes.join(" or ")));
                     finding.mend(match meant {
                         Some(meant) => Mend::certain(format!("write {meant}"), [Edit::replace(level.inner(), meant)]),

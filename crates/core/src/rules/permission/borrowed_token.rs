@@ -11,16 +11,30 @@ pub const RULE: Rule = Rule {
     id: "permission.borrowed-token",
     severity: Severity::Advice,
     title: "A personal token does what the job's own token can do",
-    why: "A personal token belongs to a person, reaches all that the person's account reaches, and stops working when it runs out or the \
-          person leaves. The job's own token is made for the run and ends with it.",
+    why: "A personal token belongs to a person, reaches all that the person's account reaches, and stops working when it runs \
+          out or the person leaves. The job's own token is made for the run and ends with it.",
     needs: &[],
-    bad: &[
-        "== steps\n      - uses: JamesIves/github-pages-deploy-action@v4\n        with:\n          folder: dist\n          token: «${{ secrets.MY_TOKEN }}»\n",
-    ],
+    bad: &[r"
+== steps
+      - uses: JamesIves/github-pages-deploy-action@v4
+        with:
+          folder: dist
+          token: «${{ secrets.MY_TOKEN }}»
+"],
     good: &[
-        "== steps\n      - uses: JamesIves/github-pages-deploy-action@v4\n        with: {folder: dist, token: '${{ secrets.GITHUB_TOKEN }}'}\n",
+        r"
+== steps
+      - uses: JamesIves/github-pages-deploy-action@v4
+        with: {folder: dist, token: '${{ secrets.GITHUB_TOKEN }}'}
+",
         // The own token does not reach another repository.
-        "== steps\n      - uses: JamesIves/github-pages-deploy-action@v4\n        with: {folder: dist, token: '${{ secrets.MY_TOKEN }}', repository-name: ferry/site}\n      - uses: peaceiris/actions-gh-pages@v4\n        with: {personal_token: '${{ secrets.MY_TOKEN }}', external_repository: ferry/site}\n",
+        r"
+== steps
+      - uses: JamesIves/github-pages-deploy-action@v4
+        with: {folder: dist, token: '${{ secrets.MY_TOKEN }}', repository-name: ferry/site}
+      - uses: peaceiris/actions-gh-pages@v4
+        with: {personal_token: '${{ secrets.MY_TOKEN }}', external_repository: ferry/site}
+",
     ],
     check,
 };
@@ -36,7 +50,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let borrowed = names.filter_map(|name| inputs.get(name)).find(|text| own_token(text) == Some(false));
         let Some(text) = borrowed.filter(|_| !elsewhere) else { continue };
         out.add(text.inner(), "a personal token publishes here, and the job's own token can do it")
-            .witness(WitnessSource::Catalog, format!("with `{}: {}`, the token of the run itself is enough", grant.scope, grant.level))
-            .mend(Mend::by_hand(format!("write ${{{{ secrets.GITHUB_TOKEN }}}} and grant the job `{}: {}`", grant.scope, grant.level)));
+            .witness(
+                WitnessSource::Catalog,
+                format!("with `{}: {}`, the token of the run itself is enough", grant.scope, grant.level),
+            )
+            .mend(Mend::by_hand(format!(
+                "write ${{{{ secrets.GITHUB_TOKEN }}}} and grant the job `{}: {}`",
+                grant.scope, grant.level
+            )));
     }
 }

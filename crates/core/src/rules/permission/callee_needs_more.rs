@@ -12,15 +12,55 @@ pub const RULE: Rule = Rule {
     id: "permission.callee-needs-more",
     severity: Severity::Error,
     title: "A called pipeline needs more than its caller grants",
-    why: "A called pipeline gets at most what the job that calls it has. When it asks for more, the forge refuses the caller's file before \
-          anything runs.",
+    why: "A called pipeline gets at most what the job that calls it has. When it asks for more, the forge refuses the caller's \
+          file before anything runs.",
     needs: &[],
-    bad: &[
-        "== .github/workflows/publish.yml\non: workflow_call\njobs:\n  a:\n    ‹permissions›: {pages: write, id-token: write}\n    runs-on: x\n    steps: [{run: ls}]\n== pipeline\non: push\npermissions: {contents: read}\njobs:\n  a:\n    uses: «./.github/workflows/publish.yml»\n",
-    ],
+    bad: &[r"
+== .github/workflows/publish.yml
+on: workflow_call
+jobs:
+  a:
+    ‹permissions›: {pages: write, id-token: write}
+    runs-on: x
+    steps: [{run: ls}]
+== pipeline
+on: push
+permissions: {contents: read}
+jobs:
+  a:
+    uses: «./.github/workflows/publish.yml»
+"],
     good: &[
-        "== .github/workflows/publish.yml\non: workflow_call\npermissions: {contents: write}\njobs:\n  a:\n    permissions: {contents: read}\n    runs-on: x\n    steps: [{run: ls}]\n== pipeline\non: push\npermissions: {contents: read}\njobs:\n  a:\n    uses: ./.github/workflows/publish.yml\n",
-        "== .github/workflows/publish.yml\non: workflow_call\npermissions: {contents: write}\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n== pipeline\non: push\njobs:\n  a:\n    uses: ./.github/workflows/publish.yml\n",
+        r"
+== .github/workflows/publish.yml
+on: workflow_call
+permissions: {contents: write}
+jobs:
+  a:
+    permissions: {contents: read}
+    runs-on: x
+    steps: [{run: ls}]
+== pipeline
+on: push
+permissions: {contents: read}
+jobs:
+  a:
+    uses: ./.github/workflows/publish.yml
+",
+        r"
+== .github/workflows/publish.yml
+on: workflow_call
+permissions: {contents: write}
+jobs:
+  a:
+    runs-on: x
+    steps: [{run: ls}]
+== pipeline
+on: push
+jobs:
+  a:
+    uses: ./.github/workflows/publish.yml
+",
     ],
     check,
 };
@@ -31,7 +71,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     for job in &case.pipeline.jobs {
         let Some(call) = &job.call else { continue };
-        let Some(callee) = case.project.callee(&call.target.value).map(|index| &case.project.prepared[index].pipeline) else { continue };
+        let Some(callee) = case.project.callee(&call.target.value).map(|index| &case.project.prepared[index].pipeline) else {
+            continue;
+        };
         let Some(grant) = job.permissions.as_ref().or(case.pipeline.permissions.as_ref()) else { continue };
         let asked = callee.jobs.iter().filter_map(|inner| inner.permissions.as_ref().or(callee.permissions.as_ref()));
         for wanted in asked {
@@ -40,7 +82,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 continue;
             }
             let lines: Vec<String> = lacking.iter().map(|(scope, level)| format!("`{scope}: {}`", level.word())).collect();
-            let message = format!("`{}` asks for {}, which `{}` does not have, so the forge refuses this file", call.target.value, listed(&lines), job.id.value);
+            let message = format!(
+                "`{}` asks for {}, which `{}` does not have, so the forge refuses this file",
+                call.target.value,
+                listed(&lines),
+                job.id.value
+            );
             out.add(call.target.inner(), message)
                 .witness(at(wanted.key), "the called pipeline asks for it here")
                 .mend(Mend::by_hand(format!("grant {} to `{}`", listed(&lines), job.id.value)));
@@ -51,8 +98,15 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 fn lacking<'w>(grant: &Grant, wanted: &'w Grant) -> Vec<(&'w str, Level)> {
     let scopes: Vec<(&str, Level)> = match &wanted.kind {
-        GrantKind::Scopes(scopes) => scopes.iter().filter_map(|(scope, level)| Some((scope.value.as_str(), Level::of(level.known()?)?))).collect(),
-        GrantKind::All(level) => knowledge::workflow().scope.iter().filter(|scope| !scope.never_by_default).map(|scope| (scope.id.as_str(), *level)).collect(),
+        GrantKind::Scopes(scopes) => {
+            scopes.iter().filter_map(|(scope, level)| Some((scope.value.as_str(), Level::of(level.known()?)?))).collect()
+        }
+        GrantKind::All(level) => knowledge::workflow()
+            .scope
+            .iter()
+            .filter(|scope| !scope.never_by_default)
+            .map(|scope| (scope.id.as_str(), *level))
+            .collect(),
         GrantKind::Unknown => Vec::new(),
     };
     scopes.into_iter().filter(|(scope, level)| level_of(&grant.kind, scope).is_some_and(|given| given < *level)).collect()

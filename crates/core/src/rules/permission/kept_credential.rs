@@ -10,22 +10,34 @@ pub const RULE: Rule = Rule {
     id: "permission.kept-credential",
     severity: Severity::Warning,
     title: "The checkout's own folder is published, with git's data in it",
-    why: "A checkout leaves its token in .git/config, for later steps that push. Whoever copies the whole folder to a server publishes that \
-          file, and the whole history of the repository with it.",
+    why: "A checkout leaves its token in .git/config, for later steps that push. Whoever copies the whole folder to a server \
+          publishes that file, and the whole history of the repository with it.",
     needs: &[],
-    bad: &[
-        "== steps\n      - uses: ‹actions/checkout@v5›\n      - run: rsync -a «.» pier@tarnsay.example:/www\n",
-    ],
+    bad: &[r"
+== steps
+      - uses: ‹actions/checkout@v5›
+      - run: rsync -a «.» pier@tarnsay.example:/www
+"],
     good: &[
-        "== steps\n      - uses: actions/checkout@v5\n      - run: rsync -a --exclude .git . pier@tarnsay.example:/www\n",
-        "== steps\n      - uses: actions/checkout@v5\n      - run: rsync -a dist/ pier@tarnsay.example:/www\n",
+        r"
+== steps
+      - uses: actions/checkout@v5
+      - run: rsync -a --exclude .git . pier@tarnsay.example:/www
+",
+        r"
+== steps
+      - uses: actions/checkout@v5
+      - run: rsync -a dist/ pier@tarnsay.example:/www
+",
     ],
     check,
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for published in case.publishes() {
-        let Some(folder) = published.folder.filter(|folder| folder.folder.as_deref() == Some("") && !folder.glob) else { continue };
+        let Some(folder) = published.folder.filter(|folder| folder.folder.as_deref() == Some("") && !folder.glob) else {
+            continue;
+        };
         let step = &case.pipeline.jobs[published.job].steps[published.step];
         let Work::Runs { script, .. } = &step.work else { continue };
         if script.value.contains("exclude") || !super::super::order::is_filled_bit_by_bit(published.target) {

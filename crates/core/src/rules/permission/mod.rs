@@ -1,5 +1,16 @@
 //! What a job's token may do.
 
+pub(in crate::rules) mod bad_level;
+pub(in crate::rules) mod borrowed_token;
+pub(in crate::rules) mod callee_needs_more;
+pub(in crate::rules) mod kept_credential;
+pub(in crate::rules) mod no_identity;
+pub(in crate::rules) mod strangers;
+pub(in crate::rules) mod too_narrow;
+pub(in crate::rules) mod too_wide;
+pub(in crate::rules) mod unknown_scope;
+pub(in crate::rules) mod unstated;
+
 use std::collections::BTreeMap;
 
 use crate::case::Case;

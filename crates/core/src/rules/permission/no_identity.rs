@@ -12,13 +12,23 @@ pub const RULE: Rule = Rule {
     id: "permission.no-identity",
     severity: Severity::Warning,
     title: "A job signs in by an identity that it does not have",
-    why: "Some hosts let a run sign in by a token that the forge makes for it, instead of a password. The job has to ask for that token; one \
-          that does not has nothing to show.",
+    why: "Some hosts let a run sign in by a token that the forge makes for it, instead of a password. The job has to ask for \
+          that token; one that does not has nothing to show.",
     needs: &[],
-    bad: &["== gitlab\nlive:\n  script:\n    - aws sts assume-role-with-web-identity --web-identity-token «$CI_JOB_JWT_V2»\n"],
-    good: &[
-        "== gitlab\nlive:\n  id_tokens:\n    SIGN_IN: {aud: https://tarnsay.example}\n  script:\n    - aws sts assume-role-with-web-identity --web-identity-token $SIGN_IN\n",
-    ],
+    bad: &[r"
+== gitlab
+live:
+  script:
+    - aws sts assume-role-with-web-identity --web-identity-token «$CI_JOB_JWT_V2»
+"],
+    good: &[r"
+== gitlab
+live:
+  id_tokens:
+    SIGN_IN: {aud: https://tarnsay.example}
+  script:
+    - aws sts assume-role-with-web-identity --web-identity-token $SIGN_IN
+"],
     check,
 };
 

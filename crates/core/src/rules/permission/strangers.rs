@@ -12,15 +12,43 @@ pub const RULE: Rule = Rule {
     id: "permission.strangers",
     severity: Severity::Warning,
     title: "A stranger's pull request starts a run that may write",
-    why: "This event runs with the repository's own token even when the pull request comes from a stranger. A token that may change the \
-          code or publish packages is then one mistake away from them.",
+    why: "This event runs with the repository's own token even when the pull request comes from a stranger. A token that may \
+          change the code or publish packages is then one mistake away from them.",
     needs: &[],
-    bad: &[
-        "== git\nmain default\n== pipeline\non: ‹pull_request_target›\n«permissions»: write-all\njobs:\n  a:\n    runs-on: x\n    steps: [{uses: ferry/label@v1}]\n",
-    ],
+    bad: &[r"
+== git
+main default
+== pipeline
+on: ‹pull_request_target›
+«permissions»: write-all
+jobs:
+  a:
+    runs-on: x
+    steps: [{uses: ferry/label@v1}]
+"],
     good: &[
-        "== git\nmain default\n== pipeline\non: pull_request_target\npermissions: {contents: read, pull-requests: write}\njobs:\n  a:\n    runs-on: x\n    steps: [{uses: ferry/label@v1}]\n",
-        "== git\nmain default\n== pipeline\non: pull_request\npermissions: write-all\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
+        r"
+== git
+main default
+== pipeline
+on: pull_request_target
+permissions: {contents: read, pull-requests: write}
+jobs:
+  a:
+    runs-on: x
+    steps: [{uses: ferry/label@v1}]
+",
+        r"
+== git
+main default
+== pipeline
+on: pull_request
+permissions: write-all
+jobs:
+  a:
+    runs-on: x
+    steps: [{run: ls}]
+",
     ],
     check,
 };
@@ -42,9 +70,15 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             || ["contents", "packages", "actions"].iter().any(|scope| level_of(&grant.kind, scope) == Some(Level::Write));
         if writes && verdict.answer == Answer::Yes && job.environment.is_none() && !spoken.contains(&grant.key) {
             spoken.push(grant.key);
-            out.add(grant.key, format!("anybody's pull request starts `{}` with a token that may change this repository", job.id.value))
-                .witness(at(trigger.name.at), format!("`{}` runs with the repository's own rights, for strangers too", trigger.name.value))
-                .mend(Mend::by_hand("grant only what the job needs, or start it by pull_request"));
+            out.add(
+                grant.key,
+                format!("anybody's pull request starts `{}` with a token that may change this repository", job.id.value),
+            )
+            .witness(
+                at(trigger.name.at),
+                format!("`{}` runs with the repository's own rights, for strangers too", trigger.name.value),
+            )
+            .mend(Mend::by_hand("grant only what the job needs, or start it by pull_request"));
         }
     }
 }

@@ -1,11 +1,11 @@
 //! A step that needs more than the job's token may do.
 
+use super::has_own_credential;
 use crate::case::{Case, at};
 use crate::effects::NeededGrant;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed};
 use crate::knowledge;
 use crate::model::{Grant, GrantKind, Level, Text};
-use super::has_own_credential;
 use crate::rules::Rule;
 use crate::text::{Place, Span};
 
@@ -13,16 +13,47 @@ pub const RULE: Rule = Rule {
     id: "permission.too-narrow",
     severity: Severity::Error,
     title: "A step needs more than the job's token may do",
-    why: "A job's token may do what the `permissions` block says: a block that is present sets everything it does not name to none, and a \
-          job's own block replaces the file's whole. A step that needs more fails in the middle of the run, mostly at the very end, when \
-          the site should go online.",
+    why: "A job's token may do what the `permissions` block says: a block that is present sets everything it does not name to \
+          none, and a job's own block replaces the file's whole. A step that needs more fails in the middle of the run, mostly \
+          at the very end, when the site should go online.",
     needs: &[],
-    bad: &[
-        "== pipeline\non: push\n‹permissions›:\n  contents: read\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: «actions/deploy-pages@v4»\n",
-    ],
+    bad: &[r"
+== pipeline
+on: push
+‹permissions›:
+  contents: read
+jobs:
+  publish:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: «actions/deploy-pages@v4»
+"],
     good: &[
-        "== pipeline\non: push\npermissions:\n  contents: read\n  pages: write\n  id-token: write\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - uses: actions/deploy-pages@v4\n",
-        "== pipeline\non: push\npermissions: write-all\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - uses: actions/deploy-pages@v4\n",
+        r"
+== pipeline
+on: push
+permissions:
+  contents: read
+  pages: write
+  id-token: write
+jobs:
+  publish:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v4
+      - uses: actions/deploy-pages@v4
+",
+        r"
+== pipeline
+on: push
+permissions: write-all
+jobs:
+  publish:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v4
+      - uses: actions/deploy-pages@v4
+",
     ],
     check,
 };
@@ -44,7 +75,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
         let grant = job.permissions.as_ref().or(case.pipeline.permissions.as_ref());
-        let pushes_with_own_key = case.effects.jobs[index].iter().zip(&job.steps).any(|(_, step)| has_own_credential(step).is_some());
+        let pushes_with_own_key =
+            case.effects.jobs[index].iter().zip(&job.steps).any(|(_, step)| has_own_credential(step).is_some());
         for step in &case.effects.jobs[index] {
             let lacking: Vec<(&NeededGrant, Decider<'_>)> = step
                 .grants
@@ -107,7 +139,10 @@ fn speak(case: &Case<'_>, job: usize, lacking: &[(&NeededGrant, Decider<'_>)], o
             _ => finding.witness(at(grant.key), "this block grants what it names, and takes all else away"),
         },
         Decider::Block(_, Some(entry)) => finding.witness(at(entry.inner()), format!("only {} is granted here", entry.value)),
-        Decider::NoBlock => finding.witness(WitnessSource::Catalog, format!("{} is only ever granted by a `permissions` block, and there is none", first.scope)),
+        Decider::NoBlock => finding.witness(
+            WitnessSource::Catalog,
+            format!("{} is only ever granted by a `permissions` block, and there is none", first.scope),
+        ),
         Decider::Setting(place) => finding.witness(at(*place), "without a block, a token here may only read"),
     };
     let own_block = case.pipeline.jobs[job].permissions.is_some();
@@ -146,7 +181,8 @@ fn edits(case: &Case<'_>, lacking: &[(&NeededGrant, Decider<'_>)]) -> Option<Vec
 fn add_lines(case: &Case<'_>, grant: &Grant, lines: &[String]) -> Option<Edit> {
     let source = case.sources.get(grant.at.file);
     let written = source.slice(grant.at.span);
-    let insert = |offset: u32, text: String| Edit::replace(Place { file: grant.at.file, span: Span { start: offset, end: offset } }, text);
+    let insert =
+        |offset: u32, text: String| Edit::replace(Place { file: grant.at.file, span: Span { start: offset, end: offset } }, text);
     if let Some(inside) = written.strip_prefix('{').and_then(|rest| rest.strip_suffix('}')) {
         let comma = if inside.trim().is_empty() { "" } else { ", " };
         return Some(insert(grant.at.span.start + 1, lines.join(", ") + comma));

@@ -12,16 +12,50 @@ pub const RULE: Rule = Rule {
     id: "permission.too-wide",
     severity: Severity::Warning,
     title: "The token may do more than any step needs",
-    why: "Every step of a job, and every package that it installs, can use the job's token. What it may do without need is what somebody \
-          who gets hold of it can do.",
+    why: "Every step of a job, and every package that it installs, can use the job's token. What it may do without need is what \
+          somebody who gets hold of it can do.",
     needs: &[],
-    bad: &[
-        "== pipeline\non: push\n«permissions»:\n  contents: write\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: ‹actions/checkout@v5›\n      - run: npx eslint .\n",
-    ],
+    bad: &[r"
+== pipeline
+on: push
+«permissions»:
+  contents: write
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - uses: ‹actions/checkout@v5›
+      - run: npx eslint .
+"],
     good: &[
-        "== pipeline\non: push\npermissions:\n  contents: read\n  pages: write\n  id-token: write\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n  b:\n    runs-on: x\n    steps:\n      - uses: actions/deploy-pages@v4\n",
+        r"
+== pipeline
+on: push
+permissions:
+  contents: read
+  pages: write
+  id-token: write
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v5
+  b:
+    runs-on: x
+    steps:
+      - uses: actions/deploy-pages@v4
+",
         // Something that is not understood may need anything.
-        "== pipeline\non: push\npermissions: {contents: write}\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: ferry/tools@v1\n",
+        r"
+== pipeline
+on: push
+permissions: {contents: write}
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - uses: ferry/tools@v1
+",
     ],
     check,
 };
@@ -36,7 +70,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
     }
     if let Some(grant) = &case.pipeline.permissions {
-        let jobs: Vec<usize> = (0..case.pipeline.jobs.len()).filter(|job| case.pipeline.jobs[*job].permissions.is_none()).collect();
+        let jobs: Vec<usize> =
+            (0..case.pipeline.jobs.len()).filter(|job| case.pipeline.jobs[*job].permissions.is_none()).collect();
         if !jobs.is_empty() {
             judge(case, grant, &jobs, out);
         }

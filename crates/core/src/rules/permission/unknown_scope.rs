@@ -12,12 +12,24 @@ pub const RULE: Rule = Rule {
     title: "The permissions name a scope that does not exist",
     why: "The scopes of a token are a fixed list. One that is not on it makes the forge refuse the whole file: nothing runs.",
     needs: &[],
-    bad: &[
-        "== pipeline\non: push\npermissions:\n  «content»: read\njobs: {}\n",
-    ],
-    good: &[
-        "== pipeline\non: push\npermissions:\n  contents: read\n  id-token: write\n  pages: write\n  attestations: write\n  models: read\njobs: {}\n",
-    ],
+    bad: &[r"
+== pipeline
+on: push
+permissions:
+  «content»: read
+jobs: {}
+"],
+    good: &[r"
+== pipeline
+on: push
+permissions:
+  contents: read
+  id-token: write
+  pages: write
+  attestations: write
+  models: read
+jobs: {}
+"],
     check,
 };
 

@@ -8,15 +8,44 @@ pub const RULE: Rule = Rule {
     id: "permission.unstated",
     severity: Severity::Warning,
     title: "The pipeline does not say what its token may do",
-    why: "Without a `permissions` block, the repository's setting decides. Where that grants everything, every step of every job may change \
-          the code, the releases and the site.",
+    why: "Without a `permissions` block, the repository's setting decides. Where that grants everything, every step of every job \
+          may change the code, the releases and the site.",
     needs: &[],
-    bad: &[
-        "== dulk.toml\n[forge]\ntoken = ‹\"write\"›\n== pipeline\n«on»: push\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
-    ],
+    bad: &[r#"
+== dulk.toml
+[forge]
+token = ‹"write"›
+== pipeline
+«on»: push
+jobs:
+  a:
+    runs-on: x
+    steps: [{run: ls}]
+"#],
     good: &[
-        "== dulk.toml\n[forge]\ntoken = \"read\"\n== pipeline\non: push\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== dulk.toml\n[forge]\ntoken = \"write\"\n== pipeline\non: push\njobs:\n  a:\n    permissions: {}\n    runs-on: x\n    steps: [{run: ls}]\n",
+        r#"
+== dulk.toml
+[forge]
+token = "read"
+== pipeline
+on: push
+jobs:
+  a:
+    runs-on: x
+    steps: [{run: ls}]
+"#,
+        r#"
+== dulk.toml
+[forge]
+token = "write"
+== pipeline
+on: push
+jobs:
+  a:
+    permissions: {}
+    runs-on: x
+    steps: [{run: ls}]
+"#,
     ],
     check,
 };
@@ -24,7 +53,8 @@ pub const RULE: Rule = Rule {
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(token) = case.facts.settings.forge.token.as_ref().filter(|token| token.name == "write") else { return };
     let pipeline = case.pipeline;
-    let unstated = pipeline.permissions.is_none() && pipeline.jobs.iter().any(|job| job.permissions.is_none() && job.call.is_none());
+    let unstated =
+        pipeline.permissions.is_none() && pipeline.jobs.iter().any(|job| job.permissions.is_none() && job.call.is_none());
     if !pipeline.exact || pipeline.is_called() || !unstated {
         return;
     }
@@ -33,5 +63,14 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     before.span.end = before.span.start;
     out.add(key, "no `permissions` block says what the token may do, so it may write everything")
         .witness(at(token.at), "this is what the repository grants without a block")
-        .mend(Mend::likely("write the smallest block: contents: read", [Edit::replace(before, "permissions:\n  contents: read\n")]));
+        .mend(Mend::likely(
+            "write the smallest block: contents: read",
+            [Edit::replace(
+                before,
+                r"
+permissions:
+  contents: read
+",
+            )],
+        ));
 }

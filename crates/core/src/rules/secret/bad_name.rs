@@ -8,16 +8,31 @@ pub const RULE: Rule = Rule {
     id: "secret.bad-name",
     severity: Severity::Error,
     title: "A secret has a name that the forge does not allow",
-    why: "A secret's name is made of letters, digits and _, does not start with a digit, and not with GITHUB_. No secret of another name can \
-          be stored, so that what reads it is always empty.",
+    why: "A secret's name is made of letters, digits and _, does not start with a digit, and not with GITHUB_. No secret of \
+          another name can be stored, so that what reads it is always empty.",
     needs: &[],
-    bad: &[
-        "== steps\n      - run: ./publish ${{ «secrets.HOST-KEY» }}\n",
-    ],
+    bad: &[r"
+== steps
+      - run: ./publish ${{ «secrets.HOST-KEY» }}
+"],
     good: &[
-        "== steps\n      - run: ./publish ${{ secrets.HOST_KEY }} ${{ secrets.github_token }} ${{ secrets[matrix.key] }} ${{ secrets.KEY2 }}\n",
+        r"
+== steps
+      - run: ./publish ${{ secrets.HOST_KEY }} ${{ secrets.github_token }} ${{ secrets[matrix.key] }} ${{ secrets.KEY2 }}
+",
         // What a caller hands on may have any name.
-        "== pipeline\non:\n  workflow_call:\n    secrets:\n      host-key: {required: true}\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: ./publish ${{ secrets.host-key }}\n",
+        r"
+== pipeline
+on:
+  workflow_call:
+    secrets:
+      host-key: {required: true}
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - run: ./publish ${{ secrets.host-key }}
+",
     ],
     check,
 };

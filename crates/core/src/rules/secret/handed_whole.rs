@@ -8,15 +8,42 @@ pub const RULE: Rule = Rule {
     id: "secret.handed-whole",
     severity: Severity::Advice,
     title: "All secrets are handed to a pipeline that reads one",
-    why: "With everything handed on, each step of the called pipeline could read every secret there is. Named one by one, it is plain what \
-          it gets.",
+    why: "With everything handed on, each step of the called pipeline could read every secret there is. Named one by one, it is \
+          plain what it gets.",
     needs: &[],
-    bad: &[
-        "== .github/workflows/publish.yml\non: ‹workflow_call›\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: ./publish ${{ secrets.HOST_KEY }}\n== jobs\n  a:\n    uses: «./.github/workflows/publish.yml»\n    secrets: inherit\n",
-    ],
+    bad: &[r"
+== .github/workflows/publish.yml
+on: ‹workflow_call›
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - run: ./publish ${{ secrets.HOST_KEY }}
+== jobs
+  a:
+    uses: «./.github/workflows/publish.yml»
+    secrets: inherit
+"],
     good: &[
-        "== .github/workflows/publish.yml\non: workflow_call\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: ./publish ${{ secrets.HOST_KEY }} ${{ secrets.OTHER }}\n== jobs\n  a:\n    uses: ./.github/workflows/publish.yml\n    secrets: inherit\n",
-        "== jobs\n  a:\n    uses: ferry/tools/.github/workflows/publish.yml@v1\n    secrets: inherit\n",
+        r"
+== .github/workflows/publish.yml
+on: workflow_call
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - run: ./publish ${{ secrets.HOST_KEY }} ${{ secrets.OTHER }}
+== jobs
+  a:
+    uses: ./.github/workflows/publish.yml
+    secrets: inherit
+",
+        r"
+== jobs
+  a:
+    uses: ferry/tools/.github/workflows/publish.yml@v1
+    secrets: inherit
+",
     ],
     check,
 };
@@ -29,13 +56,21 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let mut read = secrets_read(&callee);
         read.sort_unstable();
         read.dedup();
-        let Some(trigger) = callee.pipeline.triggers.iter().find(|trigger| trigger.event == crate::model::Event::Called) else { continue };
+        let Some(trigger) = callee.pipeline.triggers.iter().find(|trigger| trigger.event == crate::model::Event::Called) else {
+            continue;
+        };
         if calls_on || read.len() > 1 {
             continue;
         }
         let (message, todo) = match read.first() {
-            Some(name) => (format!("all secrets are handed on, and the called pipeline reads {name} only"), format!("hand {name} on by its name")),
-            None => ("all secrets are handed on, and the called pipeline reads none".to_owned(), "remove `secrets: inherit`".to_owned()),
+            Some(name) => (
+                format!("all secrets are handed on, and the called pipeline reads {name} only"),
+                format!("hand {name} on by its name"),
+            ),
+            None => (
+                "all secrets are handed on, and the called pipeline reads none".to_owned(),
+                "remove `secrets: inherit`".to_owned(),
+            ),
         };
         out.add(call.target.inner(), message).witness(at(trigger.name.at), "this pipeline gets them").mend(Mend::by_hand(todo));
     }

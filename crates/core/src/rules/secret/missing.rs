@@ -12,14 +12,31 @@ pub const RULE: Rule = Rule {
     id: "secret.missing",
     severity: Severity::Error,
     title: "A publisher lacks its credential",
-    why: "Whoever puts a site on a host has to show a token or a key. Without one the step asks for it, or fails, at the very end of the run.",
+    why: "Whoever puts a site on a host has to show a token or a key. Without one the step asks for it, or fails, at the very \
+          end of the run.",
     needs: &[],
-    bad: &[
-        "== steps\n      - run: «netlify deploy --prod»\n",
-    ],
+    bad: &[r"
+== steps
+      - run: «netlify deploy --prod»
+"],
     good: &[
-        "== pipeline\non: push\nenv: {NETLIFY_AUTH_TOKEN: '${{ secrets.N }}'}\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: netlify deploy --prod\n      - run: npx surge dist ferry.example --token ${{ secrets.S }}\n      - run: CLOUDFLARE_API_TOKEN=$X npx wrangler pages deploy dist\n",
-        "== steps\n      - run: echo \"NETLIFY_AUTH_TOKEN=x\" >> \"$GITHUB_ENV\"\n      - run: netlify deploy --prod\n",
+        r"
+== pipeline
+on: push
+env: {NETLIFY_AUTH_TOKEN: '${{ secrets.N }}'}
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - run: netlify deploy --prod
+      - run: npx surge dist ferry.example --token ${{ secrets.S }}
+      - run: CLOUDFLARE_API_TOKEN=$X npx wrangler pages deploy dist
+",
+        r#"
+== steps
+      - run: echo "NETLIFY_AUTH_TOKEN=x" >> "$GITHUB_ENV"
+      - run: netlify deploy --prod
+"#,
     ],
     check,
 };
@@ -34,7 +51,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             .variables
             .iter()
             .map(|name| format!("the variable {name}"))
-            .chain(wanted.inputs.iter().map(|name| if name.starts_with('-') { format!("the option {name}") } else { format!("the input {name}") }))
+            .chain(
+                wanted
+                    .inputs
+                    .iter()
+                    .map(|name| if name.starts_with('-') { format!("the option {name}") } else { format!("the input {name}") }),
+            )
             .collect();
         let all = ways.join(" or ");
         out.add(wanted.at, format!("this publish fails: `{}` gets no credential", wanted.publisher))
@@ -57,7 +79,10 @@ pub(super) fn lacking<'c>(case: &'c Case<'_>) -> Vec<(usize, usize, &'c WantedCr
         for (step, effects) in case.effects.jobs[job].iter().enumerate() {
             for wanted in &effects.wants {
                 let layers: [&Variables; 3] = [&of_job.steps[step].variables, &of_job.variables, &case.pipeline.variables];
-                let given = wanted.variables.iter().any(|name| layers.iter().any(|layer| layer.get(name).is_some()) || assigned(&of_job.steps[step], name));
+                let given = wanted
+                    .variables
+                    .iter()
+                    .any(|name| layers.iter().any(|layer| layer.get(name).is_some()) || assigned(&of_job.steps[step], name));
                 let is_command = matches!(of_job.steps[step].work, crate::model::Work::Runs { .. });
                 let may_have_signed_in = is_command && unknown(step);
                 if !given && !may_have_signed_in {

@@ -9,16 +9,27 @@ pub const RULE: Rule = Rule {
     id: "secret.misspelt",
     severity: Severity::Error,
     title: "A secret is read in a way that reads nothing",
-    why: "Secrets are read as ${{ secrets.NAME }}. Written otherwise it is an ordinary text, or a variable of the shell that does not \
-          exist: the step gets an empty value, or the words themselves.",
+    why: "Secrets are read as ${{ secrets.NAME }}. Written otherwise it is an ordinary text, or a variable of the shell that \
+          does not exist: the step gets an empty value, or the words themselves.",
     needs: &[],
     bad: &[
-        "== steps\n      - run: ./build\n        env: {SITE: '«${ vars.SITE_URL }»'}\n",
-        "== steps\n      - run: ./publish «${secrets.HOST_KEY}»\n",
+        r"
+== steps
+      - run: ./build
+        env: {SITE: '«${ vars.SITE_URL }»'}
+",
+        r"
+== steps
+      - run: ./publish «${secrets.HOST_KEY}»
+",
     ],
-    good: &[
-        "== steps\n      - run: |\n          ./publish ${{ secrets.HOST_KEY }} ${{secrets.OTHER}}\n          cat secrets.json $secrets/x {{ other }}\n        env: {KEY: '${{ secrets.HOST_KEY }}', TEXT: 'reads secrets.HOST_KEY by name'}\n",
-    ],
+    good: &[r"
+== steps
+      - run: |
+          ./publish ${{ secrets.HOST_KEY }} ${{secrets.OTHER}}
+          cat secrets.json $secrets/x {{ other }}
+        env: {KEY: '${{ secrets.HOST_KEY }}', TEXT: 'reads secrets.HOST_KEY by name'}
+"],
     check,
 };
 

@@ -1,5 +1,20 @@
 //! Secrets and variables that the pipeline reads.
 
+pub(in crate::rules) mod bad_name;
+pub(in crate::rules) mod handed_whole;
+pub(in crate::rules) mod missing;
+pub(in crate::rules) mod misspelt;
+pub(in crate::rules) mod not_secret;
+pub(in crate::rules) mod out_of_reach;
+pub(in crate::rules) mod plain;
+pub(in crate::rules) mod printed;
+pub(in crate::rules) mod published;
+pub(in crate::rules) mod to_strangers;
+pub(in crate::rules) mod too_broad;
+pub(in crate::rules) mod undeclared;
+pub(in crate::rules) mod unset_variable;
+pub(in crate::rules) mod wrong_step;
+
 use crate::case::Case;
 use crate::model::{Step, Text, Work};
 use crate::rules::family;

@@ -11,12 +11,22 @@ pub const RULE: Rule = Rule {
     title: "A variable is read as a secret, or a secret as a variable",
     why: "The forge keeps secrets and variables apart. Read from the wrong side a name is empty, without any error.",
     needs: &[],
-    bad: &[
-        "== dulk.toml\n[forge]\nsecrets = []\nvariables = [‹\"SITE_URL\"›]\n== steps\n      - run: ./build ${{ «secrets.SITE_URL» }}\n",
-    ],
-    good: &[
-        "== dulk.toml\n[forge]\nsecrets = [\"HOST_KEY\", \"BOTH\"]\nvariables = [\"SITE_URL\", \"BOTH\"]\n== steps\n      - run: ./x ${{ secrets.HOST_KEY }} ${{ vars.SITE_URL }} ${{ vars.BOTH }} ${{ secrets.BOTH }} ${{ vars.OTHER }}\n",
-    ],
+    bad: &[r#"
+== dulk.toml
+[forge]
+secrets = []
+variables = [‹"SITE_URL"›]
+== steps
+      - run: ./build ${{ «secrets.SITE_URL» }}
+"#],
+    good: &[r#"
+== dulk.toml
+[forge]
+secrets = ["HOST_KEY", "BOTH"]
+variables = ["SITE_URL", "BOTH"]
+== steps
+      - run: ./x ${{ secrets.HOST_KEY }} ${{ vars.SITE_URL }} ${{ vars.BOTH }} ${{ secrets.BOTH }} ${{ vars.OTHER }}
+"#],
     check,
 };
 

@@ -10,15 +10,34 @@ pub const RULE: Rule = Rule {
     id: "secret.out-of-reach",
     severity: Severity::Error,
     title: "A secret is read where it cannot be",
-    why: "Secrets can be read in a step's values and scripts, and not in conditions. An environment's secrets are there only in jobs that \
-          name the environment, and a called pipeline sees only those that its caller hands on.",
+    why: "Secrets can be read in a step's values and scripts, and not in conditions. An environment's secrets are there only in \
+          jobs that name the environment, and a called pipeline sees only those that its caller hands on.",
     needs: &[],
-    bad: &[
-        "== steps\n      - if: «secrets».HOST_KEY != ''\n        run: ls\n",
-    ],
+    bad: &[r"
+== steps
+      - if: «secrets».HOST_KEY != ''
+        run: ls
+"],
     good: &[
-        "== steps\n      - if: env.KEY != ''\n        run: ls\n        env: {KEY: '${{ secrets.HOST_KEY }}'}\n",
-        "== dulk.toml\n[forge]\nsecrets = [\"OTHER\"]\n[forge.environments.production]\nsecrets = [\"HOST_KEY\"]\n== jobs\n  a:\n    environment: production\n    runs-on: x\n    steps:\n      - run: ./publish ${{ secrets.HOST_KEY }}\n",
+        r"
+== steps
+      - if: env.KEY != ''
+        run: ls
+        env: {KEY: '${{ secrets.HOST_KEY }}'}
+",
+        r#"
+== dulk.toml
+[forge]
+secrets = ["OTHER"]
+[forge.environments.production]
+secrets = ["HOST_KEY"]
+== jobs
+  a:
+    environment: production
+    runs-on: x
+    steps:
+      - run: ./publish ${{ secrets.HOST_KEY }}
+"#,
     ],
     check,
 };
@@ -29,7 +48,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             && name.eq_ignore_ascii_case("secrets")
         {
             out.add(issue.at, "secrets cannot be read here, so this file is refused and nothing in it runs")
-                .witness(WitnessSource::Catalog, "conditions and names know no secrets; values of `env`, `with` and `run` in a step do")
+                .witness(
+                    WitnessSource::Catalog,
+                    "conditions and names know no secrets; values of `env`, `with` and `run` in a step do",
+                )
                 .mend(Mend::by_hand("give the secret to a variable under `env` of the job, and read that here as env.NAME"));
         }
     }
@@ -55,23 +77,32 @@ fn of_another_environment(case: &Case<'_>, out: &mut Findings) {
         let holders: Vec<(&String, &crate::facts::Named)> = forge
             .environments
             .iter()
-            .filter_map(|(environment, entry)| Some((environment, entry.secrets.as_ref()?.iter().find(|one| one.name.eq_ignore_ascii_case(name))?)))
+            .filter_map(|(environment, entry)| {
+                Some((environment, entry.secrets.as_ref()?.iter().find(|one| one.name.eq_ignore_ascii_case(name))?))
+            })
             .collect();
-        if let (Some((environment, holder)), true) = (holders.first(), holders.iter().all(|(environment, _)| Some(environment.as_str()) != own)) {
+        if let (Some((environment, holder)), true) =
+            (holders.first(), holders.iter().all(|(environment, _)| Some(environment.as_str()) != own))
+        {
             found.push((text.place(start.start..end.end), (*name).to_owned(), (*environment).clone(), holder.at));
         }
     });
     for (place, name, environment, holder) in found {
-        out.add(place, format!("`{name}` is empty here: only the environment `{environment}` holds it, and this job does not name that"))
-            .witness(at(holder), format!("`{environment}` holds it"))
-            .mend(Mend::by_hand(format!("write `environment: {environment}` in the job")));
+        out.add(
+            place,
+            format!("`{name}` is empty here: only the environment `{environment}` holds it, and this job does not name that"),
+        )
+        .witness(at(holder), format!("`{environment}` holds it"))
+        .mend(Mend::by_hand(format!("write `environment: {environment}` in the job")));
     }
 }
 
 /// A called pipeline reads it, and the call does not hand it on.
 fn not_handed_on(case: &Case<'_>, out: &mut Findings) {
     for call in case.pipeline.jobs.iter().filter_map(|job| job.call.as_ref()) {
-        let Some(index) = case.project.callee(&call.target.value).filter(|_| !call.all_secrets && !call.secrets.open) else { continue };
+        let Some(index) = case.project.callee(&call.target.value).filter(|_| !call.all_secrets && !call.secrets.open) else {
+            continue;
+        };
         let callee = case.project.case(index);
         let only_called = callee.pipeline.triggers.iter().all(|trigger| trigger.event == Event::Called);
         let declared = callee.pipeline.interface.iter().flat_map(|interface| &interface.secrets);
@@ -91,8 +122,13 @@ fn not_handed_on(case: &Case<'_>, out: &mut Findings) {
             }
         });
         let Some((place, name)) = first.filter(|_| only_called) else { continue };
-        out.add(call.target.inner(), format!("the called pipeline reads the secret `{name}`, and this call does not hand it on: it is empty there"))
-            .witness(at(place), "it is read here")
-            .mend(Mend::by_hand(format!("declare `{name}` under `workflow_call: secrets` and hand it on, or write `secrets: inherit`")));
+        out.add(
+            call.target.inner(),
+            format!("the called pipeline reads the secret `{name}`, and this call does not hand it on: it is empty there"),
+        )
+        .witness(at(place), "it is read here")
+        .mend(Mend::by_hand(format!(
+            "declare `{name}` under `workflow_call: secrets` and hand it on, or write `secrets: inherit`"
+        )));
     }
 }

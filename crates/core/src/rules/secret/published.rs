@@ -10,15 +10,21 @@ pub const RULE: Rule = Rule {
     id: "secret.published",
     severity: Severity::Warning,
     title: "A secret is built into the page",
-    why: "Variables with the generator's public prefix are copied into the page's scripts, where every visitor can read them. Whatever must \
-          stay secret cannot go there; whatever may be read need not be a secret.",
+    why: "Variables with the generator's public prefix are copied into the page's scripts, where every visitor can read them. \
+          Whatever must stay secret cannot go there; whatever may be read need not be a secret.",
     needs: &[],
-    bad: &[
-        "== steps\n      - run: ‹npx vite build›\n        env: {VITE_KEY: '«${{ secrets.MAP_KEY }}»'}\n",
-    ],
-    good: &[
-        "== steps\n      - run: npx vite build\n        env: {KEY: '${{ secrets.MAP_KEY }}', VITE_SITE: '${{ vars.SITE }}'}\n      - run: npx astro build\n        env: {VITE_KEY_OF_ANOTHER: '${{ vars.X }}'}\n",
-    ],
+    bad: &[r"
+== steps
+      - run: ‹npx vite build›
+        env: {VITE_KEY: '«${{ secrets.MAP_KEY }}»'}
+"],
+    good: &[r"
+== steps
+      - run: npx vite build
+        env: {KEY: '${{ secrets.MAP_KEY }}', VITE_SITE: '${{ vars.SITE }}'}
+      - run: npx astro build
+        env: {VITE_KEY_OF_ANOTHER: '${{ vars.X }}'}
+"],
     check,
 };
 
@@ -35,9 +41,14 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 continue;
             }
             spoken.push(value.at);
-            out.add(value.inner(), format!("every visitor can read this secret: {generator} copies {} into the page", name.value))
-                .witness(at(effect.at), format!("{generator} builds the page with it here"))
-                .mend(Mend::by_hand("if visitors may read it, keep it as a variable of the repository (vars); if not, do not give it to the page"));
+            out.add(
+                value.inner(),
+                format!("every visitor can read this secret: {generator} copies {} into the page", name.value),
+            )
+            .witness(at(effect.at), format!("{generator} builds the page with it here"))
+            .mend(Mend::by_hand(
+                "if visitors may read it, keep it as a variable of the repository (vars); if not, do not give it to the page",
+            ));
         }
     }
 }

@@ -14,15 +14,50 @@ pub const RULE: Rule = Rule {
     id: "secret.to-strangers",
     severity: Severity::Warning,
     title: "A stranger's pull request runs a publish without its secret",
-    why: "A pull request from a fork gets no secrets: they are empty, and a step that publishes with one fails. The pull request stays red \
-          through no fault of its author.",
+    why: "A pull request from a fork gets no secrets: they are empty, and a step that publishes with one fails. The pull request \
+          stays red through no fault of its author.",
     needs: &[],
-    bad: &[
-        "== git\nmain default\n== pipeline\non: ‹pull_request›\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: netlify deploy --dir dist\n        env: {NETLIFY_AUTH_TOKEN: '${{ «secrets.N» }}'}\n",
-    ],
+    bad: &[r"
+== git
+main default
+== pipeline
+on: ‹pull_request›
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - run: netlify deploy --dir dist
+        env: {NETLIFY_AUTH_TOKEN: '${{ «secrets.N» }}'}
+"],
     good: &[
-        "== git\nmain default\n== pipeline\non: pull_request\njobs:\n  a:\n    if: github.event.pull_request.head.repo.fork == false\n    runs-on: x\n    steps:\n      - run: netlify deploy --dir dist\n        env: {NETLIFY_AUTH_TOKEN: '${{ secrets.N }}'}\n",
-        "== git\nmain default\n== pipeline\non: [push, pull_request]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: npx vitest\n        env: {KEY: '${{ secrets.K }}'}\n      - if: github.event_name == 'push'\n        run: netlify deploy --prod\n        env: {NETLIFY_AUTH_TOKEN: '${{ secrets.N }}'}\n",
+        r"
+== git
+main default
+== pipeline
+on: pull_request
+jobs:
+  a:
+    if: github.event.pull_request.head.repo.fork == false
+    runs-on: x
+    steps:
+      - run: netlify deploy --dir dist
+        env: {NETLIFY_AUTH_TOKEN: '${{ secrets.N }}'}
+",
+        r"
+== git
+main default
+== pipeline
+on: [push, pull_request]
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - run: npx vitest
+        env: {KEY: '${{ secrets.K }}'}
+      - if: github.event_name == 'push'
+        run: netlify deploy --prod
+        env: {NETLIFY_AUTH_TOKEN: '${{ secrets.N }}'}
+",
     ],
     check,
 };
@@ -35,7 +70,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
         for (number, step) in job.steps.iter().enumerate() {
-            let publishes = case.effects.jobs[index][number].effects.iter().any(|effect| matches!(effect.effect, Effect::Publish { .. }));
+            let publishes =
+                case.effects.jobs[index][number].effects.iter().any(|effect| matches!(effect.effect, Effect::Publish { .. }));
             if !publishes || rehearsal.step(index, number) != Answer::Yes || step.may_fail.is_some() {
                 continue;
             }

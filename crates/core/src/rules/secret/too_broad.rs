@@ -12,16 +12,38 @@ pub const RULE: Rule = Rule {
     id: "secret.too-broad",
     severity: Severity::Advice,
     title: "A secret is given to all steps, and one reads it",
-    why: "A variable of the file or of a job is there in every step, and so in every package's install script and every action. Given to \
-          the one step that reads it, it is nowhere else.",
+    why: "A variable of the file or of a job is there in every step, and so in every package's install script and every action. \
+          Given to the one step that reads it, it is nowhere else.",
     needs: &[],
-    bad: &[
-        "== jobs\n  a:\n    runs-on: x\n    env: {KEY: '«${{ secrets.HOST_KEY }}»'}\n    steps:\n      - run: npm ci\n      - run: ‹./publish \"$KEY\"›\n",
-    ],
+    bad: &[r#"
+== jobs
+  a:
+    runs-on: x
+    env: {KEY: '«${{ secrets.HOST_KEY }}»'}
+    steps:
+      - run: npm ci
+      - run: ‹./publish "$KEY"›
+"#],
     good: &[
-        "== jobs\n  a:\n    runs-on: x\n    env: {KEY: '${{ secrets.HOST_KEY }}'}\n    steps:\n      - run: ./look $KEY\n      - run: ./publish $KEY\n",
+        r"
+== jobs
+  a:
+    runs-on: x
+    env: {KEY: '${{ secrets.HOST_KEY }}'}
+    steps:
+      - run: ./look $KEY
+      - run: ./publish $KEY
+",
         // Programs read variables without saying so here.
-        "== jobs\n  a:\n    runs-on: x\n    env: {KEY: '${{ secrets.HOST_KEY }}', PLAIN: x}\n    steps:\n      - run: npm ci\n      - run: ./publish $PLAIN\n",
+        r"
+== jobs
+  a:
+    runs-on: x
+    env: {KEY: '${{ secrets.HOST_KEY }}', PLAIN: x}
+    steps:
+      - run: npm ci
+      - run: ./publish $PLAIN
+",
     ],
     check,
 };
@@ -35,7 +57,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 }
 
 fn judge(case: &Case<'_>, variables: &Variables, jobs: &[usize], out: &mut Findings) {
-    for (name, value) in variables.entries.iter().filter(|(_, value)| only_secret(value).is_some_and(|name| !super::is_own_token(name))) {
+    for (name, value) in
+        variables.entries.iter().filter(|(_, value)| only_secret(value).is_some_and(|name| !super::is_own_token(name)))
+    {
         let mut steps = 0;
         let mut readers: Vec<Place> = Vec::new();
         for job in jobs {
@@ -47,7 +71,8 @@ fn judge(case: &Case<'_>, variables: &Variables, jobs: &[usize], out: &mut Findi
         }
         let by_job = jobs.iter().any(|job| {
             let job = &case.pipeline.jobs[*job];
-            let own = job.variables.entries.iter().map(|(_, value)| value).chain(job.condition.iter().map(|condition| &condition.text));
+            let own =
+                job.variables.entries.iter().map(|(_, value)| value).chain(job.condition.iter().map(|condition| &condition.text));
             own.into_iter().any(|text| reads_variable(&text.value, &name.value))
         });
         if let ([reader], true, false) = (readers.as_slice(), steps > 1, by_job) {

@@ -11,17 +11,66 @@ pub const RULE: Rule = Rule {
     id: "secret.undeclared",
     severity: Severity::Error,
     title: "A secret that the forge does not hold",
-    why: "A secret that does not exist is not an error: it is empty. The publishing step then signs in with nothing and fails, or the site is \
-          built with a hole in it.",
+    why: "A secret that does not exist is not an error: it is empty. The publishing step then signs in with nothing and fails, \
+          or the site is built with a hole in it.",
     needs: &[Need::Secrets],
     bad: &[
-        "== dulk.toml\n[forge]\nvariables = [‹\"SITE_URL\"›]\n== steps\n      - run: ./build ${{ «vars.SITE_URI» }}\n",
-        "== dulk.toml\n[forge]\nsecrets = [‹\"SFTP_PASSWORD\"›]\n== pipeline\non: push\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - run: ./publish\n        env:\n          PASSWORD: ${{ «secrets.SFTP_PASWORD» }}\n",
+        r#"
+== dulk.toml
+[forge]
+variables = [‹"SITE_URL"›]
+== steps
+      - run: ./build ${{ «vars.SITE_URI» }}
+"#,
+        r#"
+== dulk.toml
+[forge]
+secrets = [‹"SFTP_PASSWORD"›]
+== pipeline
+on: push
+jobs:
+  publish:
+    runs-on: ubuntu-latest
+    steps:
+      - run: ./publish
+        env:
+          PASSWORD: ${{ «secrets.SFTP_PASWORD» }}
+"#,
     ],
     good: &[
-        "== dulk.toml\n[forge]\nsecrets = [\"SFTP_PASSWORD\"]\n[forge.environments.production]\nsecrets = [\"HOST_KEY\"]\n== pipeline\non: push\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    environment: production\n    steps:\n      - run: ./publish\n        env:\n          PASSWORD: ${{ secrets.sftp_password }}\n          TOKEN: ${{ secrets.GITHUB_TOKEN }}\n          KEY: ${{ secrets.HOST_KEY }}\n",
+        r#"
+== dulk.toml
+[forge]
+secrets = ["SFTP_PASSWORD"]
+[forge.environments.production]
+secrets = ["HOST_KEY"]
+== pipeline
+on: push
+jobs:
+  publish:
+    runs-on: ubuntu-latest
+    environment: production
+    steps:
+      - run: ./publish
+        env:
+          PASSWORD: ${{ secrets.sftp_password }}
+          TOKEN: ${{ secrets.GITHUB_TOKEN }}
+          KEY: ${{ secrets.HOST_KEY }}
+"#,
         // An environment of which nothing is declared may hold it.
-        "== dulk.toml\n[forge]\nsecrets = []\n== pipeline\non: push\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    environment: production\n    steps:\n      - run: ./publish ${{ secrets.HOST_KEY }}\n",
+        r"
+== dulk.toml
+[forge]
+secrets = []
+== pipeline
+on: push
+jobs:
+  publish:
+    runs-on: ubuntu-latest
+    environment: production
+    steps:
+      - run: ./publish ${{ secrets.HOST_KEY }}
+",
     ],
     check,
 };

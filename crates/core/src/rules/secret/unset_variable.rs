@@ -13,22 +13,63 @@ pub const RULE: Rule = Rule {
     id: "secret.unset-variable",
     severity: Severity::Warning,
     title: "The page reads a variable that its build does not get",
-    why: "Such variables are put into the page when it is built. One that is not set there becomes empty: the page asks the wrong address, \
-          and it worked on every developer's machine, where a file of its own sets it.",
+    why: "Such variables are put into the page when it is built. One that is not set there becomes empty: the page asks the \
+          wrong address, and it worked on every developer's machine, where a file of its own sets it.",
     needs: &[],
-    bad: &[
-        "== src/api.js\nexport const api = ‹import.meta.env.VITE_API›;\n== git\nmain default\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: «npx vite build»\n      - run: npx gh-pages -d dist\n",
-    ],
+    bad: &[r"
+== src/api.js
+export const api = ‹import.meta.env.VITE_API›;
+== git
+main default
+== jobs
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v5
+      - run: «npx vite build»
+      - run: npx gh-pages -d dist
+"],
     good: &[
-        "== src/api.js\nconst a = import.meta.env.VITE_API ?? 'https://api.tarnsay.example', b = import.meta.env.MODE, c = import.meta.env.VITE_B, d = import.meta.env.VITE_C;\n== .env.production\nVITE_B=1\n== git\nmain default\n== jobs\n  a:\n    runs-on: x\n    env: {VITE_C: x}\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
-        "== src/api.js\nif (import.meta.env.VITE_API) { start(import.meta.env.VITE_API) }\n== git\nmain default\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
+        r"
+== src/api.js
+const a = import.meta.env.VITE_API ?? 'https://api.tarnsay.example', b = import.meta.env.MODE, c = import.meta.env.VITE_B, d = import.meta.env.VITE_C;
+== .env.production
+VITE_B=1
+== git
+main default
+== jobs
+  a:
+    runs-on: x
+    env: {VITE_C: x}
+    steps:
+      - uses: actions/checkout@v5
+      - run: npx vite build
+      - run: npx gh-pages -d dist
+",
+        r"
+== src/api.js
+if (import.meta.env.VITE_API) { start(import.meta.env.VITE_API) }
+== git
+main default
+== jobs
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v5
+      - run: npx vite build
+      - run: npx gh-pages -d dist
+",
     ],
     check,
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    let publishes = case.on_default_push().is_some_and(|pushed| case.publishes().iter().any(|published| case.happens(published, pushed) > Answer::No))
-        || case.all_effects().any(|(_, _, effect)| matches!(&effect.effect, Effect::Upload { name, .. } if name.known() == Some("github-pages")));
+    let publishes = case
+        .on_default_push()
+        .is_some_and(|pushed| case.publishes().iter().any(|published| case.happens(published, pushed) > Answer::No))
+        || case
+            .all_effects()
+            .any(|(_, _, effect)| matches!(&effect.effect, Effect::Upload { name, .. } if name.known() == Some("github-pages")));
     if !publishes || case.facts.page_variables.is_empty() {
         return;
     }
@@ -50,7 +91,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             }
             spoken.push(read.name.clone());
             let message = match read.otherwise {
-                crate::facts::Otherwise::OwnMachine => format!("the page is built without {}, and then calls the visitor's own machine", read.name),
+                crate::facts::Otherwise::OwnMachine => {
+                    format!("the page is built without {}, and then calls the visitor's own machine", read.name)
+                }
                 _ => format!("the page is built without {}: it is empty on the site", read.name),
             };
             out.add(effect.at, message)
@@ -64,7 +107,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 fn writes_settings(case: &Case<'_>, job: usize, step: usize) -> bool {
     case.effects.of_job(job).filter(|(number, _)| *number <= step).any(|(_, effect)| match &effect.effect {
         Effect::Unknown => true,
-        Effect::Write { path } | Effect::Copy { to: path, .. } => path.as_deref().is_none_or(|path| path.rsplit('/').next().is_some_and(|name| name.starts_with(".env"))),
+        Effect::Write { path } | Effect::Copy { to: path, .. } => {
+            path.as_deref().is_none_or(|path| path.rsplit('/').next().is_some_and(|name| name.starts_with(".env")))
+        }
         _ => false,
     })
 }

@@ -13,15 +13,29 @@ pub const RULE: Rule = Rule {
     id: "secret.wrong-step",
     severity: Severity::Error,
     title: "A secret is given to a step that does not read it",
-    why: "A variable under a step's `env` is there in that step alone. The step that needs it finds nothing: the publish fails, or the page \
-          is built without the value.",
+    why: "A variable under a step's `env` is there in that step alone. The step that needs it finds nothing: the publish fails, \
+          or the page is built without the value.",
     needs: &[],
-    bad: &[
-        "== steps\n      - run: npm ci\n        env: {‹NETLIFY_AUTH_TOKEN›: '${{ secrets.N }}'}\n      - run: «netlify deploy --prod»\n",
-    ],
+    bad: &[r"
+== steps
+      - run: npm ci
+        env: {‹NETLIFY_AUTH_TOKEN›: '${{ secrets.N }}'}
+      - run: «netlify deploy --prod»
+"],
     good: &[
-        "== steps\n      - run: npm ci\n      - run: netlify deploy --prod\n        env: {NETLIFY_AUTH_TOKEN: '${{ secrets.N }}'}\n",
-        "== steps\n      - run: npx vite build\n        env: {VITE_SITE: '${{ vars.SITE }}'}\n      - run: npx gh-pages -d dist\n        env: {VITE_SITE: '${{ vars.SITE }}'}\n",
+        r"
+== steps
+      - run: npm ci
+      - run: netlify deploy --prod
+        env: {NETLIFY_AUTH_TOKEN: '${{ secrets.N }}'}
+",
+        r"
+== steps
+      - run: npx vite build
+        env: {VITE_SITE: '${{ vars.SITE }}'}
+      - run: npx gh-pages -d dist
+        env: {VITE_SITE: '${{ vars.SITE }}'}
+",
     ],
     check,
 };
@@ -29,9 +43,12 @@ pub const RULE: Rule = Rule {
 fn check(case: &Case<'_>, out: &mut Findings) {
     for (job, step, wanted) in missing::lacking(case) {
         let Some((name, place)) = given_elsewhere(case, job, step, &wanted.variables) else { continue };
-        out.add(wanted.at, format!("this publish fails: {name} is given to another step, and `{}` reads it here", wanted.publisher))
-            .witness(at(place), "it is given to this step only")
-            .mend(Mend::by_hand(format!("move {name} to the `env` of this step")));
+        out.add(
+            wanted.at,
+            format!("this publish fails: {name} is given to another step, and `{}` reads it here", wanted.publisher),
+        )
+        .witness(at(place), "it is given to this step only")
+        .mend(Mend::by_hand(format!("move {name} to the `env` of this step")));
     }
     for job in 0..case.pipeline.jobs.len() {
         if !may_come_from_elsewhere(case, job) {
@@ -43,7 +60,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 /// Another step of the job that is given one of these variables.
 pub(super) fn given_elsewhere<'c>(case: &'c Case<'_>, job: usize, step: usize, names: &[String]) -> Option<(&'c str, Place)> {
     let others = case.pipeline.jobs[job].steps.iter().enumerate().filter(|(number, _)| *number != step);
-    others.flat_map(|(_, other)| &other.variables.entries).find_map(|(name, _)| names.contains(&name.value).then_some((name.value.as_str(), name.at)))
+    others
+        .flat_map(|(_, other)| &other.variables.entries)
+        .find_map(|(name, _)| names.contains(&name.value).then_some((name.value.as_str(), name.at)))
 }
 
 /// A variable for the page's build that only the publishing step has.
@@ -53,9 +72,13 @@ fn built_without(case: &Case<'_>, job: usize, out: &mut Findings) {
         Effect::Build { generator, .. } => Some((step, effect, knowledge::generators().get(generator)?)),
         _ => None,
     });
-    let Some((build_step, build, generator)) = build.filter(|(.., generator)| !generator.public_prefixes.is_empty()) else { return };
+    let Some((build_step, build, generator)) = build.filter(|(.., generator)| !generator.public_prefixes.is_empty()) else {
+        return;
+    };
     for (step, effects) in case.effects.jobs[job].iter().enumerate().filter(|(step, _)| *step != build_step) {
-        if !effects.effects.iter().any(|effect| matches!(effect.effect, Effect::Publish { .. })) || effects.effects.iter().any(|effect| matches!(effect.effect, Effect::Build { .. } | Effect::RunScript { .. })) {
+        if !effects.effects.iter().any(|effect| matches!(effect.effect, Effect::Publish { .. }))
+            || effects.effects.iter().any(|effect| matches!(effect.effect, Effect::Build { .. } | Effect::RunScript { .. }))
+        {
             continue;
         }
         for (name, _) in &of_job.steps[step].variables.entries {
@@ -64,9 +87,12 @@ fn built_without(case: &Case<'_>, job: usize, out: &mut Findings) {
             let has = layers.iter().any(|layer| layer.get(&name.value).is_some());
             let read = texts_of(&of_job.steps[step]).iter().any(|text| reads_variable(&text.value, &name.value));
             if public && !has && !read {
-                out.add(name.at, format!("the page is built without {}: it is given to the publish, which does not read it", name.value))
-                    .witness(at(build.at), format!("{} puts such variables into the page here", generator.id))
-                    .mend(Mend::by_hand(format!("move {} to the `env` of the step that builds", name.value)));
+                out.add(
+                    name.at,
+                    format!("the page is built without {}: it is given to the publish, which does not read it", name.value),
+                )
+                .witness(at(build.at), format!("{} puts such variables into the page here", generator.id))
+                .mend(Mend::by_hand(format!("move {} to the `env` of the step that builds", name.value)));
             }
         }
     }

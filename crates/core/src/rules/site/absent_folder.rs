@@ -10,15 +10,49 @@ pub const RULE: Rule = Rule {
     id: "site.absent-folder",
     severity: Severity::Error,
     title: "A step works in a folder that does not exist",
-    why: "A step that is told to work in a folder fails at once when there is none of that name. Git tracks no empty folders, so that one \
-          may be there on your machine only.",
+    why: "A step that is told to work in a folder fails at once when there is none of that name. Git tracks no empty folders, so \
+          that one may be there on your machine only.",
     needs: &[Need::Files],
-    bad: &[
-        "== files\nsite/index.html\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: npm ci\n        working-directory: «stie»\n",
-    ],
+    bad: &[r"
+== files
+site/index.html
+== jobs
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm ci
+        working-directory: «stie»
+"],
     good: &[
-        "== files\nsite/index.html\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: mkdir out\n      - run: ls\n        working-directory: ./out\n      - run: ls\n        working-directory: site\n",
-        "== files\nsite/index.html\n== jobs\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: ./make\n      - run: ls\n        working-directory: made\n      - run: ls\n        working-directory: /tmp\n",
+        r"
+== files
+site/index.html
+== jobs
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v5
+      - run: mkdir out
+      - run: ls
+        working-directory: ./out
+      - run: ls
+        working-directory: site
+",
+        r"
+== files
+site/index.html
+== jobs
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v5
+      - run: ./make
+      - run: ls
+        working-directory: made
+      - run: ls
+        working-directory: /tmp
+",
     ],
     check,
 };
@@ -33,8 +67,16 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let mut folders: Vec<&str> = files.iter().filter_map(|path| path.rsplit_once('/').map(|(dir, _)| dir)).collect();
         folders.sort_unstable();
         folders.dedup();
-        let finding = out.add(directory.inner(), format!("`{}` fails here: there is no folder `{}`", case.job_name(used.job), used.path));
-        finding.witness(WitnessSource::Files, if folders.is_empty() { "git tracks no folders".to_owned() } else { format!("the folders here are {}", listed_short(&folders)) });
+        let finding =
+            out.add(directory.inner(), format!("`{}` fails here: there is no folder `{}`", case.job_name(used.job), used.path));
+        finding.witness(
+            WitnessSource::Files,
+            if folders.is_empty() {
+                "git tracks no folders".to_owned()
+            } else {
+                format!("the folders here are {}", listed_short(&folders))
+            },
+        );
         finding.mend(match nearest(&used.path, folders.iter().copied()) {
             Some(near) => Mend::likely(format!("write {near}"), [Edit::replace(directory.inner(), near)]),
             None => Mend::by_hand("write a folder that git tracks, or make it in a step before"),

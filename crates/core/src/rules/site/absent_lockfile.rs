@@ -14,13 +14,66 @@ pub const RULE: Rule = Rule {
     why: "An install such as `npm ci` takes exactly what the lockfile says. Without one it stops, and nothing after it runs.",
     needs: &[Need::Files],
     bad: &[
-        "== files\npackage.json\nyarn.lock\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: «npm ci»\n",
-        "== files\nx\n== package.json\n{}\n== gitlab\nsite:\n  script: [«npm ci»]\n",
+        r"
+== files
+package.json
+yarn.lock
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v4
+      - run: «npm ci»
+",
+        r"
+== files
+x
+== package.json
+{}
+== gitlab
+site:
+  script: [«npm ci»]
+",
     ],
     good: &[
-        "== files\napp/package.json\npackage-lock.json\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm ci\n      - run: npm ci\n        working-directory: app\n",
-        "== files\npackage.json\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm install\n",
-        "== files\npackage-lock.json\n== package.json\n{}\n== gitlab\nsite:\n  script: [npm ci]\n",
+        r"
+== files
+app/package.json
+package-lock.json
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v4
+      - run: npm ci
+      - run: npm ci
+        working-directory: app
+",
+        r"
+== files
+package.json
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v4
+      - run: npm install
+",
+        r"
+== files
+package-lock.json
+== package.json
+{}
+== gitlab
+site:
+  script: [npm ci]
+",
     ],
     check,
 };
@@ -37,8 +90,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         }
         let wanted = &manager.lockfiles[0];
-        let finding = out.add(effect.at, format!("`{}` fails here: {} wants a {wanted}, and git tracks none", case.job_name(job), manager.id));
-        let other = knowledge::managers().manager.iter().find_map(|other| Some((other, other.lockfiles.iter().find(|file| stands_above(files, dir, file))?)));
+        let finding = out
+            .add(effect.at, format!("`{}` fails here: {} wants a {wanted}, and git tracks none", case.job_name(job), manager.id));
+        let other = knowledge::managers()
+            .manager
+            .iter()
+            .find_map(|other| Some((other, other.lockfiles.iter().find(|file| stands_above(files, dir, file))?)));
         match other {
             Some((other, file)) => {
                 finding.witness(WitnessSource::Files, format!("the lockfile here is {file}, which is {}'s", other.id));
@@ -46,7 +103,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             }
             None => {
                 finding.witness(WitnessSource::Files, "no lockfile is among the files that git tracks");
-                finding.mend(Mend::by_hand(format!("run {} install here and commit {wanted}; look whether .gitignore hides it", manager.id)));
+                finding.mend(Mend::by_hand(format!(
+                    "run {} install here and commit {wanted}; look whether .gitignore hides it",
+                    manager.id
+                )));
             }
         }
     }

@@ -14,14 +14,66 @@ pub const RULE: Rule = Rule {
     why: "The package manager stops with \"missing script\", the step fails, and nothing after it runs.",
     needs: &[Need::Package],
     bad: &[
-        "== package.json\n{\"scripts\": ‹{\"build\": \"vite build\", \"test\": \"vitest\"}›}\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: |\n          npm ci\n          «npm run biuld»\n",
-        "== package.json\n{\"scripts\": ‹{\"build\": \"vite build\"}›}\n== gitlab\nsite:\n  script: [«npm run biuld»]\n",
+        r#"
+== package.json
+{"scripts": ‹{"build": "vite build", "test": "vitest"}›}
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v4
+      - run: |
+          npm ci
+          «npm run biuld»
+"#,
+        r#"
+== package.json
+{"scripts": ‹{"build": "vite build"}›}
+== gitlab
+site:
+  script: [«npm run biuld»]
+"#,
     ],
     good: &[
-        "== package.json\n{\"scripts\": {\"build\": \"vite build\", \"lint\": \"eslint .\"}}\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm run build && pnpm lint && npm run docs --if-present\n",
+        r#"
+== package.json
+{"scripts": {"build": "vite build", "lint": "eslint ."}}
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v4
+      - run: npm run build && pnpm lint && npm run docs --if-present
+"#,
         // yarn also runs the programs of packages; another folder has another package.json.
-        "== package.json\n{\"scripts\": {\"build\": \"vite build\"}}\n== app/package.json\n{\"scripts\": {\"pack\": \"vite build\"}}\n== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - run: yarn vite build\n      - run: npm run pack\n        working-directory: app\n      - run: npm --prefix app run pack && (cd app && npm run pack)\n",
-        "== package.json\n{\"scripts\": {\"build\": \"vite build\"}}\n== gitlab\nsite:\n  script: [npm run build]\n",
+        r#"
+== package.json
+{"scripts": {"build": "vite build"}}
+== app/package.json
+{"scripts": {"pack": "vite build"}}
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v4
+      - run: yarn vite build
+      - run: npm run pack
+        working-directory: app
+      - run: npm --prefix app run pack && (cd app && npm run pack)
+"#,
+        r#"
+== package.json
+{"scripts": {"build": "vite build"}}
+== gitlab
+site:
+  script: [npm run build]
+"#,
     ],
     check,
 };
@@ -37,8 +89,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let Some(scripts) = package.scripts.as_ref().filter(|_| package.script(name).is_none()) else { continue };
         let path = &case.sources.get(package.file).path;
         let names: Vec<&str> = scripts.iter().map(|script| script.name.as_str()).collect();
-        let finding = out.add(effect.at, format!("`{}` fails here: {manager} finds no script `{name}` in {path}", case.job_name(job)));
-        let there = if names.is_empty() { "there are no scripts here".to_owned() } else { format!("the scripts here are {}", listed_short(&names)) };
+        let finding =
+            out.add(effect.at, format!("`{}` fails here: {manager} finds no script `{name}` in {path}", case.job_name(job)));
+        let there = if names.is_empty() {
+            "there are no scripts here".to_owned()
+        } else {
+            format!("the scripts here are {}", listed_short(&names))
+        };
         finding.witness(at(package.scripts_at), there);
         let edit = nearest(name, names.iter().copied()).and_then(|meant| Some((meant, word_in(case, effect.at, name)?)));
         finding.mend(match edit {

@@ -15,17 +15,77 @@ pub const RULE: Rule = Rule {
     id: "site.base-path",
     severity: Severity::Error,
     title: "The pages look for their files in the wrong place",
-    why: "A project's pages are served under the repository's name, not at the root. A site that was built for the root asks for its \
-          scripts and styles where there are none: the page is online, and blank.",
+    why: "A project's pages are served under the repository's name, not at the root. A site that was built for the root asks for \
+          its scripts and styles where there are none: the page is online, and blank.",
     needs: &[],
     bad: &[
-        "== files\nindex.html\n== dulk.toml\n[site]\nbase = ‹\"/timetable/\"›\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: «npx vite build»\n      - run: npx gh-pages -d dist\n",
-        "== files\nindex.html\n== dulk.toml\n[site]\nbase = ‹\"/timetable/\"›\n== git\nmain default\n== gitlab\npages:\n  script: [«npx vite build --outDir public»]\n  artifacts: {paths: [public]}\n",
+        r#"
+== files
+index.html
+== dulk.toml
+[site]
+base = ‹"/timetable/"›
+== git
+main default
+== steps
+      - uses: actions/checkout@v5
+      - run: «npx vite build»
+      - run: npx gh-pages -d dist
+"#,
+        r#"
+== files
+index.html
+== dulk.toml
+[site]
+base = ‹"/timetable/"›
+== git
+main default
+== gitlab
+pages:
+  script: [«npx vite build --outDir public»]
+  artifacts: {paths: [public]}
+"#,
     ],
     good: &[
-        "== files\nindex.html\n== dulk.toml\n[site]\nbase = \"/timetable/\"\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build --base=/timetable/\n      - run: npx gh-pages -d dist\n",
-        "== files\nindex.html\n== vite.config.js\nexport default { base: './' }\n== git\nmain default\ngithub.com/pier/timetable remote\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
-        "== files\nindex.html\n== dulk.toml\n[site]\nbase = \"/timetable/\"\n== git\nmain default\n== gitlab\npages:\n  script: [npx vite build --base /timetable/ --outDir public]\n  artifacts: {paths: [public]}\n",
+        r#"
+== files
+index.html
+== dulk.toml
+[site]
+base = "/timetable/"
+== git
+main default
+== steps
+      - uses: actions/checkout@v5
+      - run: npx vite build --base=/timetable/
+      - run: npx gh-pages -d dist
+"#,
+        r"
+== files
+index.html
+== vite.config.js
+export default { base: './' }
+== git
+main default
+github.com/pier/timetable remote
+== steps
+      - uses: actions/checkout@v5
+      - run: npx vite build
+      - run: npx gh-pages -d dist
+",
+        r#"
+== files
+index.html
+== dulk.toml
+[site]
+base = "/timetable/"
+== git
+main default
+== gitlab
+pages:
+  script: [npx vite build --base /timetable/ --outDir public]
+  artifacts: {paths: [public]}
+"#,
     ],
     check,
 };
@@ -48,11 +108,17 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         if given.is_empty() || given.starts_with('.') || plain(given) == plain(&wanted.path) {
             continue;
         }
-        let message = format!("the pages look for their files under {}, and the site is served under {}", slashed(given), wanted.path);
+        let message =
+            format!("the pages look for their files under {}, and the site is served under {}", slashed(given), wanted.path);
         let finding = out.add(effect.at, message);
         match origin {
-            Origin::At(place) if !place.span.is_empty() => finding.witness(at(*place), format!("{generator} takes the path from here")),
-            Origin::At(place) => finding.witness(WitnessSource::Catalog, format!("{} says nothing of it, so {generator} takes /", case.sources.get(place.file).path)),
+            Origin::At(place) if !place.span.is_empty() => {
+                finding.witness(at(*place), format!("{generator} takes the path from here"))
+            }
+            Origin::At(place) => finding.witness(
+                WitnessSource::Catalog,
+                format!("{} says nothing of it, so {generator} takes /", case.sources.get(place.file).path),
+            ),
             _ => finding.witness(WitnessSource::Catalog, format!("{generator} takes {} here", slashed(given))),
         };
         say_wanted(finding, &wanted);

@@ -13,15 +13,32 @@ pub const RULE: Rule = Rule {
     id: "site.localhost",
     severity: Severity::Warning,
     title: "The site is built for the developer's own machine",
-    why: "localhost is whatever machine the page is looked at on. A site that was built with it sends its visitors, and their browsers' \
-          requests, to their own machines.",
+    why: "localhost is whatever machine the page is looked at on. A site that was built with it sends its visitors, and their \
+          browsers' requests, to their own machines.",
     needs: &[],
-    bad: &[
-        "== files\nx\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: «hugo --baseURL http://localhost:1313/»\n      - run: npx gh-pages -d public\n",
-    ],
-    good: &[
-        "== files\nx\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n        env: {VITE_API: 'https://api.tarnsay.example', DATABASE: 'localhost:1'}\n      - run: npx gh-pages -d dist\n      - run: npx vitest\n        env: {VITE_API: 'http://localhost:3000'}\n",
-    ],
+    bad: &[r"
+== files
+x
+== git
+main default
+== steps
+      - uses: actions/checkout@v5
+      - run: «hugo --baseURL http://localhost:1313/»
+      - run: npx gh-pages -d public
+"],
+    good: &[r"
+== files
+x
+== git
+main default
+== steps
+      - uses: actions/checkout@v5
+      - run: npx vite build
+        env: {VITE_API: 'https://api.tarnsay.example', DATABASE: 'localhost:1'}
+      - run: npx gh-pages -d dist
+      - run: npx vitest
+        env: {VITE_API: 'http://localhost:3000'}
+"],
     check,
 };
 

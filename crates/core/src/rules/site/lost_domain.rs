@@ -8,15 +8,45 @@ pub const RULE: Rule = Rule {
     id: "site.lost-domain",
     severity: Severity::Warning,
     title: "Each publish takes the site's own domain away",
-    why: "On a branch that is published, the file CNAME says which domain the site has. A publish replaces the whole branch: when the built \
-          folder holds no CNAME, the domain is gone after it, and the address shows an error.",
+    why: "On a branch that is published, the file CNAME says which domain the site has. A publish replaces the whole branch: \
+          when the built folder holds no CNAME, the domain is gone after it, and the address shows an error.",
     needs: &[Need::Files],
-    bad: &[
-        "== files\nCNAME\nindex.html\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: «npx gh-pages -d dist»\n",
-    ],
+    bad: &[r"
+== files
+CNAME
+index.html
+== git
+main default
+== steps
+      - uses: actions/checkout@v5
+      - run: npx vite build
+      - run: «npx gh-pages -d dist»
+"],
     good: &[
-        "== files\npublic/CNAME\nindex.html\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
-        "== files\nCNAME\nindex.html\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build && cp CNAME dist/\n      - run: npx gh-pages -d dist\n      - uses: peaceiris/actions-gh-pages@v4\n        with: {github_token: x, publish_dir: dist, cname: ferry.example}\n",
+        r"
+== files
+public/CNAME
+index.html
+== git
+main default
+== steps
+      - uses: actions/checkout@v5
+      - run: npx vite build
+      - run: npx gh-pages -d dist
+",
+        r"
+== files
+CNAME
+index.html
+== git
+main default
+== steps
+      - uses: actions/checkout@v5
+      - run: npx vite build && cp CNAME dist/
+      - run: npx gh-pages -d dist
+      - uses: peaceiris/actions-gh-pages@v4
+        with: {github_token: x, publish_dir: dist, cname: ferry.example}
+",
     ],
     check,
 };
@@ -35,7 +65,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         return;
     }
     for handover in case.trail.handovers.iter().filter(|handover| handover.publishes && !handover.built.is_empty()) {
-        let branch = case.publishes().into_iter().find(|published| published.job == handover.job && published.step == handover.step && published.branch.is_some());
+        let branch = case
+            .publishes()
+            .into_iter()
+            .find(|published| published.job == handover.job && published.step == handover.step && published.branch.is_some());
         let built = handover.built.iter().any(|built| handover.path.folder.as_deref() == Some(&built.output));
         let Some(published) = branch.filter(|_| built) else { continue };
         out.add(published.effect.at, "each publish takes the site's own domain away: the built folder holds no CNAME")

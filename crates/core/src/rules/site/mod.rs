@@ -1,5 +1,24 @@
 //! The site itself: scripts, lockfile, configuration.
 
+pub(in crate::rules) mod absent_folder;
+pub(in crate::rules) mod absent_lockfile;
+pub(in crate::rules) mod absent_script;
+pub(in crate::rules) mod base_path;
+pub(in crate::rules) mod localhost;
+pub(in crate::rules) mod lost_domain;
+pub(in crate::rules) mod needs_server;
+pub(in crate::rules) mod no_fallback;
+pub(in crate::rules) mod no_index;
+pub(in crate::rules) mod no_install;
+pub(in crate::rules) mod no_manager;
+pub(in crate::rules) mod no_submodules;
+pub(in crate::rules) mod other_folder;
+pub(in crate::rules) mod other_manager;
+pub(in crate::rules) mod runtime_mismatch;
+pub(in crate::rules) mod stale_lockfile;
+pub(in crate::rules) mod underscore;
+pub(in crate::rules) mod unreadable;
+
 use crate::case::{Case, Published};
 use crate::effects::Effect;
 use crate::rehearsal::Answer;

@@ -11,30 +11,73 @@ pub const RULE: Rule = Rule {
     id: "site.needs-server",
     severity: Severity::Error,
     title: "The site needs a server, and is published as files",
-    why: "Some generators make a program that answers each visitor, unless they are told to write pages. A host for files cannot run it: \
-          nothing that visitors could see is in the folder.",
+    why: "Some generators make a program that answers each visitor, unless they are told to write pages. A host for files cannot \
+          run it: nothing that visitors could see is in the folder.",
     needs: &[Need::Files],
-    bad: &[
-        "== files\nx\n== next.config.mjs\nexport default { reactStrictMode: true }\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: «npx next build»\n      - run: ‹npx gh-pages -d out›\n",
-    ],
+    bad: &[r"
+== files
+x
+== next.config.mjs
+export default { reactStrictMode: true }
+== git
+main default
+== steps
+      - uses: actions/checkout@v5
+      - run: «npx next build»
+      - run: ‹npx gh-pages -d out›
+"],
     good: &[
-        "== files\nx\n== next.config.mjs\nexport default { output: 'export' }\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx next build\n      - run: npx gh-pages -d out\n",
-        "== files\nx\n== next.config.mjs\nexport default load()\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx next build\n      - run: npx gh-pages -d out\n",
+        r"
+== files
+x
+== next.config.mjs
+export default { output: 'export' }
+== git
+main default
+== steps
+      - uses: actions/checkout@v5
+      - run: npx next build
+      - run: npx gh-pages -d out
+",
+        r"
+== files
+x
+== next.config.mjs
+export default load()
+== git
+main default
+== steps
+      - uses: actions/checkout@v5
+      - run: npx next build
+      - run: npx gh-pages -d out
+",
     ],
     check,
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let steps = || case.pipeline.jobs.iter().flat_map(|job| &job.steps);
-    let told = steps().any(|step| matches!(&step.work, crate::model::Work::Uses { inputs, .. } if inputs.get("static_site_generator").is_some()));
+    let told = steps().any(
+        |step| matches!(&step.work, crate::model::Work::Uses { inputs, .. } if inputs.get("static_site_generator").is_some()),
+    );
     let exports = case.texts().iter().any(|(_, text)| text.value.contains(" export"))
-        || case.facts.packages.values().filter_map(|package| package.scripts.as_ref()).flatten().any(|script| script.command.contains(" export"));
+        || case
+            .facts
+            .packages
+            .values()
+            .filter_map(|package| package.scripts.as_ref())
+            .flatten()
+            .any(|script| script.command.contains(" export"));
     if told || exports {
         return;
     }
     for (job, _, effect) in case.all_effects() {
         let Effect::Build { generator, server: Some(true), .. } = &effect.effect else { continue };
-        let Some(published) = publish_of(case, job).filter(|published| matches!(published.target, "pages" | "branch" | "bucket" | "ssh" | "ftp")) else { continue };
+        let Some(published) =
+            publish_of(case, job).filter(|published| matches!(published.target, "pages" | "branch" | "bucket" | "ssh" | "ftp"))
+        else {
+            continue;
+        };
         out.add(effect.at, format!("{generator} makes a server here, and only files are published: visitors see nothing"))
             .witness(at(published.effect.at), "this publishes files")
             .mend(Mend::by_hand(format!("tell {generator} to write pages, as with output: 'export' in its configuration")));

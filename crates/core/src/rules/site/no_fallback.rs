@@ -12,20 +12,53 @@ pub const RULE: Rule = Rule {
     id: "site.no-fallback",
     severity: Severity::Advice,
     title: "Addresses inside the app are not found",
-    why: "A single-page app makes one page and works out the rest in the browser. Whoever reloads /fares, or follows a link to it, asks the \
-          host for a page that does not exist. A copy of the page under the name 404.html answers for all of them.",
+    why: "A single-page app makes one page and works out the rest in the browser. Whoever reloads /fares, or follows a link to \
+          it, asks the host for a page that does not exist. A copy of the page under the name 404.html answers for all of them.",
     needs: &[Need::Files],
-    bad: &[
-        "== files\nindex.html\n== package.json\n{\"dependencies\": {‹\"react-router-dom\"›: \"7\", \"vite\": \"7\"}}\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: «npx gh-pages -d dist»\n",
-    ],
+    bad: &[r#"
+== files
+index.html
+== package.json
+{"dependencies": {‹"react-router-dom"›: "7", "vite": "7"}}
+== git
+main default
+== steps
+      - uses: actions/checkout@v5
+      - run: npx vite build
+      - run: «npx gh-pages -d dist»
+"#],
     good: &[
-        "== files\nindex.html\npublic/404.html\n== package.json\n{\"dependencies\": {\"react-router-dom\": \"7\"}}\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
-        "== files\nindex.html\n== package.json\n{\"dependencies\": {\"react-router-dom\": \"7\"}}\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build && cp dist/index.html dist/404.html\n      - run: npx gh-pages -d dist\n",
+        r#"
+== files
+index.html
+public/404.html
+== package.json
+{"dependencies": {"react-router-dom": "7"}}
+== git
+main default
+== steps
+      - uses: actions/checkout@v5
+      - run: npx vite build
+      - run: npx gh-pages -d dist
+"#,
+        r#"
+== files
+index.html
+== package.json
+{"dependencies": {"react-router-dom": "7"}}
+== git
+main default
+== steps
+      - uses: actions/checkout@v5
+      - run: npx vite build && cp dist/index.html dist/404.html
+      - run: npx gh-pages -d dist
+"#,
     ],
     check,
 };
 
-const ROUTERS: [&str; 6] = ["react-router-dom", "react-router", "vue-router", "@tanstack/react-router", "wouter", "@angular/router"];
+const ROUTERS: [&str; 6] =
+    ["react-router-dom", "react-router", "vue-router", "@tanstack/react-router", "wouter", "@angular/router"];
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(files) = case.facts.files.known() else { return };
@@ -40,8 +73,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     for (job, _, effect) in case.all_effects() {
         let Effect::Build { generator, .. } = &effect.effect else { continue };
-        let single = knowledge::generators().get(generator).is_some_and(|known| known.single_page || known.single_page_with_router);
-        let Some(published) = publish_of(case, job).filter(|published| single && matches!(published.target, "pages" | "branch")) else { continue };
+        let single =
+            knowledge::generators().get(generator).is_some_and(|known| known.single_page || known.single_page_with_router);
+        let Some(published) = publish_of(case, job).filter(|published| single && matches!(published.target, "pages" | "branch"))
+        else {
+            continue;
+        };
         out.add(published.effect.at, "whoever reloads an address inside the app gets an error page: only the front page exists")
             .witness(at(router), "this works out addresses in the browser")
             .witness(WitnessSource::Files, "no 404.html is among the files, and no step makes one")

@@ -12,11 +12,60 @@ pub const RULE: Rule = Rule {
     title: "The site is built without its packages",
     why: "A fresh checkout holds no packages. A script that runs one of their programs does not find it, and the step fails.",
     needs: &[Need::Package],
-    bad: &["== package.json\n{\"scripts\": {\"build\": \"vite build\"}, \"devDependencies\": {‹\"vite\"›: \"7\"}}\n== jobs\n  a:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v5\n      - run: «npm run build»\n"],
+    bad: &[r#"
+== package.json
+{"scripts": {"build": "vite build"}, "devDependencies": {‹"vite"›: "7"}}
+== jobs
+  a:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: «npm run build»
+"#],
     good: &[
-        "== package.json\n{\"scripts\": {\"build\": \"vite build\"}, \"devDependencies\": {\"vite\": \"7\"}}\n== jobs\n  a:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v5\n      - run: npm ci\n      - run: npm run build\n",
-        "== package.json\n{\"scripts\": {\"build\": \"vite build\"}, \"devDependencies\": {\"vite\": \"7\"}}\n== jobs\n  a:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n  b:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v5\n      - uses: actions/cache@v4\n        with: {path: node_modules, key: x}\n      - run: npm run build\n  c:\n    runs-on: self-hosted\n    steps:\n      - uses: actions/checkout@v5\n      - run: npm run build\n",
-        "== package.json\n{\"scripts\": {\"build\": \"hugo\"}, \"devDependencies\": {}}\n== jobs\n  a:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v5\n      - run: npm run build\n",
+        r#"
+== package.json
+{"scripts": {"build": "vite build"}, "devDependencies": {"vite": "7"}}
+== jobs
+  a:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm ci
+      - run: npm run build
+"#,
+        r#"
+== package.json
+{"scripts": {"build": "vite build"}, "devDependencies": {"vite": "7"}}
+== jobs
+  a:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npx vite build
+  b:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - uses: actions/cache@v4
+        with: {path: node_modules, key: x}
+      - run: npm run build
+  c:
+    runs-on: self-hosted
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
+"#,
+        r#"
+== package.json
+{"scripts": {"build": "hugo"}, "devDependencies": {}}
+== jobs
+  a:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
+"#,
     ],
     check,
 };
@@ -24,27 +73,38 @@ pub const RULE: Rule = Rule {
 fn check(case: &Case<'_>, out: &mut Findings) {
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
         // A machine or an image of one's own may hold them.
-        let fresh = job.container.is_none() && !job.runners.is_empty() && job.runners.iter().all(|runner| runner.value.starts_with("ubuntu-"));
+        let fresh = job.container.is_none()
+            && !job.runners.is_empty()
+            && job.runners.iter().all(|runner| runner.value.starts_with("ubuntu-"));
         if !fresh {
             continue;
         }
         let mut script = None;
         for (step, effect) in case.effects.of_job(index) {
             match &effect.effect {
-                Effect::RunScript { dir: Some(dir), .. } if case.has_own_root(index, step) && !effect.perhaps => script = Some((step, effect.at, dir)),
+                Effect::RunScript { dir: Some(dir), .. } if case.has_own_root(index, step) && !effect.perhaps => {
+                    script = Some((step, effect.at, dir))
+                }
                 Effect::Build { generator, .. } => {
                     let Some((_, place, dir)) = script.filter(|(number, ..)| *number == step) else { break };
                     let package = case.facts.packages.get(dir.as_str());
                     let names = knowledge::generators().get(generator).map(|known| known.packages.as_slice()).unwrap_or_default();
                     let dependency = package.and_then(|package| names.iter().find_map(|name| package.dependency(name)));
                     if let Some(dependency) = dependency {
-                        out.add(place, format!("`{}` fails here: nothing has installed the packages, {generator} among them", job.id.value))
-                            .witness(at(dependency), format!("{generator} is a package of the repository"))
-                            .mend(Mend::by_hand("install the packages in a step before this one"));
+                        out.add(
+                            place,
+                            format!("`{}` fails here: nothing has installed the packages, {generator} among them", job.id.value),
+                        )
+                        .witness(at(dependency), format!("{generator} is a package of the repository"))
+                        .mend(Mend::by_hand("install the packages in a step before this one"));
                     }
                     break;
                 }
-                Effect::Checkout { .. } | Effect::SetUp { .. } | Effect::Nothing | Effect::Test { .. } | Effect::Remove { .. } => {}
+                Effect::Checkout { .. }
+                | Effect::SetUp { .. }
+                | Effect::Nothing
+                | Effect::Test { .. }
+                | Effect::Remove { .. } => {}
                 // Whatever else this is, it may bring packages.
                 _ => break,
             }

@@ -12,12 +12,27 @@ pub const RULE: Rule = Rule {
     title: "The package manager is not there",
     why: "The runner brings npm and yarn with it. Another manager has to be set up first, or its command is not found.",
     needs: &[],
-    bad: &[
-        "== steps\n      - uses: actions/checkout@v5\n      - uses: actions/setup-node@v5\n        with: {node-version: 22}\n      - run: «pnpm install»\n",
-    ],
+    bad: &[r"
+== steps
+      - uses: actions/checkout@v5
+      - uses: actions/setup-node@v5
+        with: {node-version: 22}
+      - run: «pnpm install»
+"],
     good: &[
-        "== steps\n      - uses: pnpm/action-setup@v4\n      - run: pnpm install\n      - run: corepack enable\n      - run: yarn install\n",
-        "== steps\n      - run: |\n          corepack enable\n          pnpm install\n",
+        r"
+== steps
+      - uses: pnpm/action-setup@v4
+      - run: pnpm install
+      - run: corepack enable
+      - run: yarn install
+",
+        r"
+== steps
+      - run: |
+          corepack enable
+          pnpm install
+",
     ],
     check,
 };
@@ -27,7 +42,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         return;
     }
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
-        let hosted = job.container.is_none() && job.runners.len() == 1 && job.runners.iter().all(|runner| runner.value.starts_with("ubuntu-"));
+        let hosted = job.container.is_none()
+            && job.runners.len() == 1
+            && job.runners.iter().all(|runner| runner.value.starts_with("ubuntu-"));
         if !hosted {
             continue;
         }
@@ -39,7 +56,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 Effect::Install { manager, .. } | Effect::RunScript { manager, .. } => {
                     let needs = matches!(manager.as_str(), "pnpm" | "bun");
                     let told = job.steps.iter().take(step + 1).any(|step| match &step.work {
-                        Work::Runs { script, .. } => script.value.contains("corepack") || script.value.contains(&format!("-g {manager}")) || script.value.contains(&format!("--global {manager}")) || script.value.contains("| sh") || script.value.contains("| bash"),
+                        Work::Runs { script, .. } => {
+                            script.value.contains("corepack")
+                                || script.value.contains(&format!("-g {manager}"))
+                                || script.value.contains(&format!("--global {manager}"))
+                                || script.value.contains("| sh")
+                                || script.value.contains("| bash")
+                        }
                         Work::Uses { action, .. } => action.value.contains(manager.as_str()),
                         Work::Given(_) | Work::Nothing => true,
                     });

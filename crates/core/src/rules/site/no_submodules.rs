@@ -9,8 +9,8 @@ pub const RULE: Rule = Rule {
     id: "site.no-submodules",
     severity: Severity::Warning,
     title: "The checkout leaves submodules out",
-    why: "A submodule's folder is empty after a checkout that does not ask for it. A theme that lives in one is then missing: the build \
-          fails, or writes pages without any style.",
+    why: "A submodule's folder is empty after a checkout that does not ask for it. A theme that lives in one is then missing: \
+          the build fails, or writes pages without any style.",
     needs: &[],
     bad: &[
         "== .gitmodules\n[submodule \"themes/tide\"]\n\tpath = themes/tide\n\turl = https://harbour.example/tide\n== steps\n      - uses: «actions/checkout@v5»\n      - run: ‹hugo --minify›\n",
@@ -31,8 +31,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let Some((step, checkout)) = checkout else { continue };
         let Effect::Checkout { submodules, .. } = &checkout.effect else { continue };
         let left_out = submodules.as_ref().is_none_or(|text| matches!(text.value.as_str(), "false" | "none"));
-        let brought = case.pipeline.jobs[job].steps.iter().any(|step| matches!(&step.work, crate::model::Work::Runs { script, .. } if script.value.contains("submodule")));
-        let build = case.effects.of_job(job).find(|(number, effect)| *number > step && matches!(effect.effect, Effect::Build { .. }));
+        let brought = case.pipeline.jobs[job]
+            .steps
+            .iter()
+            .any(|step| matches!(&step.work, crate::model::Work::Runs { script, .. } if script.value.contains("submodule")));
+        let build =
+            case.effects.of_job(job).find(|(number, effect)| *number > step && matches!(effect.effect, Effect::Build { .. }));
         let (Some((_, build)), true, false) = (build, left_out, brought || case.pipeline.brings_submodules) else { continue };
         let paths: Vec<&str> = modules.iter().map(|(path, _)| path.as_str()).collect();
         let finding = out.add(checkout.at, format!("{} stays empty: this checkout leaves submodules out", listed(&paths)));
@@ -44,7 +48,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 fn checkout_mend(case: &Case<'_>, job: usize, step: usize) -> Mend {
     let title = "add submodules: true to the checkout";
-    let crate::model::Work::Uses { action, inputs } = &case.pipeline.jobs[job].steps[step].work else { return Mend::by_hand(title) };
+    let crate::model::Work::Uses { action, inputs } = &case.pipeline.jobs[job].steps[step].work else {
+        return Mend::by_hand(title);
+    };
     let source = case.sources.get(action.at.file);
     let line = source.line_at(action.at.span.start);
     let edit = match inputs.entries.first() {

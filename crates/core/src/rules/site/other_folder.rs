@@ -10,15 +10,46 @@ pub const RULE: Rule = Rule {
     id: "site.other-folder",
     severity: Severity::Error,
     title: "The host is told another folder than the build writes",
-    why: "Some hosts read the published folder from a file of their own. When that names another folder than the one the build writes, the \
-          publish finds nothing, or an old site.",
+    why: "Some hosts read the published folder from a file of their own. When that names another folder than the one the build \
+          writes, the publish finds nothing, or an old site.",
     needs: &[Need::Files],
-    bad: &[
-        "== files\nindex.html\n== firebase.json\n{\"hosting\": {\"public\": «\"build\"»}}\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: ‹npx vite build›\n      - run: npx firebase deploy --token x\n",
-    ],
+    bad: &[r#"
+== files
+index.html
+== firebase.json
+{"hosting": {"public": «"build"»}}
+== git
+main default
+== steps
+      - uses: actions/checkout@v5
+      - run: ‹npx vite build›
+      - run: npx firebase deploy --token x
+"#],
     good: &[
-        "== files\nindex.html\n== firebase.json\n{\"hosting\": {\"public\": \"dist\"}}\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx firebase deploy --token x\n",
-        "== files\nindex.html\n== firebase.json\n{\"hosting\": {\"public\": \"build\"}}\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx vite build && cp -r dist build\n      - run: npx firebase deploy --token x\n",
+        r#"
+== files
+index.html
+== firebase.json
+{"hosting": {"public": "dist"}}
+== git
+main default
+== steps
+      - uses: actions/checkout@v5
+      - run: npx vite build
+      - run: npx firebase deploy --token x
+"#,
+        r#"
+== files
+index.html
+== firebase.json
+{"hosting": {"public": "build"}}
+== git
+main default
+== steps
+      - uses: actions/checkout@v5
+      - run: npx vite build && cp -r dist build
+      - run: npx firebase deploy --token x
+"#,
     ],
     check,
 };
@@ -26,12 +57,23 @@ pub const RULE: Rule = Rule {
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(files) = case.facts.files.known() else { return };
     for published in case.publishes().into_iter().filter(|published| published.folder.is_none()) {
-        let Some(hosting) = case.facts.hosting.iter().find(|hosting| hosting.host == published.target && !hosting.path.contains('/')) else { continue };
+        let Some(hosting) =
+            case.facts.hosting.iter().find(|hosting| hosting.host == published.target && !hosting.path.contains('/'))
+        else {
+            continue;
+        };
         let Some((folder, Origin::At(place))) = &hosting.folder else { continue };
         let wanted = folder.trim_start_matches("./").trim_end_matches('/');
         let before = || case.effects.of_job(published.job).filter(|(step, _)| *step <= published.step);
         let unclear = before().any(|(_, effect)| {
-            matches!(&effect.effect, Effect::Unknown | Effect::Copy { .. } | Effect::Download { .. } | Effect::Write { .. } | Effect::Build { output: None, .. })
+            matches!(
+                &effect.effect,
+                Effect::Unknown
+                    | Effect::Copy { .. }
+                    | Effect::Download { .. }
+                    | Effect::Write { .. }
+                    | Effect::Build { output: None, .. }
+            )
         });
         let builds: Vec<(&str, crate::text::Place, &str)> = before()
             .filter_map(|(_, effect)| match &effect.effect {
@@ -39,8 +81,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 _ => None,
             })
             .collect();
-        let fits = builds.iter().any(|(output, ..)| *output == wanted || output.starts_with(&format!("{wanted}/")) || wanted.starts_with(&format!("{output}/")));
-        let Some((output, build, generator)) = builds.last().filter(|_| !unclear && !fits && !files.has_folder(wanted)) else { continue };
+        let fits = builds.iter().any(|(output, ..)| {
+            *output == wanted || output.starts_with(&format!("{wanted}/")) || wanted.starts_with(&format!("{output}/"))
+        });
+        let Some((output, build, generator)) = builds.last().filter(|_| !unclear && !fits && !files.has_folder(wanted)) else {
+            continue;
+        };
         out.add(*place, format!("{} publishes `{wanted}`, and nothing makes it: the build writes `{output}`", published.target))
             .witness(at(*build), format!("{generator} writes `{output}` here"))
             .mend(Mend::likely(format!("write {output}"), [Edit::replace(*place, format!("\"{output}\""))]));

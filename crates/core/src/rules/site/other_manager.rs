@@ -11,15 +11,32 @@ pub const RULE: Rule = Rule {
     id: "site.other-manager",
     severity: Severity::Warning,
     title: "Packages are installed by another manager than the lockfile's",
-    why: "Another manager does not read the lockfile that is there. It picks the newest versions that fit, others than everybody tests with, \
-          and one day the build breaks by itself.",
+    why: "Another manager does not read the lockfile that is there. It picks the newest versions that fit, others than everybody \
+          tests with, and one day the build breaks by itself.",
     needs: &[Need::Files],
-    bad: &[
-        "== files\npnpm-lock.yaml\n== steps\n      - uses: actions/checkout@v5\n      - run: «npm install»\n",
-    ],
+    bad: &[r"
+== files
+pnpm-lock.yaml
+== steps
+      - uses: actions/checkout@v5
+      - run: «npm install»
+"],
     good: &[
-        "== files\npnpm-lock.yaml\n== steps\n      - uses: actions/checkout@v5\n      - run: pnpm install\n      - run: npm install -g serve\n",
-        "== files\nx\n== steps\n      - uses: actions/checkout@v5\n      - run: npm install\n",
+        r"
+== files
+pnpm-lock.yaml
+== steps
+      - uses: actions/checkout@v5
+      - run: pnpm install
+      - run: npm install -g serve
+",
+        r"
+== files
+x
+== steps
+      - uses: actions/checkout@v5
+      - run: npm install
+",
     ],
     check,
 };
@@ -36,7 +53,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let command = case.sources.slice(effect.at);
         let names_package = command.split_whitespace().skip(2).any(|word| !word.starts_with('-'));
         let locks = lockfiles(case.facts, dir);
-        let Some((other, file)) = locks.first().filter(|_| !names_package && locks.iter().all(|(id, _)| id != manager)) else { continue };
+        let Some((other, file)) = locks.first().filter(|_| !names_package && locks.iter().all(|(id, _)| id != manager)) else {
+            continue;
+        };
         out.add(effect.at, format!("{manager} does not read {file}: it installs other versions than everybody has"))
             .witness(WitnessSource::Files, format!("{file} is {other}'s, and {manager} has no lockfile here"))
             .mend(Mend::by_hand(format!("install with {other}")));

@@ -11,17 +11,59 @@ pub const RULE: Rule = Rule {
     id: "site.runtime-mismatch",
     severity: Severity::Warning,
     title: "The pipeline sets up another runtime than the repository asks for",
-    why: "package.json and version files say what the site is made and tested with. With an older runtime the installation or the build \
-          stops; with another one it may do something else than on everybody's machine.",
+    why: "package.json and version files say what the site is made and tested with. With an older runtime the installation or \
+          the build stops; with another one it may do something else than on everybody's machine.",
     needs: &[],
     bad: &[
-        "== package.json\n{\"engines\": {\"node\": ‹\">=20\"›}}\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/setup-node@v5\n        with: {node-version: «18»}\n",
-        "== package.json\n{\"engines\": {\"node\": ‹\">=22\"›}}\n== gitlab\nimage: node:«20»-alpine\nsite:\n  script: [npm ci]\n",
+        r#"
+== package.json
+{"engines": {"node": ‹">=20"›}}
+== steps
+      - uses: actions/checkout@v5
+      - uses: actions/setup-node@v5
+        with: {node-version: «18»}
+"#,
+        r#"
+== package.json
+{"engines": {"node": ‹">=22"›}}
+== gitlab
+image: node:«20»-alpine
+site:
+  script: [npm ci]
+"#,
     ],
     good: &[
-        "== package.json\n{\"engines\": {\"node\": \">=18 || ^16\"}}\n== .nvmrc\nv22.3\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/setup-node@v5\n        with: {node-version: 22}\n      - uses: actions/setup-node@v5\n        with: {node-version-file: .nvmrc}\n      - uses: actions/setup-node@v5\n        with: {node-version: lts/*}\n",
-        "== .nvmrc\nlts/*\n== package.json\n{\"engines\": {\"node\": \">=18\"}}\n== steps\n      - uses: actions/setup-node@v5\n        with: {node-version: 24}\n",
-        "== package.json\n{\"engines\": {\"node\": \">=22\"}}\n== gitlab\nimage: node:24\nsite:\n  script: [npm ci]\n",
+        r#"
+== package.json
+{"engines": {"node": ">=18 || ^16"}}
+== .nvmrc
+v22.3
+== steps
+      - uses: actions/checkout@v5
+      - uses: actions/setup-node@v5
+        with: {node-version: 22}
+      - uses: actions/setup-node@v5
+        with: {node-version-file: .nvmrc}
+      - uses: actions/setup-node@v5
+        with: {node-version: lts/*}
+"#,
+        r#"
+== .nvmrc
+lts/*
+== package.json
+{"engines": {"node": ">=18"}}
+== steps
+      - uses: actions/setup-node@v5
+        with: {node-version: 24}
+"#,
+        r#"
+== package.json
+{"engines": {"node": ">=22"}}
+== gitlab
+image: node:24
+site:
+  script: [npm ci]
+"#,
     ],
     check,
 };
@@ -34,7 +76,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         if let Some((wanted, Origin::At(place))) = file.and_then(|fact| Some((fact.major()?, fact.origin.clone())))
             && wanted != given
         {
-            speak(version.inner(), place, &format!("{tool} {given} is set up, and the repository asks for {wanted}"), format!("write {wanted}"), out);
+            speak(
+                version.inner(),
+                place,
+                &format!("{tool} {given} is set up, and the repository asks for {wanted}"),
+                format!("write {wanted}"),
+                out,
+            );
             continue;
         }
         let engines = case.facts.packages.get("").and_then(|package| package.node.as_ref()).filter(|_| tool == "node");
@@ -42,7 +90,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             && let Some(least) = least_major(range)
             && given < least
         {
-            speak(version.inner(), *place, &format!("node {given} is set up, and package.json asks for {range}"), format!("write {least}, or a newer one"), out);
+            speak(
+                version.inner(),
+                *place,
+                &format!("node {given} is set up, and package.json asks for {range}"),
+                format!("write {least}, or a newer one"),
+                out,
+            );
         }
     }
 }

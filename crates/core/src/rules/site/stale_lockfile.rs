@@ -9,15 +9,37 @@ pub const RULE: Rule = Rule {
     id: "site.stale-lockfile",
     severity: Severity::Error,
     title: "The lockfile does not hold what package.json names",
-    why: "An installation that follows the lockfile to the letter stops when package.json names a package that is not in it. On the \
-          developer's own machine nothing is wrong: there the package is installed already.",
+    why: "An installation that follows the lockfile to the letter stops when package.json names a package that is not in it. On \
+          the developer's own machine nothing is wrong: there the package is installed already.",
     needs: &[Need::Package],
-    bad: &[
-        "== package.json\n{\"dependencies\": {\"tide\": \"1\", «\"chart\"»: \"2\"}}\n== package-lock.json\n{\"lockfileVersion\": 3, \"packages\": {\"\": {\"dependencies\": {\"tide\": \"1\"}}, \"node_modules/tide\": {}}}\n== steps\n      - uses: actions/checkout@v5\n      - run: ‹npm ci›\n",
-    ],
+    bad: &[r#"
+== package.json
+{"dependencies": {"tide": "1", «"chart"»: "2"}}
+== package-lock.json
+{"lockfileVersion": 3, "packages": {"": {"dependencies": {"tide": "1"}}, "node_modules/tide": {}}}
+== steps
+      - uses: actions/checkout@v5
+      - run: ‹npm ci›
+"#],
     good: &[
-        "== package.json\n{\"dependencies\": {\"tide\": \"1\"}, \"devDependencies\": {\"chart\": \"2\"}}\n== package-lock.json\n{\"packages\": {\"\": {\"dependencies\": {\"tide\": \"1\"}, \"devDependencies\": {\"chart\": \"2\"}}}}\n== steps\n      - uses: actions/checkout@v5\n      - run: npm ci\n",
-        "== package.json\n{\"dependencies\": {\"tide\": \"1\"}}\n== package-lock.json\n{\"lockfileVersion\": 1, \"dependencies\": {}}\n== steps\n      - uses: actions/checkout@v5\n      - run: npm ci\n",
+        r#"
+== package.json
+{"dependencies": {"tide": "1"}, "devDependencies": {"chart": "2"}}
+== package-lock.json
+{"packages": {"": {"dependencies": {"tide": "1"}, "devDependencies": {"chart": "2"}}}}
+== steps
+      - uses: actions/checkout@v5
+      - run: npm ci
+"#,
+        r#"
+== package.json
+{"dependencies": {"tide": "1"}}
+== package-lock.json
+{"lockfileVersion": 1, "dependencies": {}}
+== steps
+      - uses: actions/checkout@v5
+      - run: npm ci
+"#,
     ],
     check,
 };
@@ -30,9 +52,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         }
         if let Some((name, place)) = package.installed.iter().find(|(name, _)| !locked.contains(name)) {
-            out.add(*place, format!("`{}` fails: package.json names {name}, and package-lock.json does not hold it", case.job_name(job)))
-                .witness(at(effect.at), "npm ci wants the two to agree")
-                .mend(Mend::by_hand("run npm install, and commit package-lock.json"));
+            out.add(
+                *place,
+                format!("`{}` fails: package.json names {name}, and package-lock.json does not hold it", case.job_name(job)),
+            )
+            .witness(at(effect.at), "npm ci wants the two to agree")
+            .mend(Mend::by_hand("run npm install, and commit package-lock.json"));
             return;
         }
     }

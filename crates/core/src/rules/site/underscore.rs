@@ -9,21 +9,54 @@ pub const RULE: Rule = Rule {
     id: "site.underscore",
     severity: Severity::Error,
     title: "The host leaves out the folder with the scripts and styles",
-    why: "A branch that is published goes through a generator of the forge's own, which leaves out everything whose name starts with _. An \
-          empty file .nojekyll switches it off; without it the pages come without their scripts and styles.",
+    why: "A branch that is published goes through a generator of the forge's own, which leaves out everything whose name starts \
+          with _. An empty file .nojekyll switches it off; without it the pages come without their scripts and styles.",
     needs: &[Need::Files],
-    bad: &[
-        "== files\nnext.txt\n== next.config.mjs\nexport default { output: 'export' }\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: ‹npx next build›\n      - run: «npx gh-pages -d out»\n",
-    ],
+    bad: &[r"
+== files
+next.txt
+== next.config.mjs
+export default { output: 'export' }
+== git
+main default
+== steps
+      - uses: actions/checkout@v5
+      - run: ‹npx next build›
+      - run: «npx gh-pages -d out»
+"],
     good: &[
-        "== files\npublic/.nojekyll\n== next.config.mjs\nexport default { output: 'export' }\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx next build\n      - run: npx gh-pages -d out --dotfiles\n",
-        "== files\nx\n== next.config.mjs\nexport default { output: 'export' }\n== git\nmain default\n== steps\n      - uses: actions/checkout@v5\n      - run: npx next build && touch out/.nojekyll\n      - run: npx gh-pages -d out\n      - run: npx gh-pages -d out --nojekyll\n",
+        r"
+== files
+public/.nojekyll
+== next.config.mjs
+export default { output: 'export' }
+== git
+main default
+== steps
+      - uses: actions/checkout@v5
+      - run: npx next build
+      - run: npx gh-pages -d out --dotfiles
+",
+        r"
+== files
+x
+== next.config.mjs
+export default { output: 'export' }
+== git
+main default
+== steps
+      - uses: actions/checkout@v5
+      - run: npx next build && touch out/.nojekyll
+      - run: npx gh-pages -d out
+      - run: npx gh-pages -d out --nojekyll
+",
     ],
     check,
 };
 
 /// Generators that put scripts or styles into a folder whose name starts with `_`.
-const UNDERSCORED: [(&str, &str); 5] = [("next", "_next"), ("nuxt", "_nuxt"), ("astro", "_astro"), ("sveltekit", "_app"), ("sphinx", "_static")];
+const UNDERSCORED: [(&str, &str); 5] =
+    [("next", "_next"), ("nuxt", "_nuxt"), ("astro", "_astro"), ("sveltekit", "_app"), ("sphinx", "_static")];
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(files) = case.facts.files.known() else { return };
@@ -42,13 +75,18 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         }
         let build = case.effects.of_job(published.job).find_map(|(_, effect)| match &effect.effect {
-            Effect::Build { generator, .. } => UNDERSCORED.iter().find(|(known, _)| known == generator).map(|(name, folder)| (effect, *name, *folder)),
+            Effect::Build { generator, .. } => {
+                UNDERSCORED.iter().find(|(known, _)| known == generator).map(|(name, folder)| (effect, *name, *folder))
+            }
             _ => None,
         });
         let Some((build, name, folder)) = build else { continue };
-        out.add(published.effect.at, format!("the host leaves out {folder}/, and the pages come without their scripts and styles"))
-            .witness(at(build.at), format!("{name} puts them into {folder}/"))
-            .witness(WitnessSource::Files, "no .nojekyll is among the files, and no step makes one")
-            .mend(Mend::by_hand("add the option --nojekyll, or an empty file .nojekyll to the built folder"));
+        out.add(
+            published.effect.at,
+            format!("the host leaves out {folder}/, and the pages come without their scripts and styles"),
+        )
+        .witness(at(build.at), format!("{name} puts them into {folder}/"))
+        .witness(WitnessSource::Files, "no .nojekyll is among the files, and no step makes one")
+        .mend(Mend::by_hand("add the option --nojekyll, or an empty file .nojekyll to the built folder"));
     }
 }

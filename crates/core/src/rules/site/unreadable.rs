@@ -9,11 +9,23 @@ pub const RULE: Rule = Rule {
     id: "site.unreadable",
     severity: Severity::Advice,
     title: "A file that the pipeline is held against cannot be read",
-    why: "Dulk holds the pipeline against package.json and the site's configuration. While one of them cannot be read, faults that it would \
-          show stay unseen. Where it is package.json, the pipeline's own install will stop at it too.",
+    why: "Dulk holds the pipeline against package.json and the site's configuration. While one of them cannot be read, faults \
+          that it would show stay unseen. Where it is package.json, the pipeline's own install will stop at it too.",
     needs: &[],
-    bad: &["== package.json\n{\"scripts\": {\"build\": «»}}\n== pipeline\non: push\njobs: {}\n"],
-    good: &["== package.json\n{\"scripts\": {\"build\": \"vite build\"}}\n== pipeline\non: push\njobs: {}\n"],
+    bad: &[r#"
+== package.json
+{"scripts": {"build": «»}}
+== pipeline
+on: push
+jobs: {}
+"#],
+    good: &[r#"
+== package.json
+{"scripts": {"build": "vite build"}}
+== pipeline
+on: push
+jobs: {}
+"#],
     check,
 };
 
@@ -31,5 +43,7 @@ fn is_used(case: &Case<'_>, path: &str) -> bool {
     let Some(dir) = path.strip_suffix("package.json") else { return false };
     let dir = dir.trim_end_matches('/');
     let mut steps = case.pipeline.jobs.iter().flat_map(|job| &job.steps);
-    dir.is_empty() || steps.any(|step| step.directory.as_ref().is_some_and(|text| crate::effects::normal(&text.value).as_deref() == Some(dir)))
+    dir.is_empty()
+        || steps
+            .any(|step| step.directory.as_ref().is_some_and(|text| crate::effects::normal(&text.value).as_deref() == Some(dir)))
 }

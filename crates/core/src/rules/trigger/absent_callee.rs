@@ -11,16 +11,52 @@ pub const RULE: Rule = Rule {
     id: "trigger.absent-callee",
     severity: Severity::Error,
     title: "A called pipeline or action is not in the repository",
-    why: "A path that begins with ./ names a file of this repository. A called pipeline that is not there makes the forge refuse the file; \
-          an action that is not there fails its job.",
+    why: "A path that begins with ./ names a file of this repository. A called pipeline that is not there makes the forge refuse \
+          the file; an action that is not there fails its job.",
     needs: &[Need::Files],
-    bad: &[
-        "== files\n.github/workflows/site.yml\n.github/workflows/publish.yml\n== pipeline\non: push\njobs:\n  a:\n    uses: «./.github/workflows/publsh.yml»\n",
-    ],
+    bad: &[r"
+== files
+.github/workflows/site.yml
+.github/workflows/publish.yml
+== pipeline
+on: push
+jobs:
+  a:
+    uses: «./.github/workflows/publsh.yml»
+"],
     good: &[
-        "== files\n.github/workflows/publish.yml\n.github/actions/build/action.yaml\nthird/Dockerfile\n== pipeline\non: push\njobs:\n  a:\n    uses: ./.github/workflows/publish.yml\n  b:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - uses: ./.github/actions/build\n      - uses: ./third\n",
+        r"
+== files
+.github/workflows/publish.yml
+.github/actions/build/action.yaml
+third/Dockerfile
+== pipeline
+on: push
+jobs:
+  a:
+    uses: ./.github/workflows/publish.yml
+  b:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v4
+      - uses: ./.github/actions/build
+      - uses: ./third
+",
         // A second repository is laid beside.
-        "== files\nREADME.md\n== pipeline\non: push\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - uses: actions/checkout@v4\n        with: {repository: ferry/tools, path: tools}\n      - uses: ./tools/build\n",
+        r"
+== files
+README.md
+== pipeline
+on: push
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v4
+      - uses: actions/checkout@v4
+        with: {repository: ferry/tools, path: tools}
+      - uses: ./tools/build
+",
     ],
     check,
 };

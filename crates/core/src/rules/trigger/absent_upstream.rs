@@ -9,16 +9,47 @@ pub const RULE: Rule = Rule {
     id: "trigger.absent-upstream",
     severity: Severity::Error,
     title: "The pipeline follows one that does not exist",
-    why: "A pipeline that starts after another names it by its title, letter for letter. When no file of the repository has that title, it \
-          never starts; renaming the first one is enough.",
+    why: "A pipeline that starts after another names it by its title, letter for letter. When no file of the repository has that \
+          title, it never starts; renaming the first one is enough.",
     needs: &[],
-    bad: &[
-        "== .github/workflows/build.yml\nname: Build the site\non: push\njobs: {}\n== pipeline\nname: Publish\non:\n  workflow_run:\n    workflows: ['«Build site»']\n    types: [completed]\njobs: {}\n",
-    ],
+    bad: &[r"
+== .github/workflows/build.yml
+name: Build the site
+on: push
+jobs: {}
+== pipeline
+name: Publish
+on:
+  workflow_run:
+    workflows: ['«Build site»']
+    types: [completed]
+jobs: {}
+"],
     good: &[
-        "== .github/workflows/build.yml\nname: Build\non: push\njobs: {}\n== .github/workflows/test.yml\non: push\njobs: {}\n== pipeline\non:\n  workflow_run:\n    workflows: [Build, .github/workflows/test.yml]\njobs: {}\n",
+        r"
+== .github/workflows/build.yml
+name: Build
+on: push
+jobs: {}
+== .github/workflows/test.yml
+on: push
+jobs: {}
+== pipeline
+on:
+  workflow_run:
+    workflows: [Build, .github/workflows/test.yml]
+jobs: {}
+",
         // A file that cannot be read may have the title.
-        "== .github/workflows/build.yml\nname: [\n== pipeline\non:\n  workflow_run:\n    workflows: [Build]\njobs: {}\n",
+        r"
+== .github/workflows/build.yml
+name: [
+== pipeline
+on:
+  workflow_run:
+    workflows: [Build]
+jobs: {}
+",
     ],
     check,
 };
@@ -31,7 +62,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     let others = (0..project.prepared.len()).filter(|other| project.prepared[*other].pipeline.dialect == case.pipeline.dialect);
     let titles: Vec<&str> = others.filter(|other| *other != case.index).map(|other| project.title(other)).collect();
     for name in case.pipeline.triggers.iter().flat_map(|trigger| &trigger.after) {
-        let Some(written) = name.known().filter(|written| !titles.contains(written) && *written != project.title(case.index)) else {
+        let Some(written) = name.known().filter(|written| !titles.contains(written) && *written != project.title(case.index))
+        else {
             continue;
         };
         let by_file = (0..project.prepared.len()).find(|other| project.path(*other).rsplit('/').next() == Some(written));

@@ -13,15 +13,59 @@ pub const RULE: Rule = Rule {
     id: "trigger.blind-path",
     severity: Severity::Warning,
     title: "A change to the site's sources does not start the pipeline",
-    why: "A path filter saves runs, and what it does not name is not published: the change is pushed, nothing runs, and the site stays old \
-          until some other file changes.",
+    why: "A path filter saves runs, and what it does not name is not published: the change is pushed, nothing runs, and the site \
+          stays old until some other file changes.",
     needs: &[Need::Files],
-    bad: &[
-        "== files\nsrc/main.js\npublic/a.svg\n== package.json\n{\"scripts\":{\"build\":\"vite build\"}}\n== pipeline\non:\n  push:\n    «paths»: ['public/**', .github/workflows/site.yml]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: ‹npx vite build›\n      - run: npx gh-pages -d dist\n",
-    ],
+    bad: &[r#"
+== files
+src/main.js
+public/a.svg
+== package.json
+{"scripts":{"build":"vite build"}}
+== pipeline
+on:
+  push:
+    «paths»: ['public/**', .github/workflows/site.yml]
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v4
+      - run: ‹npx vite build›
+      - run: npx gh-pages -d dist
+"#],
     good: &[
-        "== files\nsrc/main.js\nREADME.md\n== pipeline\non:\n  push:\n    paths-ignore: ['**.md', docs/**]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
-        "== files\nsrc/main.js\n== pipeline\non:\n  push:\n    paths: ['src/**', '.github/**']\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n",
+        r"
+== files
+src/main.js
+README.md
+== pipeline
+on:
+  push:
+    paths-ignore: ['**.md', docs/**]
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v4
+      - run: npx vite build
+      - run: npx gh-pages -d dist
+",
+        r"
+== files
+src/main.js
+== pipeline
+on:
+  push:
+    paths: ['src/**', '.github/**']
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v4
+      - run: npx vite build
+      - run: npx gh-pages -d dist
+",
     ],
     check,
 };
@@ -34,7 +78,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let Some(seen) = Seen::of(trigger) else { continue };
         let blind = sources(case).into_iter().find(|source| seen.misses_all(case, &source.folder));
         if let Some(source) = blind {
-            let message = format!("a change in {}/ does not start this pipeline, though {} makes the site from it", source.folder, source.generator);
+            let message = format!(
+                "a change in {}/ does not start this pipeline, though {} makes the site from it",
+                source.folder, source.generator
+            );
             let what = if seen.filter.side == FilterSide::Include { "add" } else { "do not leave out" };
             out.add(seen.filter.key.at, message)
                 .witness(at(source.at), format!("{} reads {}/ here", source.generator, source.folder))
@@ -43,10 +90,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         let own = &case.sources.get(case.pipeline.file).path;
         if seen.filter.side == FilterSide::Include && !seen.takes(own) {
-            out.add(seen.filter.key.at, "a change to this pipeline file does not start it, so it is tried out by accident, later")
-                .severity(Severity::Advice)
-                .witness(WitnessSource::Files, format!("none of the patterns takes in {own}"))
-                .mend(Mend::by_hand(format!("add {own} to `{}`", seen.filter.key.value)));
+            out.add(
+                seen.filter.key.at,
+                "a change to this pipeline file does not start it, so it is tried out by accident, later",
+            )
+            .severity(Severity::Advice)
+            .witness(WitnessSource::Files, format!("none of the patterns takes in {own}"))
+            .mend(Mend::by_hand(format!("add {own} to `{}`", seen.filter.key.value)));
         }
     }
 }
@@ -97,7 +147,8 @@ fn sources(case: &Case<'_>) -> Vec<Source> {
         let usual = known.output.as_deref().unwrap_or_default();
         // Where the built folder is the usual one below a folder, the sources are below it too.
         let Some(above) = output.strip_suffix(usual).map(|above| above.trim_end_matches('/')) else { continue };
-        let folders = known.sources.iter().map(|source| if above.is_empty() { source.clone() } else { format!("{above}/{source}") });
+        let folders =
+            known.sources.iter().map(|source| if above.is_empty() { source.clone() } else { format!("{above}/{source}") });
         found.extend(folders.map(|folder| Source { folder, generator: generator.clone(), at: effect.at }));
     }
     found

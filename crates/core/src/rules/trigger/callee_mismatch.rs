@@ -10,15 +10,44 @@ pub const RULE: Rule = Rule {
     id: "trigger.callee-mismatch",
     severity: Severity::Error,
     title: "A call does not fit the pipeline or action that it calls",
-    why: "A called pipeline says which inputs and secrets it takes and which it must have. The forge refuses a file whose call leaves one \
-          out or names one that does not exist. A called action only warns, and goes on with an empty value.",
+    why: "A called pipeline says which inputs and secrets it takes and which it must have. The forge refuses a file whose call \
+          leaves one out or names one that does not exist. A called action only warns, and goes on with an empty value.",
     needs: &[],
-    bad: &[
-        "== .github/workflows/publish.yml\non:\n  workflow_call:\n    inputs:\n      ‹folder›: {type: string, required: true}\njobs: {}\n== pipeline\non: push\njobs:\n  a:\n    uses: «./.github/workflows/publish.yml»\n",
-    ],
-    good: &[
-        "== .github/workflows/publish.yml\non:\n  workflow_call:\n    inputs:\n      folder: {type: string, required: true}\n      base: {type: string, required: true, default: /}\n    secrets:\n      key: {required: true}\njobs: {}\n== pipeline\non: push\njobs:\n  a:\n    uses: ./.github/workflows/publish.yml\n    with: {folder: dist}\n    secrets: inherit\n  b:\n    uses: ./.github/workflows/publish.yml\n    with: {Folder: dist, base: /x/}\n    secrets: {key: '${{ secrets.KEY }}'}\n",
-    ],
+    bad: &[r"
+== .github/workflows/publish.yml
+on:
+  workflow_call:
+    inputs:
+      ‹folder›: {type: string, required: true}
+jobs: {}
+== pipeline
+on: push
+jobs:
+  a:
+    uses: «./.github/workflows/publish.yml»
+"],
+    good: &[r"
+== .github/workflows/publish.yml
+on:
+  workflow_call:
+    inputs:
+      folder: {type: string, required: true}
+      base: {type: string, required: true, default: /}
+    secrets:
+      key: {required: true}
+jobs: {}
+== pipeline
+on: push
+jobs:
+  a:
+    uses: ./.github/workflows/publish.yml
+    with: {folder: dist}
+    secrets: inherit
+  b:
+    uses: ./.github/workflows/publish.yml
+    with: {Folder: dist, base: /x/}
+    secrets: {key: '${{ secrets.KEY }}'}
+"],
     check,
 };
 
@@ -35,7 +64,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 && let Some(interface) = &callee.interface
             {
                 for (name, _) in unknown(inputs, interface.inputs.iter().map(|input| &input.name)) {
-                    let message = format!("the action `{}` has no input `{}`, so this value goes nowhere", action.value, name.value);
+                    let message =
+                        format!("the action `{}` has no input `{}`, so this value goes nowhere", action.value, name.value);
                     strange(name, message, interface, callee, out).severity(Severity::Warning);
                 }
             }
@@ -54,7 +84,10 @@ fn called(call: &Call, callee: &Pipeline, out: &mut Findings) {
     };
     let Some(trigger) = callee.triggers.iter().find(|trigger| trigger.event == crate::model::Event::Called) else { return };
     for input in required(&interface.inputs, &call.inputs) {
-        let message = format!("`{}` needs the input `{}`, and this call does not give it, so the forge refuses this file", target.value, input.name.value);
+        let message = format!(
+            "`{}` needs the input `{}`, and this call does not give it, so the forge refuses this file",
+            target.value, input.name.value
+        );
         out.add(target.inner(), message)
             .witness(at(input.name.at), format!("`{}` is required here", input.name.value))
             .mend(Mend::by_hand(format!("give `{}` a value under `with` of this job", input.name.value)));
@@ -69,9 +102,12 @@ fn called(call: &Call, callee: &Pipeline, out: &mut Findings) {
     }
     for (secret, needed) in &interface.secrets {
         if *needed && call.secrets.get(&secret.value).is_none() && !call.secrets.open {
-            out.add(target.inner(), format!("`{}` needs the secret `{}`, and this call does not hand it on", target.value, secret.value))
-                .witness(at(secret.at), format!("`{}` is required here", secret.value))
-                .mend(Mend::by_hand(format!("hand `{}` on under `secrets` of this job, or write `secrets: inherit`", secret.value)));
+            out.add(
+                target.inner(),
+                format!("`{}` needs the secret `{}`, and this call does not hand it on", target.value, secret.value),
+            )
+            .witness(at(secret.at), format!("`{}` is required here", secret.value))
+            .mend(Mend::by_hand(format!("hand `{}` on under `secrets` of this job, or write `secrets: inherit`", secret.value)));
         }
     }
     for (name, _) in unknown(&call.secrets, interface.secrets.iter().map(|(name, _)| name)) {
@@ -91,7 +127,13 @@ fn unknown<'g, 'n>(given: &'g Variables, known: impl Iterator<Item = &'n Text>) 
     given.entries.iter().filter(|(name, _)| !known.iter().any(|one| one.value.eq_ignore_ascii_case(&name.value))).collect()
 }
 
-fn strange<'f>(name: &Text, message: String, interface: &Interface, callee: &Pipeline, out: &'f mut Findings) -> &'f mut crate::finding::Finding {
+fn strange<'f>(
+    name: &Text,
+    message: String,
+    interface: &Interface,
+    callee: &Pipeline,
+    out: &'f mut Findings,
+) -> &'f mut crate::finding::Finding {
     let known: Vec<&str> = interface.inputs.iter().map(|input| input.name.value.as_str()).collect();
     let place = interface.at.unwrap_or(crate::model::whole_file(callee.file));
     speak(name, message, place, &known, "inputs", out)

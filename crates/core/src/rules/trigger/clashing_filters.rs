@@ -9,15 +9,35 @@ pub const RULE: Rule = Rule {
     id: "trigger.clashing-filters",
     severity: Severity::Error,
     title: "An event says both which names it takes and which it leaves out",
-    why: "For one event, either a list of what starts it or a list of what does not may be given. With both, the forge refuses the file. \
-          Exceptions are written into the first list, after what they are exceptions to, with a `!` before them.",
+    why: "For one event, either a list of what starts it or a list of what does not may be given. With both, the forge refuses \
+          the file. Exceptions are written into the first list, after what they are exceptions to, with a `!` before them.",
     needs: &[],
-    bad: &[
-        "== pipeline\non:\n  push:\n    ‹branches›: [main]\n    «branches-ignore»: [pages]\njobs: {}\n",
-    ],
+    bad: &[r"
+== pipeline
+on:
+  push:
+    ‹branches›: [main]
+    «branches-ignore»: [pages]
+jobs: {}
+"],
     good: &[
-        "== pipeline\non:\n  push:\n    branches: [main]\n    paths-ignore: ['**.md']\njobs: {}\n",
-        "== pipeline\non:\n  push:\n    branches: [main]\n  pull_request:\n    branches-ignore: [pages]\njobs: {}\n",
+        r"
+== pipeline
+on:
+  push:
+    branches: [main]
+    paths-ignore: ['**.md']
+jobs: {}
+",
+        r"
+== pipeline
+on:
+  push:
+    branches: [main]
+  pull_request:
+    branches-ignore: [pages]
+jobs: {}
+",
     ],
     check,
 };
@@ -33,7 +53,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let event = &trigger.name.value;
             out.add(leaves_out.key.at, format!("`{event}` has both `{one}` and `{other}`, so the forge refuses this file"))
                 .witness(at(takes.key.at), format!("`{one}` stands here, and only one of the two may"))
-                .mend(Mend::by_hand(format!("remove `{other}`, and put its patterns at the end of `{one}` with a ! before each")));
+                .mend(Mend::by_hand(format!(
+                    "remove `{other}`, and put its patterns at the end of `{one}` with a ! before each"
+                )));
         }
     }
 }

@@ -9,15 +9,25 @@ pub const RULE: Rule = Rule {
     id: "trigger.dead-clock",
     severity: Severity::Error,
     title: "The clock time is no time, or never comes",
-    why: "A clock time has five fields: minute, hour, day of the month, month, day of the week, in UTC. One that cannot be read makes the \
-          forge refuse the file; one like the 31st of February is accepted and never due.",
+    why: "A clock time has five fields: minute, hour, day of the month, month, day of the week, in UTC. One that cannot be read \
+          makes the forge refuse the file; one like the 31st of February is accepted and never due.",
     needs: &[],
-    bad: &[
-        "== pipeline\non:\n  schedule:\n    - cron: '«0 4 * *»'\njobs: {}\n",
-    ],
-    good: &[
-        "== pipeline\non:\n  schedule:\n    - cron: '0 4 * * MON-FRI'\n    - cron: '*/20 5,17 1-7 * *'\n    - cron: '0 0 29 2 *'\njobs: {}\n",
-    ],
+    bad: &[r"
+== pipeline
+on:
+  schedule:
+    - cron: '«0 4 * *»'
+jobs: {}
+"],
+    good: &[r"
+== pipeline
+on:
+  schedule:
+    - cron: '0 4 * * MON-FRI'
+    - cron: '*/20 5,17 1-7 * *'
+    - cron: '0 0 29 2 *'
+jobs: {}
+"],
     check,
 };
 

@@ -11,16 +11,51 @@ pub const RULE: Rule = Rule {
     id: "trigger.dead-path",
     severity: Severity::Error,
     title: "The pipeline waits for files that do not exist",
-    why: "A path filter starts the pipeline only when one of the changed files fits. When no file of the repository fits any pattern, no \
-          change ever starts it.",
+    why: "A path filter starts the pipeline only when one of the changed files fits. When no file of the repository fits any \
+          pattern, no change ever starts it.",
     needs: &[Need::Files],
     bad: &[
-        "== files\nsrc/main.js\npackage.json\n== pipeline\non:\n  push:\n    paths: ['«app/**»']\njobs: {}\n",
-        "== files\nsrc/main.js\n== gitlab\nsite:\n  script: [make]\n  rules:\n    - changes: ['«scr/**»']\n",
+        r"
+== files
+src/main.js
+package.json
+== pipeline
+on:
+  push:
+    paths: ['«app/**»']
+jobs: {}
+",
+        r"
+== files
+src/main.js
+== gitlab
+site:
+  script: [make]
+  rules:
+    - changes: ['«scr/**»']
+",
     ],
     good: &[
-        "== files\nsrc/main.js\npackage.json\n== pipeline\non:\n  push:\n    paths: ['src/**', '**.css', yarn.lock]\njobs: {}\n",
-        "== files\nsrc/main.js\n== pipeline\non:\n  push:\n    paths: ['*/*.js', '!src/**.md']\n    paths-ignore: [nowhere/**]\njobs: {}\n",
+        r"
+== files
+src/main.js
+package.json
+== pipeline
+on:
+  push:
+    paths: ['src/**', '**.css', yarn.lock]
+jobs: {}
+",
+        r"
+== files
+src/main.js
+== pipeline
+on:
+  push:
+    paths: ['*/*.js', '!src/**.md']
+    paths-ignore: [nowhere/**]
+jobs: {}
+",
     ],
     check,
 };
@@ -30,10 +65,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     choices(case, files, out);
     for trigger in &case.pipeline.triggers {
         let Some(filter) = trigger.filter(FilterOf::Paths, FilterSide::Include) else { continue };
-        let wanted: Vec<&Pattern> =
-            filter.patterns.iter().filter(|pattern| !pattern.text.value.starts_with('!')).collect();
-        let alive =
-            |pattern: &Pattern| Matcher::of(pattern).is_none_or(|matcher| files.iter().any(|path| matcher.fits(path)));
+        let wanted: Vec<&Pattern> = filter.patterns.iter().filter(|pattern| !pattern.text.value.starts_with('!')).collect();
+        let alive = |pattern: &Pattern| Matcher::of(pattern).is_none_or(|matcher| files.iter().any(|path| matcher.fits(path)));
         let dead: Vec<&Pattern> = wanted.iter().copied().filter(|pattern| !alive(pattern)).collect();
         if dead.is_empty() {
             continue;
@@ -45,10 +78,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         for pattern in dead {
             let Some((meant, edit)) = slip(pattern, &tops) else { continue };
-            out.add(pattern.text.inner(), format!("`{}` fits no file, so a change in {meant} does not start this pipeline", pattern.text.value))
-                .severity(Severity::Warning)
-                .witness(WitnessSource::Files, format!("at the top there are {}", listed_short(&tops)))
-                .mend(Mend::likely(format!("write {}", edit.text), [edit]));
+            out.add(
+                pattern.text.inner(),
+                format!("`{}` fits no file, so a change in {meant} does not start this pipeline", pattern.text.value),
+            )
+            .severity(Severity::Warning)
+            .witness(WitnessSource::Files, format!("at the top there are {}", listed_short(&tops)))
+            .mend(Mend::likely(format!("write {}", edit.text), [edit]));
         }
     }
 }
@@ -61,7 +97,8 @@ fn choices(case: &Case<'_>, files: &crate::facts::FileList, out: &mut Findings) 
         let alive = |pattern: &Pattern| Matcher::of(pattern).is_none_or(|matcher| files.iter().any(|path| matcher.fits(path)));
         let Some(first) = patterns.first().filter(|_| !patterns.iter().any(alive)) else { continue };
         let tops = tops(files.iter());
-        let finding = out.add(first.text.inner(), format!("no file fits this, so no change ever starts `{}` by this rule", job.id.value));
+        let finding =
+            out.add(first.text.inner(), format!("no file fits this, so no change ever starts `{}` by this rule", job.id.value));
         finding.witness(WitnessSource::Files, format!("at the top there are {}", listed_short(&tops)));
         finding.mend(match slip(first, &tops) {
             Some((_, edit)) => Mend::likely(format!("write {}", edit.text), [edit]),
@@ -72,7 +109,11 @@ fn choices(case: &Case<'_>, files: &crate::facts::FileList, out: &mut Findings) 
 
 fn never_starts(event: &str, filter: &Filter, dead: &[&Pattern], tops: &[String], out: &mut Findings) {
     let Some(first) = dead.first() else { return };
-    let what = if dead.len() == 1 { "this pattern".to_owned() } else { format!("any of the {} patterns in `{}`", dead.len(), filter.key.value) };
+    let what = if dead.len() == 1 {
+        "this pattern".to_owned()
+    } else {
+        format!("any of the {} patterns in `{}`", dead.len(), filter.key.value)
+    };
     let finding = out.add(first.text.inner(), format!("no file fits {what}, so `{event}` never starts this pipeline"));
     finding.witness(WitnessSource::Files, format!("at the top there are {}", listed_short(tops)));
     finding.mend(match slip(first, tops) {
@@ -83,7 +124,8 @@ fn never_starts(event: &str, filter: &Filter, dead: &[&Pattern], tops: &[String]
 
 /// The names at the root: files as they are, folders with a slash.
 fn tops<'f>(paths: impl Iterator<Item = &'f str>) -> Vec<String> {
-    let mut tops: Vec<String> = paths.map(|path| path.split_once('/').map_or(path.to_owned(), |(first, _)| format!("{first}/"))).collect();
+    let mut tops: Vec<String> =
+        paths.map(|path| path.split_once('/').map_or(path.to_owned(), |(first, _)| format!("{first}/"))).collect();
     tops.sort_unstable();
     tops.dedup();
     tops

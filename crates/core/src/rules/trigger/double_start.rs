@@ -11,15 +11,52 @@ pub const RULE: Rule = Rule {
     id: "trigger.double-start",
     severity: Severity::Advice,
     title: "One commit starts the pipeline twice",
-    why: "A commit on a branch with an open pull request is a push and a change of the pull request: with both events and no filter, every \
-          job runs twice for it, and everybody waits for both.",
+    why: "A commit on a branch with an open pull request is a push and a change of the pull request: with both events and no \
+          filter, every job runs twice for it, and everybody waits for both.",
     needs: &[],
-    bad: &[
-        "== git\nmain default\n== pipeline\non:\n  «push»:\n  ‹pull_request›:\njobs:\n  a:\n    runs-on: x\n    steps: [{run: npx vite build}]\n",
-    ],
+    bad: &[r"
+== git
+main default
+== pipeline
+on:
+  «push»:
+  ‹pull_request›:
+jobs:
+  a:
+    runs-on: x
+    steps: [{run: npx vite build}]
+"],
     good: &[
-        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\n  pull_request:\njobs:\n  a:\n    runs-on: x\n    steps: [{run: npx vite build}]\n",
-        "== git\nmain default\n== pipeline\non:\n  push:\n  pull_request:\njobs:\n  a:\n    if: github.event_name == 'push'\n    runs-on: x\n    steps: [{run: npx vite build}]\n  b:\n    if: github.event_name == 'pull_request'\n    runs-on: x\n    steps: [{run: npx vite build}]\n",
+        r"
+== git
+main default
+== pipeline
+on:
+  push:
+    branches: [main]
+  pull_request:
+jobs:
+  a:
+    runs-on: x
+    steps: [{run: npx vite build}]
+",
+        r"
+== git
+main default
+== pipeline
+on:
+  push:
+  pull_request:
+jobs:
+  a:
+    if: github.event_name == 'push'
+    runs-on: x
+    steps: [{run: npx vite build}]
+  b:
+    if: github.event_name == 'pull_request'
+    runs-on: x
+    steps: [{run: npx vite build}]
+",
     ],
     check,
 };
@@ -61,8 +98,10 @@ fn filter_edit(case: &Case<'_>, push: &Trigger, branch: &str) -> Option<Edit> {
     let line = source.line_at(push.name.at.span.start);
     let indent = line.strip_suffix("push:").filter(|indent| indent.bytes().all(|byte| byte == b' '))?;
     let at = crate::text::Place { file: push.name.at.file, span: push.name.at.span };
-    Some(Edit::replace(at, format!("push:\n{indent}  branches: [{branch}]"))).filter(|_| push.filters.is_empty()).map(|mut edit| {
-        edit.at.span.end += 1;
-        edit
-    })
+    Some(Edit::replace(at, format!("push:\n{indent}  branches: [{branch}]"))).filter(|_| push.filters.is_empty()).map(
+        |mut edit| {
+            edit.at.span.end += 1;
+            edit
+        },
+    )
 }

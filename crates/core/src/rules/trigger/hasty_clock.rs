@@ -10,15 +10,24 @@ pub const RULE: Rule = Rule {
     id: "trigger.hasty-clock",
     severity: Severity::Warning,
     title: "The clock asks for more runs than the forge gives",
-    why: "The forge starts pipelines by the clock no more often than every few minutes. A time that comes round faster is cut down to that, \
-          and each run costs minutes all the same.",
+    why: "The forge starts pipelines by the clock no more often than every few minutes. A time that comes round faster is cut \
+          down to that, and each run costs minutes all the same.",
     needs: &[],
-    bad: &[
-        "== pipeline\non:\n  schedule:\n    - cron: '«* * * * *»'\njobs: {}\n",
-    ],
-    good: &[
-        "== pipeline\non:\n  schedule:\n    - cron: '*/5 * * * *'\n    - cron: '0 * * * *'\njobs: {}\n",
-    ],
+    bad: &[r"
+== pipeline
+on:
+  schedule:
+    - cron: '«* * * * *»'
+jobs: {}
+"],
+    good: &[r"
+== pipeline
+on:
+  schedule:
+    - cron: '*/5 * * * *'
+    - cron: '0 * * * *'
+jobs: {}
+"],
     check,
 };
 

@@ -12,15 +12,62 @@ pub const RULE: Rule = Rule {
     id: "trigger.loop",
     severity: Severity::Warning,
     title: "The pipeline pushes to what starts it",
-    why: "A push made with the job's own token starts nothing. With a personal token or a key it counts like anybody's push: the pipeline \
-          starts itself again, and goes on until nothing changes any more or the minutes are used up.",
+    why: "A push made with the job's own token starts nothing. With a personal token or a key it counts like anybody's push: the \
+          pipeline starts itself again, and goes on until nothing changes any more or the minutes are used up.",
     needs: &[],
-    bad: &[
-        "== git\nmain default\n== pipeline\non:\n  ‹push›:\n    branches: [main]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with:\n          token: ‹${{ secrets.ROBOT }}›\n      - run: |\n          date > stamp.txt\n          git commit -am stamp\n          «git push»\n",
-    ],
+    bad: &[r"
+== git
+main default
+== pipeline
+on:
+  ‹push›:
+    branches: [main]
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v4
+        with:
+          token: ‹${{ secrets.ROBOT }}›
+      - run: |
+          date > stamp.txt
+          git commit -am stamp
+          «git push»
+"],
     good: &[
-        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: |\n          git commit -am stamp\n          git push\n",
-        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with: {token: '${{ secrets.ROBOT }}'}\n      - run: |\n          git commit -am 'stamp [skip ci]'\n          git push\n",
+        r"
+== git
+main default
+== pipeline
+on:
+  push:
+    branches: [main]
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v4
+      - run: |
+          git commit -am stamp
+          git push
+",
+        r"
+== git
+main default
+== pipeline
+on:
+  push:
+    branches: [main]
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v4
+        with: {token: '${{ secrets.ROBOT }}'}
+      - run: |
+          git commit -am 'stamp [skip ci]'
+          git push
+",
     ],
     check,
 };
@@ -48,7 +95,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let name = occasion.name.as_deref().unwrap_or_default();
         out.add(effect.at, format!("this pushes to {name}, and a push to {name} starts this pipeline again"))
             .witness(at(trigger.name.at), "this starts it")
-            .witness(at(credential.inner()), "pushes made with this credential start pipelines; those of the job's own token do not")
+            .witness(
+                at(credential.inner()),
+                "pushes made with this credential start pipelines; those of the job's own token do not",
+            )
             .mend(Mend::by_hand("push with the job's own token, or write [skip ci] into the commit's message"));
     }
 }

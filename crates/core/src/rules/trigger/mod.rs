@@ -1,5 +1,24 @@
 //! What starts the pipeline.
 
+pub(in crate::rules) mod absent_callee;
+pub(in crate::rules) mod absent_upstream;
+pub(in crate::rules) mod blind_path;
+pub(in crate::rules) mod callee_mismatch;
+pub(in crate::rules) mod clashing_filters;
+pub(in crate::rules) mod dead_clock;
+pub(in crate::rules) mod dead_path;
+pub(in crate::rules) mod double_start;
+pub(in crate::rules) mod hasty_clock;
+pub(in crate::rules) mod r#loop;
+pub(in crate::rules) mod publishes_proposals;
+pub(in crate::rules) mod runs_strangers_code;
+pub(in crate::rules) mod shadowed;
+pub(in crate::rules) mod silent;
+pub(in crate::rules) mod strangers_text;
+pub(in crate::rules) mod stray_filter;
+pub(in crate::rules) mod unknown_event;
+pub(in crate::rules) mod unpublished;
+
 use crate::rules::family;
 
 family![

@@ -9,17 +9,78 @@ pub const RULE: Rule = Rule {
     id: "trigger.publishes-proposals",
     severity: Severity::Error,
     title: "A pull request publishes to the real site",
-    why: "The same step that publishes the default branch also runs for every pull request: work that nobody has agreed to replaces the \
-          site, or the publish is refused and the pull request stays red.",
+    why: "The same step that publishes the default branch also runs for every pull request: work that nobody has agreed to \
+          replaces the site, or the publish is refused and the pull request stays red.",
     needs: &[],
     bad: &[
-        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\n  ‹pull_request›:\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: «npx gh-pages -d public»\n",
-        "== git\nmain default\n== gitlab\n«‹pages›»:\n  script: [make]\n  artifacts: {paths: [public]}\n  rules:\n    - when: on_success\n",
+        r"
+== git
+main default
+== pipeline
+on:
+  push:
+    branches: [main]
+  ‹pull_request›:
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v4
+      - run: «npx gh-pages -d public»
+",
+        r"
+== git
+main default
+== gitlab
+«‹pages›»:
+  script: [make]
+  artifacts: {paths: [public]}
+  rules:
+    - when: on_success
+",
     ],
     good: &[
-        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\n  pull_request:\njobs:\n  a:\n    if: github.event_name == 'push'\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
-        "== git\nmain default\n== pipeline\non:\n  push:\n    branches: [main]\n  pull_request:\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: ls\n      - if: github.ref == 'refs/heads/main'\n        run: npx gh-pages -d public\n",
-        "== git\nmain default\n== gitlab\npages:\n  script: [make]\n  artifacts: {paths: [public]}\n  rules:\n    - if: $CI_COMMIT_BRANCH == $CI_DEFAULT_BRANCH\n",
+        r"
+== git
+main default
+== pipeline
+on:
+  push:
+    branches: [main]
+  pull_request:
+jobs:
+  a:
+    if: github.event_name == 'push'
+    runs-on: x
+    steps:
+      - run: npx gh-pages -d public
+",
+        r"
+== git
+main default
+== pipeline
+on:
+  push:
+    branches: [main]
+  pull_request:
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - run: ls
+      - if: github.ref == 'refs/heads/main'
+        run: npx gh-pages -d public
+",
+        r"
+== git
+main default
+== gitlab
+pages:
+  script: [make]
+  artifacts: {paths: [public]}
+  rules:
+    - if: $CI_COMMIT_BRANCH == $CI_DEFAULT_BRANCH
+",
     ],
     check,
 };
@@ -36,7 +97,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let Some((occasion, rehearsal)) = proposal else { continue };
         let Some(trigger) = rehearsal.trigger.and_then(|index| case.pipeline.triggers.get(index)) else { continue };
         let default = case.facts.git.default_branch.known().map_or("the default branch", String::as_str);
-        let message = format!("{} publishes to {place}, where {default} is published, before anybody has agreed to it", occasion.told());
+        let message =
+            format!("{} publishes to {place}, where {default} is published, before anybody has agreed to it", occasion.told());
         let id = case.job_name(published.job);
         out.add(published.effect.at, message)
             .witness(at(trigger.name.at), format!("this starts `{id}` for pull requests too"))

@@ -13,15 +13,50 @@ pub const RULE: Rule = Rule {
     id: "trigger.runs-strangers-code",
     severity: Severity::Error,
     title: "A stranger's code runs with the repository's rights",
-    why: "Some events run on the default branch with its secrets and a token that may write, although a stranger's pull request set them \
-          off. When such a run checks out the pull request and installs or builds it, anybody can run anything with those rights.",
+    why: "Some events run on the default branch with its secrets and a token that may write, although a stranger's pull request \
+          set them off. When such a run checks out the pull request and installs or builds it, anybody can run anything with \
+          those rights.",
     needs: &[],
-    bad: &[
-        "== git\nmain default\n== pipeline\non: ‹pull_request_target›\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with:\n          ref: «${{ github.event.pull_request.head.sha }}»\n      - run: ‹npm ci›\n",
-    ],
+    bad: &[r"
+== git
+main default
+== pipeline
+on: ‹pull_request_target›
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v4
+        with:
+          ref: «${{ github.event.pull_request.head.sha }}»
+      - run: ‹npm ci›
+"],
     good: &[
-        "== git\nmain default\n== pipeline\non: pull_request_target\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm ci\n",
-        "== git\nmain default\n== pipeline\non: pull_request\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n        with: {ref: '${{ github.event.pull_request.head.sha }}'}\n      - run: npm ci\n",
+        r"
+== git
+main default
+== pipeline
+on: pull_request_target
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v4
+      - run: npm ci
+",
+        r"
+== git
+main default
+== pipeline
+on: pull_request
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v4
+        with: {ref: '${{ github.event.pull_request.head.sha }}'}
+      - run: npm ci
+",
     ],
     check,
 };
@@ -34,9 +69,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         let Some(trigger) = set_off_by_strangers(case, job) else { continue };
         let Some((step, reference, into)) = theirs(case, job) else { continue };
-        let Some(runs) = case.effects.of_job(job).filter(|(number, _)| *number > step).find_map(|(number, effect)| {
-            runs_code(&effect.effect, &into, &of_job.steps[number].work).then_some(effect.at)
-        }) else {
+        let Some(runs) = case
+            .effects
+            .of_job(job)
+            .filter(|(number, _)| *number > step)
+            .find_map(|(number, effect)| runs_code(&effect.effect, &into, &of_job.steps[number].work).then_some(effect.at))
+        else {
             continue;
         };
         speak(case, job, trigger, reference, runs, out);
@@ -44,7 +82,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 }
 
 fn speak(case: &Case<'_>, job: usize, trigger: &Trigger, reference: &Text, runs: Place, out: &mut Findings) {
-    let message = format!("`{}` runs the code of anybody's pull request with this repository's secrets and rights", case.job_name(job));
+    let message =
+        format!("`{}` runs the code of anybody's pull request with this repository's secrets and rights", case.job_name(job));
     out.add(reference.inner(), message)
         .witness(at(trigger.name.at), format!("`{}` gives a stranger's run the rights of this repository", trigger.name.value))
         .witness(at(runs), "this runs what was checked out")
@@ -65,7 +104,8 @@ fn theirs<'c>(case: &'c Case<'_>, job: usize) -> Option<(usize, &'c Text, String
     let known = &knowledge::run_of(case.pipeline.dialect).values.strangers_refs;
     case.effects.of_job(job).find_map(|(step, effect)| match &effect.effect {
         Effect::Checkout { reference: Some(reference), into: Some(into), .. } => {
-            let is_theirs = reference.value.starts_with("refs/pull/") || known.iter().any(|name| reference.value.contains(name.as_str()));
+            let is_theirs =
+                reference.value.starts_with("refs/pull/") || known.iter().any(|name| reference.value.contains(name.as_str()));
             is_theirs.then(|| (step, reference, into.clone()))
         }
         _ => None,

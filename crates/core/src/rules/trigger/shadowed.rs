@@ -9,11 +9,28 @@ pub const RULE: Rule = Rule {
     id: "trigger.shadowed",
     severity: Severity::Warning,
     title: "A rule stands behind one that always fits",
-    why: "Rules are read from first to last, and the first that fits decides. What stands behind a rule without a condition is never looked \
-          at.",
+    why: "Rules are read from first to last, and the first that fits decides. What stands behind a rule without a condition is \
+          never looked at.",
     needs: &[],
-    bad: &["== gitlab\nsite:\n  script: [make]\n  rules:\n    - ‹when: on_success›\n    - «if: $CI_COMMIT_BRANCH == \"main\"»\n"],
-    good: &["== gitlab\nsite:\n  script: [make]\n  rules:\n    - if: $CI_COMMIT_TAG\n      when: never\n    - if: $CI_COMMIT_BRANCH == \"main\"\n    - changes: [src/**]\n    - when: manual\n"],
+    bad: &[r#"
+== gitlab
+site:
+  script: [make]
+  rules:
+    - ‹when: on_success›
+    - «if: $CI_COMMIT_BRANCH == "main"»
+"#],
+    good: &[r#"
+== gitlab
+site:
+  script: [make]
+  rules:
+    - if: $CI_COMMIT_TAG
+      when: never
+    - if: $CI_COMMIT_BRANCH == "main"
+    - changes: [src/**]
+    - when: manual
+"#],
     check,
 };
 

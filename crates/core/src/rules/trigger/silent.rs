@@ -11,16 +11,49 @@ pub const RULE: Rule = Rule {
     id: "trigger.silent",
     severity: Severity::Error,
     title: "Nothing can start the pipeline",
-    why: "The events are right, and the filters or conditions take all of them back: no push, no tag, no click ever runs a job. Nothing \
-          turns red, and the site stays as it is.",
+    why: "The events are right, and the filters or conditions take all of them back: no push, no tag, no click ever runs a job. \
+          Nothing turns red, and the site stays as it is.",
     needs: &[],
     bad: &[
-        "== pipeline\n«on»:\n  push:\n    ‹branches-ignore›: ['**']\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== gitlab\n«workflow»:\n  rules:\n    - ‹if: $CI_COMMIT_BRANCH == \"main\" && $CI_COMMIT_TAG›\nsite:\n  script: [make]\n",
+        r"
+== pipeline
+«on»:
+  push:
+    ‹branches-ignore›: ['**']
+jobs:
+  a:
+    runs-on: x
+    steps: [{run: ls}]
+",
+        r#"
+== gitlab
+«workflow»:
+  rules:
+    - ‹if: $CI_COMMIT_BRANCH == "main" && $CI_COMMIT_TAG›
+site:
+  script: [make]
+"#,
     ],
     good: &[
-        "== pipeline\non:\n  push:\n    branches-ignore: [pages]\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== pipeline\non: [push, pull_request]\njobs:\n  a:\n    if: github.event_name == 'pull_request'\n    runs-on: x\n    steps: [{run: ls}]\n",
+        r"
+== pipeline
+on:
+  push:
+    branches-ignore: [pages]
+jobs:
+  a:
+    runs-on: x
+    steps: [{run: ls}]
+",
+        r"
+== pipeline
+on: [push, pull_request]
+jobs:
+  a:
+    if: github.event_name == 'pull_request'
+    runs-on: x
+    steps: [{run: ls}]
+",
     ],
     check,
 };

@@ -11,15 +11,40 @@ pub const RULE: Rule = Rule {
     id: "trigger.strangers-text",
     severity: Severity::Error,
     title: "Words that a stranger writes become part of a command",
-    why: "An expression in a script is put into its text before the shell reads it. The title of an issue, the name of a pull request's \
-          branch or a commit's message may hold a command, and the shell runs it with all that the job may do.",
+    why: "An expression in a script is put into its text before the shell reads it. The title of an issue, the name of a pull \
+          request's branch or a commit's message may hold a command, and the shell runs it with all that the job may do.",
     needs: &[],
-    bad: &[
-        "== pipeline\non: ‹issues›\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: echo \"«${{ github.event.issue.title }}»\"\n",
-    ],
+    bad: &[r#"
+== pipeline
+on: ‹issues›
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - run: echo "«${{ github.event.issue.title }}»"
+"#],
     good: &[
-        "== pipeline\non: issues\njobs:\n  a:\n    runs-on: x\n    steps:\n      - env:\n          TITLE: ${{ github.event.issue.title }}\n        run: echo \"$TITLE\"\n",
-        "== pipeline\non: push\njobs:\n  a:\n    if: contains(github.event.head_commit.message, 'publish')\n    runs-on: x\n    steps:\n      - run: echo ${{ contains(github.event.head_commit.message, 'x') }} ${{ github.event.head_commit.id }} ${{ github.ref_name }}\n",
+        r#"
+== pipeline
+on: issues
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - env:
+          TITLE: ${{ github.event.issue.title }}
+        run: echo "$TITLE"
+"#,
+        r"
+== pipeline
+on: push
+jobs:
+  a:
+    if: contains(github.event.head_commit.message, 'publish')
+    runs-on: x
+    steps:
+      - run: echo ${{ contains(github.event.head_commit.message, 'x') }} ${{ github.event.head_commit.id }} ${{ github.ref_name }}
+",
     ],
     check,
 };
@@ -45,7 +70,10 @@ fn speak(case: &Case<'_>, script: &Text, range: std::ops::Range<usize>, name: &s
     if !privileged {
         finding.severity(Severity::Warning);
     }
-    finding.witness(at(trigger.name.at), format!("`{}` brings it from whoever wrote it, before anybody has looked", trigger.name.value));
+    finding.witness(
+        at(trigger.name.at),
+        format!("`{}` brings it from whoever wrote it, before anybody has looked", trigger.name.value),
+    );
     finding.mend(Mend::by_hand("give it to the step as a variable under `env`, and read that in quotes, as \"$NAME\""));
 }
 

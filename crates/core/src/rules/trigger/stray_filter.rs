@@ -9,15 +9,47 @@ pub const RULE: Rule = Rule {
     id: "trigger.stray-filter",
     severity: Severity::Error,
     title: "An event has a filter that it does not take",
-    why: "Each event takes only the filters of its kind: a pull request has a branch that it goes into and no tag, a start by hand has \
-          neither. A filter in the wrong place makes the forge refuse the whole file.",
+    why: "Each event takes only the filters of its kind: a pull request has a branch that it goes into and no tag, a start by \
+          hand has neither. A filter in the wrong place makes the forge refuse the whole file.",
     needs: &[],
-    bad: &[
-        "== pipeline\non:\n  pull_request:\n    «tags»: [v1]\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
-    ],
+    bad: &[r"
+== pipeline
+on:
+  pull_request:
+    «tags»: [v1]
+jobs:
+  a:
+    runs-on: x
+    steps: [{run: ls}]
+"],
     good: &[
-        "== pipeline\non:\n  push:\n    tags: [v1]\n  pull_request:\n    types: [opened]\n    paths: [src/**]\n  workflow_run:\n    workflows: [Build]\n    branches: [main]\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
-        "== pipeline\non:\n  merge_group:\n  repository_dispatch:\n    types: [ferry]\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
+        r"
+== pipeline
+on:
+  push:
+    tags: [v1]
+  pull_request:
+    types: [opened]
+    paths: [src/**]
+  workflow_run:
+    workflows: [Build]
+    branches: [main]
+jobs:
+  a:
+    runs-on: x
+    steps: [{run: ls}]
+",
+        r"
+== pipeline
+on:
+  merge_group:
+  repository_dispatch:
+    types: [ferry]
+jobs:
+  a:
+    runs-on: x
+    steps: [{run: ls}]
+",
     ],
     check,
 };
@@ -31,9 +63,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let takes = knowledge::filters_of(case.pipeline.dialect, &trigger.name.value);
             let takes = if takes.is_empty() { "takes no filters".to_owned() } else { format!("takes {}", listed(&takes)) };
             let event = &trigger.name.value;
-            out.add(stray.at, format!("`{event}` takes no `{}`, so the forge refuses this file and nothing in it runs", stray.value))
-                .witness(WitnessSource::Catalog, format!("`{event}` {takes}"))
-                .mend(Mend::by_hand(format!("remove `{}` here, or move it under the event that it is meant for", stray.value)));
+            out.add(
+                stray.at,
+                format!("`{event}` takes no `{}`, so the forge refuses this file and nothing in it runs", stray.value),
+            )
+            .witness(WitnessSource::Catalog, format!("`{event}` {takes}"))
+            .mend(Mend::by_hand(format!("remove `{}` here, or move it under the event that it is meant for", stray.value)));
         }
     }
 }

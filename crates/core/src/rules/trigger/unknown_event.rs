@@ -11,12 +11,25 @@ pub const RULE: Rule = Rule {
     title: "The pipeline waits for an event that does not exist",
     why: "The forge refuses a file that names an event it does not know. None of its other events starts it either.",
     needs: &[],
-    bad: &[
-        "== pipeline\non: [push, «pull-request»]\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps: [{run: npm ci}]\n",
-    ],
-    good: &[
-        "== pipeline\non:\n  push:\n  pull_request:\n  workflow_dispatch:\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps: [{run: npm ci}]\n",
-    ],
+    bad: &[r"
+== pipeline
+on: [push, «pull-request»]
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps: [{run: npm ci}]
+"],
+    good: &[r"
+== pipeline
+on:
+  push:
+  pull_request:
+  workflow_dispatch:
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps: [{run: npm ci}]
+"],
     check,
 };
 

@@ -9,17 +9,73 @@ pub const RULE: Rule = Rule {
     id: "trigger.unpublished",
     severity: Severity::Advice,
     title: "A push to the default branch publishes nothing",
-    why: "There is a job that publishes the site, and a push to the default branch does not run it. That may be meant, as with releases; \
-          it is also what a copied condition looks like.",
+    why: "There is a job that publishes the site, and a push to the default branch does not run it. That may be meant, as with \
+          releases; it is also what a copied condition looks like.",
     needs: &[],
     bad: &[
-        "== git\nmain default\n== pipeline\non:\n  ‹workflow_dispatch›:\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: «npx gh-pages -d public»\n",
-        "== git\nmain default\n== gitlab\n«pages»:\n  script: [make]\n  artifacts: {paths: [public]}\n  rules:\n    - ‹if: $CI_COMMIT_TAG›\n",
+        r"
+== git
+main default
+== pipeline
+on:
+  ‹workflow_dispatch›:
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - run: «npx gh-pages -d public»
+",
+        r"
+== git
+main default
+== gitlab
+«pages»:
+  script: [make]
+  artifacts: {paths: [public]}
+  rules:
+    - ‹if: $CI_COMMIT_TAG›
+",
     ],
     good: &[
-        "== git\nmain default\n== pipeline\non: push\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
-        "== git\nmain default\n== .github/workflows/other.yml\non:\n  push:\n    branches: [main]\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n== pipeline\non: workflow_dispatch\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: npx gh-pages -d public\n",
-        "== git\nmain default\n== gitlab\npages:\n  script: [make]\n  artifacts: {paths: [public]}\n",
+        r"
+== git
+main default
+== pipeline
+on: push
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - run: npx gh-pages -d public
+",
+        r"
+== git
+main default
+== .github/workflows/other.yml
+on:
+  push:
+    branches: [main]
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - run: npx gh-pages -d public
+== pipeline
+on: workflow_dispatch
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - run: npx gh-pages -d public
+",
+        r"
+== git
+main default
+== gitlab
+pages:
+  script: [make]
+  artifacts: {paths: [public]}
+",
     ],
     check,
 };
@@ -37,13 +93,23 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         _ => pushed.jobs[published.job].clone(),
     };
     let Some(place) = verdict.at else { return };
-    let times: Vec<String> =
-        case.played().filter(|(_, rehearsal)| case.happens(&published, rehearsal) > Answer::No).map(|(occasion, _)| occasion.told()).collect();
+    let times: Vec<String> = case
+        .played()
+        .filter(|(_, rehearsal)| case.happens(&published, rehearsal) > Answer::No)
+        .map(|(occasion, _)| occasion.told())
+        .collect();
     let finding = out.add(published.effect.at, format!("a push to {default} publishes nothing: {}", verdict.because));
     let only_proposals = !times.is_empty() && times.iter().all(|time| time.starts_with("a pull request"));
     if only_proposals {
         finding.severity(Severity::Warning);
     }
-    finding.witness(at(place), if times.is_empty() { "nothing is known to publish it".to_owned() } else { format!("it is published on {}", listed(&times)) });
+    finding.witness(
+        at(place),
+        if times.is_empty() {
+            "nothing is known to publish it".to_owned()
+        } else {
+            format!("it is published on {}", listed(&times))
+        },
+    );
     finding.mend(Mend::by_hand(format!("let a push to {default} run it, if the site should follow {default}")));
 }

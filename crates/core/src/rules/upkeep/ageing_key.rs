@@ -8,11 +8,22 @@ pub const RULE: Rule = Rule {
     id: "upkeep.ageing-key",
     severity: Severity::Advice,
     title: "A key that the format no longer develops",
-    why: "Some keys still work and are kept for old files only. What was added since can do more, and examples are no longer written with \
-          the old ones.",
+    why: "Some keys still work and are kept for old files only. What was added since can do more, and examples are no longer \
+          written with the old ones.",
     needs: &[],
-    bad: &["== gitlab\nsite:\n  script: [make]\n  «only»: [main]\n"],
-    good: &["== gitlab\nsite:\n  script: [make]\n  rules:\n    - if: $CI_COMMIT_BRANCH == \"main\"\n"],
+    bad: &[r"
+== gitlab
+site:
+  script: [make]
+  «only»: [main]
+"],
+    good: &[r#"
+== gitlab
+site:
+  script: [make]
+  rules:
+    - if: $CI_COMMIT_BRANCH == "main"
+"#],
     check,
 };
 

@@ -11,12 +11,20 @@ pub const RULE: Rule = Rule {
     title: "An action is not given what it cannot do without",
     why: "Without an input that it needs, the action fails as soon as it starts.",
     needs: &[],
-    bad: &[
-        "== steps\n      - uses: «actions/upload-artifact@v4»\n        with: {name: site}\n",
-    ],
-    good: &[
-        "== steps\n      - uses: actions/upload-artifact@v4\n        with: {path: dist}\n      - uses: actions/cache@v4\n        with: {PATH: x, Key: y}\n      - uses: actions/upload-artifact@v4\n        with: ${{ fromJSON(vars.UPLOAD) }}\n",
-    ],
+    bad: &[r"
+== steps
+      - uses: «actions/upload-artifact@v4»
+        with: {name: site}
+"],
+    good: &[r"
+== steps
+      - uses: actions/upload-artifact@v4
+        with: {path: dist}
+      - uses: actions/cache@v4
+        with: {PATH: x, Key: y}
+      - uses: actions/upload-artifact@v4
+        with: ${{ fromJSON(vars.UPLOAD) }}
+"],
     check,
 };
 

@@ -11,15 +11,23 @@ pub const RULE: Rule = Rule {
     id: "upkeep.misspelt",
     severity: Severity::Error,
     title: "The name of an action is misspelt",
-    why: "The forge fetches whatever stands under the name. Mostly nothing does, and the job stops before its first step; at worst somebody \
-          has put a look-alike there that reads your secrets.",
+    why: "The forge fetches whatever stands under the name. Mostly nothing does, and the job stops before its first step; at \
+          worst somebody has put a look-alike there that reads your secrets.",
     needs: &[],
-    bad: &[
-        "== steps\n      - uses: «action/checkout»@v4\n      - uses: «actions/setupnode»@v4\n",
-    ],
-    good: &[
-        "== steps\n      - uses: actions/checkout@v4\n      - uses: Actions/Setup-Node@v4\n      - uses: ferry/checkout@v1\n      - uses: actions/cache/restore@v4\n        with: {path: a, key: b}\n      - uses: ./action/checkout\n",
-    ],
+    bad: &[r"
+== steps
+      - uses: «action/checkout»@v4
+      - uses: «actions/setupnode»@v4
+"],
+    good: &[r"
+== steps
+      - uses: actions/checkout@v4
+      - uses: Actions/Setup-Node@v4
+      - uses: ferry/checkout@v1
+      - uses: actions/cache/restore@v4
+        with: {path: a, key: b}
+      - uses: ./action/checkout
+"],
     check,
 };
 
@@ -27,7 +35,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
         let Work::Uses { action, .. } = &step.work else { continue };
         let Some(used) = UsedAction::of(&action.value) else { continue };
-        if knowledge::actions().get(used.name).is_none() && let Some(meant) = meant(used.name) {
+        if knowledge::actions().get(used.name).is_none()
+            && let Some(meant) = meant(used.name)
+        {
             speak(action, used.name, &meant, out);
         }
     }
@@ -43,7 +53,9 @@ fn speak(action: &Text, name: &str, meant: &str, out: &mut Findings) {
 /// The well-known action that is meant. A name that is near in one part must be the same in the other, or near there too.
 fn meant(name: &str) -> Option<String> {
     let tidy = name.split('/').filter(|part| !part.is_empty()).collect::<Vec<_>>().join("/");
-    if tidy != name && let Some(known) = knowledge::actions().get(&tidy) {
+    if tidy != name
+        && let Some(known) = knowledge::actions().get(&tidy)
+    {
         return Some(known.uses.clone());
     }
     let (owner, rest) = name.split_once('/')?;
@@ -57,7 +69,9 @@ fn meant(name: &str) -> Option<String> {
         .names()
         .filter_map(|known| {
             let (known_owner, known_rest) = known.split_once('/')?;
-            let fits = near(owner, known_owner) && near(rest, known_rest) && rest.matches('/').count() == known_rest.matches('/').count();
+            let fits = near(owner, known_owner)
+                && near(rest, known_rest)
+                && rest.matches('/').count() == known_rest.matches('/').count();
             // Owners are people and firms: only one that is well known for many actions is surely meant by a near name.
             let sure = owner.eq_ignore_ascii_case(known_owner) || rest.eq_ignore_ascii_case(known_rest) || owner.len() > 6;
             (fits && sure).then_some((distance(name, known), known.to_owned()))

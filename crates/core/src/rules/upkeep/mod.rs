@@ -1,5 +1,16 @@
 //! What has gone stale since the example was written.
 
+pub(in crate::rules) mod ageing_key;
+pub(in crate::rules) mod missing_input;
+pub(in crate::rules) mod misspelt;
+pub(in crate::rules) mod moving;
+pub(in crate::rules) mod retired_action;
+pub(in crate::rules) mod retired_command;
+pub(in crate::rules) mod retired_input;
+pub(in crate::rules) mod retired_runner;
+pub(in crate::rules) mod retired_runtime;
+pub(in crate::rules) mod unknown_input;
+
 use crate::case::Case;
 use crate::effects::UsedAction;
 use crate::knowledge::{self, Action};

@@ -11,15 +11,33 @@ pub const RULE: Rule = Rule {
     id: "upkeep.moving",
     severity: Severity::Warning,
     title: "An action is taken from a branch, or without a version",
-    why: "A branch moves: what was tested yesterday is not what runs tomorrow, and whoever may push to that branch may run anything in your \
-          pipeline, with its token and its secrets. Without any version the forge refuses the file.",
+    why: "A branch moves: what was tested yesterday is not what runs tomorrow, and whoever may push to that branch may run \
+          anything in your pipeline, with its token and its secrets. Without any version the forge refuses the file.",
     needs: &[],
-    bad: &[
-        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: «actions/checkout@main»\n      - uses: «actions/setup-node»\n",
-    ],
-    good: &[
-        "== pipeline\non: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v4\n      - uses: ./.github/actions/build\n      - uses: docker://alpine:3.20\n      - uses: dtolnay/rust-toolchain@master\n      - uses: ferry/timetable-action@8f4b7f84864484a7bf31766abe9204da3cbe65b3\n      - uses: ferry/timetable-action@release/v1\n",
-    ],
+    bad: &[r"
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: «actions/checkout@main»
+      - uses: «actions/setup-node»
+"],
+    good: &[r"
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v4
+      - uses: ./.github/actions/build
+      - uses: docker://alpine:3.20
+      - uses: dtolnay/rust-toolchain@master
+      - uses: ferry/timetable-action@8f4b7f84864484a7bf31766abe9204da3cbe65b3
+      - uses: ferry/timetable-action@release/v1
+"],
     check,
 };
 
@@ -42,10 +60,13 @@ fn look(action: &Text, exact: bool, out: &mut Findings) {
     let name = used.name;
     match used.version {
         None if exact => {
-            out.add(action.inner(), format!("`{name}` is named without a version, so this file is refused and nothing in it runs"))
-                .severity(Severity::Error)
-                .witness(WitnessSource::Catalog, "an action is written owner/name@version")
-                .mend(Mend::by_hand("add @ and the newest version from its page"));
+            out.add(
+                action.inner(),
+                format!("`{name}` is named without a version, so this file is refused and nothing in it runs"),
+            )
+            .severity(Severity::Error)
+            .witness(WitnessSource::Catalog, "an action is written owner/name@version")
+            .mend(Mend::by_hand("add @ and the newest version from its page"));
         }
         Some(version) if BRANCHES.contains(&version) => {
             if knowledge::actions().get(name).is_some_and(|known| known.moving_is_meant) {

@@ -10,15 +10,23 @@ pub const RULE: Rule = Rule {
     id: "upkeep.retired-action",
     severity: Severity::Error,
     title: "An action in a version that no longer runs",
-    why: "Hosts switch old versions of their own actions off: the step fails at once, whatever it is given. Others still run, on a runtime \
-          that has reached its end, until the day the host removes that.",
+    why: "Hosts switch old versions of their own actions off: the step fails at once, whatever it is given. Others still run, on \
+          a runtime that has reached its end, until the day the host removes that.",
     needs: &[],
-    bad: &[
-        "== steps\n      - uses: «actions/upload-artifact@v3»\n        with: {name: site, path: dist}\n",
-    ],
-    good: &[
-        "== steps\n      - uses: actions/checkout@v4\n      - uses: actions/cache@v4\n        with: {path: x, key: y}\n      - uses: actions/upload-artifact@8f4b7f84864484a7bf31766abe9204da3cbe65b3\n        with: {path: dist}\n      - uses: ferry/upload-artifact@v1\n",
-    ],
+    bad: &[r"
+== steps
+      - uses: «actions/upload-artifact@v3»
+        with: {name: site, path: dist}
+"],
+    good: &[r"
+== steps
+      - uses: actions/checkout@v4
+      - uses: actions/cache@v4
+        with: {path: x, key: y}
+      - uses: actions/upload-artifact@8f4b7f84864484a7bf31766abe9204da3cbe65b3
+        with: {path: dist}
+      - uses: ferry/upload-artifact@v1
+"],
     check,
 };
 
@@ -43,7 +51,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let finding = out.add(used.written.inner(), message);
         finding.severity(if gone { Severity::Error } else { Severity::Warning });
         let Some(newest) = used.action.newest else {
-            finding.witness(WitnessSource::Catalog, "newer versions are listed on its page").mend(Mend::by_hand("write the newest version from its page"));
+            finding
+                .witness(WitnessSource::Catalog, "newer versions are listed on its page")
+                .mend(Mend::by_hand("write the newest version from its page"));
             continue;
         };
         finding.witness(WitnessSource::Catalog, format!("version {newest} is the newest known here"));

@@ -10,15 +10,21 @@ pub const RULE: Rule = Rule {
     id: "upkeep.retired-command",
     severity: Severity::Warning,
     title: "A script speaks to the runner in a way that has been retired",
-    why: "Scripts used to set outputs and variables by printing special lines. Some of these lines now make the step fail, the others are \
-          announced to follow; a value that is no longer set leaves a hole in the address or the folder built from it.",
+    why: "Scripts used to set outputs and variables by printing special lines. Some of these lines now make the step fail, the \
+          others are announced to follow; a value that is no longer set leaves a hole in the address or the folder built from \
+          it.",
     needs: &[],
-    bad: &[
-        "== steps\n      - run: echo \"«::set-output» name=page::index\"\n",
-    ],
-    good: &[
-        "== steps\n      - run: |\n          # no more ::set-output\n          echo \"page=index\" >> \"$GITHUB_OUTPUT\"\n          echo \"::group::build\"\n",
-    ],
+    bad: &[r#"
+== steps
+      - run: echo "«::set-output» name=page::index"
+"#],
+    good: &[r#"
+== steps
+      - run: |
+          # no more ::set-output
+          echo "page=index" >> "$GITHUB_OUTPUT"
+          echo "::group::build"
+"#],
     check,
 };
 

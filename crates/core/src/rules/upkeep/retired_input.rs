@@ -10,10 +10,22 @@ pub const RULE: Rule = Rule {
     id: "upkeep.retired-input",
     severity: Severity::Warning,
     title: "An action is given something under an old name",
-    why: "Newer versions of an action know some inputs under other names and pass over the old ones, so that the action works with its default.",
+    why: "Newer versions of an action know some inputs under other names and pass over the old ones, so that the action works \
+          with its default.",
     needs: &[],
-    bad: &["== steps\n      - uses: actions/setup-node@v4\n        with:\n          «version»: 22\n"],
-    good: &["== steps\n      - uses: actions/setup-node@v1\n        with: {version: 12}\n      - uses: actions/setup-node@v4\n        with: {node-version: 22}\n"],
+    bad: &[r"
+== steps
+      - uses: actions/setup-node@v4
+        with:
+          «version»: 22
+"],
+    good: &[r"
+== steps
+      - uses: actions/setup-node@v1
+        with: {version: 12}
+      - uses: actions/setup-node@v4
+        with: {node-version: 22}
+"],
     check,
 };
 

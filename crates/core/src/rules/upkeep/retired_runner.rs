@@ -10,14 +10,33 @@ pub const RULE: Rule = Rule {
     id: "upkeep.retired-runner",
     severity: Severity::Error,
     title: "A job asks for a machine that no longer exists",
-    why: "A job that asks for a label which no machine has waits until it is thrown away, mostly a day later. Nothing turns red before that.",
+    why: "A job that asks for a label which no machine has waits until it is thrown away, mostly a day later. Nothing turns red \
+          before that.",
     needs: &[],
-    bad: &[
-        "== jobs\n  build:\n    runs-on: «ubuntu-18.04»\n    steps:\n      - run: npm ci\n",
-    ],
-    good: &[
-        "== jobs\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - run: npm ci\n  own:\n    runs-on: [self-hosted, ubuntu-18.04]\n    steps:\n      - run: npm ci\n  other:\n    runs-on: ferry-large\n    strategy:\n      matrix: {image: [ubuntu-18.04]}\n    steps:\n      - run: npm ci\n",
-    ],
+    bad: &[r"
+== jobs
+  build:
+    runs-on: «ubuntu-18.04»
+    steps:
+      - run: npm ci
+"],
+    good: &[r"
+== jobs
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: npm ci
+  own:
+    runs-on: [self-hosted, ubuntu-18.04]
+    steps:
+      - run: npm ci
+  other:
+    runs-on: ferry-large
+    strategy:
+      matrix: {image: [ubuntu-18.04]}
+    steps:
+      - run: npm ci
+"],
     check,
 };
 

@@ -12,16 +12,38 @@ pub const RULE: Rule = Rule {
     id: "upkeep.retired-runtime",
     severity: Severity::Warning,
     title: "The site is built with a runtime past its last day of support",
-    why: "A runtime that is no longer supported gets no fixes, and packages stop working with it one after the other: one morning the install \
-          fails on a pull request that changed a comma.",
+    why: "A runtime that is no longer supported gets no fixes, and packages stop working with it one after the other: one \
+          morning the install fails on a pull request that changed a comma.",
     needs: &[],
     bad: &[
-        "== steps\n      - uses: actions/setup-node@v4\n        with: {node-version: '«14»'}\n",
-        "== gitlab\nimage: node:«14»\nsite:\n  script: [npm ci]\n",
+        r"
+== steps
+      - uses: actions/setup-node@v4
+        with: {node-version: '«14»'}
+",
+        r"
+== gitlab
+image: node:«14»
+site:
+  script: [npm ci]
+",
     ],
     good: &[
-        "== steps\n      - uses: actions/setup-node@v4\n        with: {node-version: 24}\n      - uses: actions/setup-node@v4\n        with: {node-version: lts/*}\n      - uses: actions/setup-python@v5\n        with: {python-version: '>=3.7'}\n",
-        "== gitlab\nimage: node:24\nsite:\n  script: [npm ci]\n",
+        r"
+== steps
+      - uses: actions/setup-node@v4
+        with: {node-version: 24}
+      - uses: actions/setup-node@v4
+        with: {node-version: lts/*}
+      - uses: actions/setup-python@v5
+        with: {python-version: '>=3.7'}
+",
+        r"
+== gitlab
+image: node:24
+site:
+  script: [npm ci]
+",
     ],
     check,
 };
@@ -57,7 +79,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 Some(witness) => finding.witness(at(witness), format!("this file asks for {tool} {number}")),
                 None => finding.witness(WitnessSource::Catalog, format!("{tool} {} is supported now", runtime.newest)),
             };
-            finding.mend(Mend::by_hand(format!("build with {tool} {} here and on your own machine, then write that", runtime.newest)));
+            finding.mend(Mend::by_hand(format!(
+                "build with {tool} {} here and on your own machine, then write that",
+                runtime.newest
+            )));
         }
     }
 }

@@ -10,15 +10,25 @@ pub const RULE: Rule = Rule {
     id: "upkeep.unknown-input",
     severity: Severity::Warning,
     title: "An action is given something that it does not take",
-    why: "An input of a name that an action does not know is passed over with a remark in the log, and the action works with its default: \
-          another folder, another version, another branch.",
+    why: "An input of a name that an action does not know is passed over with a remark in the log, and the action works with its \
+          default: another folder, another version, another branch.",
     needs: &[],
-    bad: &[
-        "== steps\n      - uses: peaceiris/actions-gh-pages@v4\n        with:\n          «publish-dir»: dist\n          github_token: x\n",
-    ],
-    good: &[
-        "== steps\n      - uses: actions/checkout@v4\n        with: {Fetch-Depth: 0}\n      - uses: ferry/anything@v1\n        with: {whatever: 1}\n      - uses: actions/setup-node@v1\n        with: {version: 12}\n",
-    ],
+    bad: &[r"
+== steps
+      - uses: peaceiris/actions-gh-pages@v4
+        with:
+          «publish-dir»: dist
+          github_token: x
+"],
+    good: &[r"
+== steps
+      - uses: actions/checkout@v4
+        with: {Fetch-Depth: 0}
+      - uses: ferry/anything@v1
+        with: {whatever: 1}
+      - uses: actions/setup-node@v1
+        with: {version: 12}
+"],
     check,
 };
 
