@@ -2,44 +2,16 @@
 
 use std::path::PathBuf;
 
-use dulk_core::case::Project;
-use dulk_core::finding::{Finding, Severity, WitnessSource};
+use dulk_core::finding::WitnessSource;
 use dulk_core::knowledge::Date;
-use dulk_core::read::{Prepared, prepare_with, refused};
-use dulk_core::text::{FileId, Sources};
-use dulk_gather::{PipelineFile, Repository, changed_lines, gather, places, replace};
-use rayon::prelude::*;
+use dulk_core::text::FileId;
+use dulk_gather::{changed_lines, gather, places, replace};
 
 use crate::Outcome;
 use crate::args::{CheckFormat, CheckOptions};
+use crate::checked::{Checked, check};
 use crate::render::{json, junit, sarif, text};
 use crate::screen::Screen;
-
-/// With fewer files, starting threads takes longer than it saves.
-const PARALLEL_FROM: usize = 8;
-
-/// All that a check gives.
-pub struct Checked {
-    /// What was read.
-    pub repository: Repository,
-    /// By pipeline file, in the order of the repository's list.
-    pub files: Vec<CheckedFile>,
-}
-
-/// One file.
-pub struct CheckedFile {
-    /// Its text could be read to the end.
-    pub whole: bool,
-    /// Sorted by place.
-    pub findings: Vec<Finding>,
-}
-
-impl Checked {
-    /// The weightiest finding.
-    pub fn worst(&self) -> Option<Severity> {
-        self.files.iter().flat_map(|file| &file.findings).map(|finding| finding.severity).max()
-    }
-}
 
 /// Runs the command.
 ///
@@ -136,47 +108,6 @@ fn only_since(checked: &mut Checked, revision: &str) -> anyhow::Result<()> {
         file.findings = findings;
     }
     Ok(())
-}
-
-/// Reads every pipeline file, many at the same time.
-pub fn prepare_all(repository: &Repository) -> Vec<Prepared> {
-    prepare_with_texts(repository, &repository.sources)
-}
-
-fn prepare_with_texts(repository: &Repository, sources: &Sources) -> Vec<Prepared> {
-    let read = |pipeline: &PipelineFile| match &pipeline.refused {
-        Some(reason) => refused(pipeline.file, reason.clone(), pipeline.dialect),
-        None => {
-            let parts: Vec<_> = pipeline.parts.iter().map(|part| (*part, sources.get(*part))).collect();
-            prepare_with(pipeline.file, sources.get(pipeline.file), pipeline.dialect, &parts, pipeline.missing)
-        }
-    };
-    if repository.pipelines.len() < PARALLEL_FROM {
-        repository.pipelines.iter().map(read).collect()
-    } else {
-        repository.pipelines.par_iter().map(read).collect()
-    }
-}
-
-/// What would be found with other texts in the place of those that were read.
-pub fn findings_with(repository: &Repository, sources: &Sources, today: Date) -> Vec<Finding> {
-    let prepared = prepare_with_texts(repository, sources);
-    let project = Project::new(&prepared, &repository.facts, sources, Some(today));
-    (0..prepared.len()).flat_map(|index| dulk_core::check(&project, index)).collect()
-}
-
-/// Checks what was gathered, many files at the same time.
-pub fn check(repository: Repository, today: Date) -> Checked {
-    let prepared = prepare_all(&repository);
-    let project = Project::new(&prepared, &repository.facts, &repository.sources, Some(today));
-    let judge = |index: usize| CheckedFile { whole: prepared[index].whole, findings: dulk_core::check(&project, index) };
-    let files = if prepared.len() < PARALLEL_FROM {
-        (0..prepared.len()).map(judge).collect()
-    } else {
-        (0..prepared.len()).into_par_iter().map(judge).collect()
-    };
-    drop(project);
-    Checked { repository, files }
 }
 
 fn nothing_to_check(paths: &[PathBuf], screen: &mut Screen) {

@@ -5,14 +5,13 @@ use std::path::{Path, PathBuf};
 
 use anstyle::Style;
 use anyhow::Context;
-use dulk_core::case::Project;
 use dulk_core::knowledge::Date;
-use dulk_core::rehearsal::columns;
+use dulk_core::project::{Project, columns};
 use dulk_core::way::ways;
 use dulk_gather::{demo_repository, gather};
 
 use crate::Outcome;
-use crate::check::{check, prepare_all};
+use crate::checked::{check, prepare_all};
 use crate::render::{grid, text};
 use crate::screen::{Screen, styled};
 

@@ -1,9 +1,9 @@
 //! `dulk facts`.
 
 use anstyle::Style;
-use dulk_core::case::Project;
 use dulk_core::facts::{FactLine, Group, missing_declarations};
 use dulk_core::mask::mask;
+use dulk_core::project::Project;
 
 use dulk_core::text::{Range, Sources};
 use dulk_gather::{Repository, gather, replace};
@@ -12,7 +12,7 @@ use unicode_width::UnicodeWidthStr;
 
 use crate::Outcome;
 use crate::args::{FactsOptions, Format};
-use crate::check::prepare_all;
+use crate::checked::prepare_all;
 use crate::screen::{Screen, harmless, styled};
 
 const BOLD: Style = Style::new().bold();

@@ -4,21 +4,20 @@ use std::io::Read;
 use std::path::Path;
 
 use anyhow::bail;
-use dulk_core::case::Project;
 use dulk_core::finding::{Finding, Severity, listed};
 use dulk_core::knowledge::Date;
 use dulk_core::model::Event;
+use dulk_core::project::Project;
 use dulk_core::read::Prepared;
 use dulk_core::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal};
 use dulk_gather::{HookState, Repository, changed_paths, gather_commit, hook_off, hook_on, hook_status};
 
 use crate::Outcome;
 use crate::args::GuardAction;
-use crate::check::prepare_all;
+use crate::checked::prepare_all;
 use crate::render::detail;
 use crate::render::text::{BOLD, CYAN, DIM, GREEN, RED, place, shown, wrap};
 use crate::screen::{Screen, styled};
-use crate::when::shown_pipelines;
 
 /// Lines on standard input; git gives one for each ref.
 const LINE_LIMIT: usize = 1_000;
@@ -160,7 +159,7 @@ fn one(
     let mut concern: Vec<Finding> = Vec::new();
     let mut others = 0;
     let mut starts = false;
-    for index in shown_pipelines(&project) {
+    for index in project.standalone() {
         starts |= started(&project, index, &played[index], screen);
         let errors = dulk_core::check(&project, index).into_iter().filter(|finding| finding.severity == Severity::Error);
         let touched = concerns(&prepared[index], &played[index], &occasion, repository);

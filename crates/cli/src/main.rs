@@ -2,6 +2,7 @@
 
 mod args;
 mod check;
+mod checked;
 mod demo;
 mod documents;
 mod facts;

@@ -15,7 +15,7 @@ use similar::{ChangeTag, TextDiff};
 
 use crate::Outcome;
 use crate::args::MendOptions;
-use crate::check::{check, findings_with};
+use crate::checked::{check, findings_with};
 use crate::render::text::{BOLD, DIM, GREEN, RED, action, place, shown, wrap};
 use crate::screen::{Screen, complain, harmless, styled};
 

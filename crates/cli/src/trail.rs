@@ -1,15 +1,15 @@
 //! `dulk trail`.
 
-use dulk_core::case::Project;
 use dulk_core::knowledge::Date;
 use dulk_core::mask::mask;
+use dulk_core::project::Project;
 use dulk_core::way::{Leg, Stop, Way, ways};
 use dulk_gather::{gather, replace};
 use serde_json::{Value, json};
 
 use crate::Outcome;
 use crate::args::{TrailFormat, TrailOptions};
-use crate::check::prepare_all;
+use crate::checked::prepare_all;
 use crate::render::text::{BOLD, CYAN, DIM, GREEN, RED, YELLOW, shown, wrap};
 use crate::render::way_picture;
 use crate::screen::{Screen, styled};

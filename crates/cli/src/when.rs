@@ -3,18 +3,16 @@
 use std::path::{Component, Path, PathBuf};
 
 use anyhow::bail;
-use dulk_core::case::Project;
-use dulk_core::facts::Facts;
 use dulk_core::knowledge::Date;
 use dulk_core::mask::mask;
-use dulk_core::model::Dialect;
-use dulk_core::rehearsal::{Occasion, OccasionKind, parse_occasion};
+use dulk_core::project::{Project, columns};
+use dulk_core::rehearsal::{Occasion, parse_occasion};
 use dulk_gather::{Repository, gather};
 use serde::Serialize;
 
 use crate::Outcome;
 use crate::args::{Format, WhenOptions};
-use crate::check::prepare_all;
+use crate::checked::prepare_all;
 use crate::render::{detail, grid};
 use crate::screen::{Screen, complain};
 
@@ -34,13 +32,12 @@ pub fn run(options: &WhenOptions, today: Option<Date>, screen: &mut Screen) -> a
         .map(|event| parse_occasion(event, &repository.facts))
         .collect::<Result<_, _>>()
         .map_err(anyhow::Error::msg)?;
-    let mut occasions =
-        if asked.is_empty() { project.played().iter().map(|(occasion, _)| occasion.clone()).collect() } else { asked };
+    let mut occasions = if asked.is_empty() { columns(&project) } else { asked };
     for occasion in &mut occasions {
         occasion.changed.clone_from(&changed);
     }
     for strange in
-        occasions.iter().filter(|_| !options.events.is_empty()).filter_map(|occasion| unknown_branch(occasion, &repository.facts))
+        occasions.iter().filter(|_| !options.events.is_empty()).filter_map(|occasion| occasion.unknown_branch(&repository.facts))
     {
         complain(&format!("there is no branch {strange} here; this is what would happen if there were"));
     }
@@ -61,14 +58,6 @@ pub fn run(options: &WhenOptions, today: Option<Date>, screen: &mut Screen) -> a
 fn now(today: Option<Date>) -> i64 {
     let midnight = today.and_then(|date| format!("{date}T00:00:00Z").parse::<jiff::Timestamp>().ok());
     midnight.unwrap_or_else(jiff::Timestamp::now).as_second()
-}
-
-/// The branch of an event, when it is known not to exist.
-pub fn unknown_branch<'o>(occasion: &'o Occasion, facts: &Facts) -> Option<&'o str> {
-    let name = occasion.name.as_deref()?;
-    let branches = facts.git.branches.known()?;
-    let takes_branch = !matches!(occasion.kind, OccasionKind::Tag | OccasionKind::Release);
-    (takes_branch && !branches.iter().any(|branch| branch == name)).then_some(name)
 }
 
 /// Paths as they are typed, from the repository's root.
@@ -127,7 +116,7 @@ struct JsonJob {
 
 fn show_json(project: &Project<'_>, occasions: &[Occasion], screen: &mut Screen) -> anyhow::Result<Outcome> {
     let played: Vec<_> = occasions.iter().map(|occasion| (occasion, project.rehearse(occasion))).collect();
-    let rows = shown_pipelines(project);
+    let rows = project.standalone();
     let pipelines = rows.into_iter().map(|index| JsonPipeline {
         file: project.path(index),
         events: played
@@ -157,9 +146,4 @@ fn show_json(project: &Project<'_>, occasions: &[Occasion], screen: &mut Screen)
 fn reason(because: &str) -> String {
     let words = if because.is_empty() { "nothing keeps it from running" } else { because };
     mask(words).into_owned()
-}
-
-/// The files that are pipelines of their own, as against parts of others.
-pub fn shown_pipelines(project: &Project<'_>) -> Vec<usize> {
-    (0..project.prepared.len()).filter(|index| project.prepared[*index].pipeline.dialect != Dialect::Action).collect()
 }

@@ -2,9 +2,9 @@
 
 use std::fmt::Write as _;
 
-use dulk_core::case::Project;
 use dulk_core::facts::{Facts, FileList, Found, Origin};
 use dulk_core::model::Dialect;
+use dulk_core::project::Project;
 use dulk_core::read::prepare;
 use dulk_core::text::{FileId, SourceFile, Sources};
 use dulk_core::{check, tree};
@@ -50,6 +50,27 @@ fn findings_of_80_lines(bencher: divan::Bencher<'_, '_>) {
     bencher.bench(|| {
         let prepared = [prepare(ids[0], sources.get(ids[0]), Dialect::Workflow)];
         check(&Project::new(&prepared, &facts, &sources, None), 0).len()
+    });
+}
+
+/// One pipeline that calls all others, which must cost no more per pipeline the more there are.
+#[divan::bench(sample_count = 5, args = [250, 500, 1_000])]
+fn findings_of_called_pipelines(bencher: divan::Bencher<'_, '_>, count: usize) {
+    let mut caller = String::from("on: push\njobs:\n");
+    let mut sources = Sources::default();
+    let mut ids = Vec::new();
+    for number in 0..count {
+        let path = format!(".github/workflows/{number}.yml");
+        let _ = write!(caller, "  call-{number}:\n    uses: ./{path}\n");
+        let called = "on: workflow_call\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps: [{run: npm ci}]\n";
+        ids.push(sources.add(SourceFile::new(path, called)));
+    }
+    ids.push(sources.add(SourceFile::new(".github/workflows/all.yml", caller)));
+    let facts = Facts::from_found(Found::default(), &sources);
+    bencher.bench(|| {
+        let prepared: Vec<_> = ids.iter().map(|id| prepare(*id, sources.get(*id), Dialect::Workflow)).collect();
+        let project = Project::new(&prepared, &facts, &sources, None);
+        (0..prepared.len()).map(|index| check(&project, index).len()).sum::<usize>()
     });
 }
 

@@ -4,7 +4,6 @@
 //! → [`rules`] → [`finding`]s.
 
 pub mod accept;
-pub mod case;
 pub mod effects;
 pub mod expression;
 pub mod facts;
@@ -15,6 +14,7 @@ pub mod mask;
 pub mod mend;
 pub mod model;
 pub mod pattern;
+pub mod project;
 pub mod read;
 pub mod rehearsal;
 pub mod rules;
@@ -24,8 +24,10 @@ pub mod trail;
 pub mod tree;
 pub mod way;
 
-use case::Project;
+pub use project::case;
+
 use finding::{Finding, Findings};
+use project::Project;
 
 /// Checks one pipeline of a project with all rules that the settings leave on. The same values give the same findings, in the same
 /// order.

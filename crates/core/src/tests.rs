@@ -2,9 +2,9 @@
 
 use proptest::prelude::*;
 
-use crate::case::Project;
 use crate::facts::{Facts, FileList, Found, GitFacts, Origin};
 use crate::model::Dialect;
+use crate::project::Project;
 use crate::read::prepare;
 use crate::text::{SourceFile, Sources};
 

@@ -1,9 +1,10 @@
 //! The way of a site, for drawing: the jobs in the order they run, what each does with the folder, and where it ends.
 
-use crate::case::{Case, Project, Published};
+use crate::case::{Case, Published};
 use crate::effects::{Effect, EffectAt};
 use crate::finding::{Finding, Severity};
 use crate::knowledge;
+use crate::project::Project;
 use crate::rehearsal::Answer;
 use crate::text::Place;
 use crate::trail::Standing;

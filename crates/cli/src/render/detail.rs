@@ -1,13 +1,13 @@
 //! One event in detail.
 
-use dulk_core::case::{Case, Project, Published, secrets_of_job};
+use dulk_core::case::{Case, Published, secrets_of_job};
 use dulk_core::finding::listed;
+use dulk_core::project::Project;
 use dulk_core::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal, Verdict};
 use dulk_core::text::Place;
 
 use super::text::{BOLD, CYAN, DIM, GREEN, YELLOW, excerpt, place, shown, wrap};
 use crate::screen::{Screen, styled};
-use crate::when::shown_pipelines;
 
 /// Shows what an event starts, what it does not, and the lines that decide.
 pub fn show(project: &Project<'_>, occasion: &Occasion, screen: &mut Screen) {
@@ -18,7 +18,7 @@ pub fn show(project: &Project<'_>, occasion: &Occasion, screen: &mut Screen) {
     screen.line(&format!("{}  {}{changed}", styled(BOLD, &shown(&occasion.written())), shown(&occasion.told())));
     screen.line("");
     let played = project.rehearse(occasion);
-    let mut rows = shown_pipelines(project);
+    let mut rows = project.standalone();
     // What happens comes first, and what does not after it.
     rows.sort_by_key(|index| std::cmp::Reverse(played[*index].starts.answer));
     for index in rows {

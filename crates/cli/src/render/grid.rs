@@ -1,13 +1,12 @@
 //! The grid of events and jobs.
 
 use anstyle::Style;
-use dulk_core::case::Project;
+use dulk_core::project::Project;
 use dulk_core::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal, clock_words, next_times, read_clock};
 use unicode_width::UnicodeWidthStr;
 
 use super::text::{BOLD, CYAN, DIM, GREEN, YELLOW, shown, wrap};
 use crate::screen::{Screen, styled};
-use crate::when::{shown_pipelines, unknown_branch};
 
 /// The column of names is no wider.
 const NAME_LIMIT: usize = 34;
@@ -16,16 +15,8 @@ const GAP: usize = 2;
 
 /// Shows the grid, in as many blocks as the width asks for.
 pub fn show(project: &Project<'_>, occasions: &[Occasion], now: i64, screen: &mut Screen) {
-    // What was played already is not played again.
-    let known = project.played();
-    let played: Vec<Vec<Rehearsal>> = occasions
-        .iter()
-        .map(|occasion| match known.iter().find(|(other, _)| other == occasion) {
-            Some((_, rehearsals)) => rehearsals.clone(),
-            None => project.rehearse(occasion),
-        })
-        .collect();
-    let rows = shown_pipelines(project);
+    let played: Vec<Vec<Rehearsal>> = occasions.iter().map(|occasion| project.rehearse(occasion)).collect();
+    let rows = project.standalone();
     let names = rows.iter().flat_map(|index| {
         let jobs = project.prepared[*index].pipeline.jobs.iter().map(|job| job.id.value.width() + 2);
         jobs.chain([0])
@@ -49,7 +40,7 @@ pub fn show(project: &Project<'_>, occasions: &[Occasion], now: i64, screen: &mu
         screen.line("No pipeline here names an event that can be played.");
         screen.line("");
     }
-    for name in occasions.iter().filter_map(|occasion| unknown_branch(occasion, project.facts)) {
+    for name in occasions.iter().filter_map(|occasion| occasion.unknown_branch(project.facts)) {
         if name != dulk_core::rehearsal::OTHER_BRANCH {
             screen.line(&format!("There is no branch {} here: nobody can push to it.", shown(name)));
         }

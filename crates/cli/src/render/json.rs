@@ -6,7 +6,7 @@ use dulk_core::text::{Place, Range, Sources};
 use serde::Serialize;
 
 use super::source_word;
-use crate::check::Checked;
+use crate::checked::Checked;
 use crate::screen::Screen;
 
 #[derive(Serialize)]

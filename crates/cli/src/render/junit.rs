@@ -6,7 +6,7 @@ use dulk_core::finding::{Finding, Severity};
 use dulk_core::mask::mask;
 
 use super::text::place;
-use crate::check::Checked;
+use crate::checked::Checked;
 
 /// The whole report.
 pub fn report(checked: &Checked) -> String {

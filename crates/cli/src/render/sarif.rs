@@ -10,7 +10,7 @@ use dulk_core::text::{Place, Sources};
 use serde_json::{Value, json};
 
 use super::source_word;
-use crate::check::Checked;
+use crate::checked::Checked;
 
 /// The whole log as JSON text.
 ///

@@ -8,7 +8,7 @@ use dulk_core::text::{FileId, Place, Sources};
 use unicode_width::UnicodeWidthStr;
 
 use super::source_word;
-use crate::check::{Checked, CheckedFile};
+use crate::checked::{Checked, CheckedFile};
 use crate::screen::{Screen, harmless, styled};
 
 /// A style of the views.

@@ -2,8 +2,8 @@
 
 use std::fmt::Write;
 
-use dulk_core::case::Project;
 use dulk_core::mask::mask;
+use dulk_core::project::Project;
 use dulk_core::way::{Leg, Way};
 
 use super::text::wrap;

@@ -6,6 +6,9 @@ use std::process::{Command, Output};
 
 use assert_cmd::cargo::cargo_bin;
 
+/// The day on which all tests of the program stand.
+pub const TODAY: &str = "2026-11-25";
+
 /// A folder that goes away with its value.
 pub struct House {
     dir: tempfile::TempDir,
@@ -53,11 +56,12 @@ impl House {
         self.dulk_in("", args)
     }
 
-    /// Runs the program in a subfolder.
+    /// Runs the program in a subfolder, on a fixed day unless the call names another: what goes out of use later breaks no test.
     pub fn dulk_in(&self, dir: &str, args: &[&str]) -> Ran {
-        let output =
-            Command::new(cargo_bin!("dulk")).args(args).current_dir(self.path().join(dir)).env_remove("NO_COLOR").output();
-        Ran::new(output.expect("dulk runs"))
+        let day: &[&str] = if args.contains(&"--today") { &[] } else { &["--today", TODAY] };
+        let mut command = Command::new(cargo_bin!("dulk"));
+        command.args(day).args(args).current_dir(self.path().join(dir)).env_remove("NO_COLOR");
+        Ran::new(command.output().expect("dulk runs"))
     }
 }
 

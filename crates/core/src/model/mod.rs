@@ -6,6 +6,7 @@ mod trigger;
 pub use text::{Text, TextMap};
 pub use trigger::{Event, Filter, FilterOf, FilterSide, Input, Pattern, PatternSyntax, Trigger};
 
+use crate::expression::Expr;
 use crate::text::{FileId, Place, Span};
 
 /// Which format a file is written in; only for telling people, never for deciding.
@@ -248,6 +249,7 @@ pub struct Condition {
     pub text: Text,
     /// How it is read.
     pub language: Language,
+    expression: Option<Expr>,
 }
 
 /// How a condition is read.
@@ -260,19 +262,28 @@ pub enum Language {
 }
 
 impl Condition {
-    /// The expression; nothing when it cannot be read, or holes stand inside a longer text.
-    pub fn expression(&self) -> Option<crate::expression::Expr> {
-        let value = self.text.value.as_str();
-        match self.language {
-            Language::Variables => crate::expression::parse_variables(value).ok(),
-            Language::Contexts if !self.text.is_dynamic() => crate::expression::parse(value, 0..value.len()).ok(),
-            Language::Contexts => {
-                let mut holes = self.text.holes().into_iter();
-                let only = holes.next().filter(|hole| holes.next().is_none() && hole.range.len() == value.trim().len())?;
-                only.inside.ok()
-            }
-        }
+    /// Reads the text once; whatever asks later finds what came out.
+    pub fn new(text: Text, language: Language) -> Self {
+        let expression = match language {
+            Language::Variables => crate::expression::parse_variables(&text.value).ok(),
+            Language::Contexts => contexts(&text),
+        };
+        Self { text, language, expression }
     }
+
+    /// The expression; nothing when it cannot be read, or holes stand inside a longer text.
+    pub fn expression(&self) -> Option<&Expr> {
+        self.expression.as_ref()
+    }
+}
+
+fn contexts(text: &Text) -> Option<Expr> {
+    if !text.is_dynamic() {
+        return crate::expression::parse(&text.value, 0..text.value.len()).ok();
+    }
+    let mut holes = text.holes().into_iter();
+    let only = holes.next().filter(|hole| holes.next().is_none() && hole.range.len() == text.value.trim().len())?;
+    only.inside.ok()
 }
 
 /// One of several conditions, of which the first that fits decides.

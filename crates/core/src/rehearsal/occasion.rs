@@ -1,8 +1,7 @@
-//! The events that are played: as they are typed, and those that matter for a repository.
+//! The events that are played.
 
-use crate::case::Project;
 use crate::facts::Facts;
-use crate::model::{Event, Filter, FilterOf, FilterSide, Pattern, Pipeline, Trigger};
+use crate::model::{Event, FilterOf, FilterSide, Pipeline, Trigger};
 
 /// A kind of event.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -42,7 +41,7 @@ impl OccasionKind {
 }
 
 /// One event.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
 pub struct Occasion {
     /// Its kind.
     pub kind: OccasionKind,
@@ -81,6 +80,14 @@ impl Occasion {
             OccasionKind::Release => "a published release".into(),
             OccasionKind::After => "the end of another pipeline".into(),
         }
+    }
+
+    /// The branch that it names, when that is known not to exist.
+    pub fn unknown_branch(&self, facts: &Facts) -> Option<&str> {
+        let name = self.name.as_deref()?;
+        let branches = facts.git.branches.known()?;
+        let takes_branch = !matches!(self.kind, OccasionKind::Tag | OccasionKind::Release);
+        (takes_branch && !branches.iter().any(|branch| branch == name)).then_some(name)
     }
 
     /// The branch that the run stands on, when it stands on one.
@@ -125,33 +132,6 @@ pub fn parse_occasion(text: &str, facts: &Facts) -> Result<Occasion, String> {
     }
 }
 
-/// The events that matter for a repository: those that some pipeline names, and pushes to the branches that its filters tell apart.
-pub fn columns(project: &Project<'_>) -> Vec<Occasion> {
-    let default = project.facts.git.default_branch.known().map(String::as_str);
-    let triggers: Vec<&Trigger> = project.prepared.iter().flat_map(|prepared| &prepared.pipeline.triggers).collect();
-    let has = |wanted: &[Event]| triggers.iter().any(|trigger| wanted.contains(&trigger.event));
-    let mut found: Vec<Occasion> = Vec::new();
-    if has(&[Event::Push]) {
-        found.extend(pushes(project, &triggers, default));
-        found.extend(tags(project, &triggers).into_iter().map(|tag| Occasion::new(OccasionKind::Tag, Some(&tag))));
-    }
-    if has(&[Event::Proposal, Event::PrivilegedProposal]) {
-        found.push(Occasion::new(OccasionKind::Pull, default));
-        found.push(Occasion::new(OccasionKind::Fork, default));
-    }
-    if has(&[Event::Hand]) {
-        found.push(Occasion::new(OccasionKind::Hand, default));
-    }
-    if has(&[Event::Clock]) {
-        found.push(Occasion::new(OccasionKind::Clock, default));
-    }
-    if has(&[Event::Release]) {
-        let tag = project.facts.git.tags.known().and_then(|tags| tags.last()).map(String::as_str);
-        found.push(Occasion::new(OccasionKind::Release, Some(tag.unwrap_or("v1.0.0"))));
-    }
-    found
-}
-
 /// Every event that a pipeline listens to, with branches where its filters name them and without where they do not. Nothing when it
 /// listens to something that cannot be played.
 pub fn possible(pipeline: &Pipeline) -> Option<Vec<Occasion>> {
@@ -189,73 +169,8 @@ fn names_of(trigger: &Trigger, of: FilterOf) -> Option<Vec<String>> {
     patterns.iter().map(|pattern| pattern.literal().map(str::to_owned)).collect()
 }
 
-/// Branches that are looked at one by one; a repository may have thousands.
-const BRANCHES_TRIED: usize = 60;
-
 /// Stands for a branch that nothing names.
 pub const OTHER_BRANCH: &str = "any-other-branch";
 
-/// More branches than this make no grid that a person reads.
-const BRANCH_LIMIT: usize = 4;
-
-fn pushes(project: &Project<'_>, triggers: &[&Trigger], default: Option<&str>) -> Vec<Occasion> {
-    let known = project.facts.git.branches.known().map(Vec::as_slice).unwrap_or_default();
-    let mut candidates: Vec<String> = default.map(str::to_owned).into_iter().collect();
-    let named = triggers.iter().flat_map(|trigger| filters(trigger, FilterOf::Branches)).flat_map(|filter| &filter.patterns);
-    let named: Vec<String> = named.filter_map(|pattern| pattern.literal().map(str::to_owned)).collect();
-    let existing_first = named.iter().filter(|name| known.contains(name)).chain(known).chain(&named);
-    candidates.extend(existing_first.take(BRANCHES_TRIED).cloned());
-    if default.is_some() {
-        candidates.push(OTHER_BRANCH.into());
-    }
-    let mut seen: Vec<Vec<super::Answer>> = Vec::new();
-    let mut found = Vec::new();
-    for name in candidates {
-        let occasion = Occasion::new(OccasionKind::Push, Some(&name));
-        // Branches that start the same jobs need one column.
-        let print: Vec<super::Answer> = project
-            .rehearse(&occasion)
-            .iter()
-            .flat_map(|rehearsal| std::iter::once(rehearsal.starts.answer).chain(rehearsal.jobs.iter().map(|job| job.answer)))
-            .collect();
-        if found.len() < BRANCH_LIMIT && !seen.contains(&print) {
-            seen.push(print);
-            found.push(occasion);
-        }
-    }
-    found
-}
-
-fn filters(trigger: &Trigger, of: FilterOf) -> impl Iterator<Item = &Filter> {
-    trigger.filters.iter().filter(move |filter| filter.of == of)
-}
-
-/// One tag for each pattern in use: one that exists, or one that is made after the pattern.
-fn tags(project: &Project<'_>, triggers: &[&Trigger]) -> Vec<String> {
-    let known = project.facts.git.tags.known().map(Vec::as_slice).unwrap_or_default();
-    let mut found: Vec<String> = Vec::new();
-    for trigger in triggers.iter().filter(|trigger| trigger.event == Event::Push) {
-        let patterns = filters(trigger, FilterOf::Tags).filter(|filter| filter.side == FilterSide::Include);
-        for pattern in patterns.flat_map(|filter| &filter.patterns).filter(|pattern| !pattern.text.value.starts_with('!')) {
-            let existing = known.iter().rev().find(|tag| super::pattern_fits(pattern, tag) == Some(true));
-            if let Some(tag) = existing.cloned().or_else(|| example(pattern))
-                && !found.contains(&tag)
-                && found.len() < BRANCH_LIMIT
-            {
-                found.push(tag);
-            }
-        }
-        if trigger.filters.is_empty() && found.is_empty() {
-            found.push(known.last().cloned().unwrap_or_else(|| "v1.0.0".into()));
-        }
-    }
-    found
-}
-
-/// A tag that a pattern fits.
-fn example(pattern: &Pattern) -> Option<String> {
-    let text = pattern.text.known()?;
-    let tried = ["v1.2.3", "1.2.3", "v1", "v1.2", "release-1", "release/1"].map(str::to_owned);
-    let filled = text.replace("[0-9]+", "1").replace("**", "1").replace('*', "1");
-    tried.into_iter().chain([filled]).find(|tag| super::pattern_fits(pattern, tag) == Some(true))
-}
+/// Stands for a tag that nothing names.
+pub const OTHER_TAG: &str = "any-other-tag";

@@ -2,6 +2,7 @@ mod gitlab;
 mod workflow;
 
 use super::*;
+use crate::project::columns;
 use crate::rules::Slip;
 
 /// A truth table: after each `===` a slip, after `---` its rows: event, `+path` for changed files, whether the pipeline starts, and what

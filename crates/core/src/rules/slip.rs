@@ -6,11 +6,11 @@
 //! the steps of one job, and any other name a file of that path. `«…»` marks a
 //! finding, `‹…›` a witness; the marks are taken out before anything is read. A line break right at the beginning counts for nothing.
 
-use crate::case::Project;
 use crate::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, Remote, is_page_source, is_settings_file, read_settings};
 use crate::finding::Finding;
 use crate::knowledge::Date;
 use crate::model::Dialect;
+use crate::project::Project;
 use crate::read::{Prepared, misplaced, prepare};
 use crate::text::{FileId, Place, SourceFile, Sources, Span};
 

@@ -29,7 +29,7 @@ pub(super) fn of_rules(documents: &Documents<'_>, item: &Item, usual: Then) -> V
         };
         Choice {
             at: documents.at(&rule),
-            condition: text("if").map(|text| Condition { text, language: Language::Variables }),
+            condition: text("if").map(|text| Condition::new(text, Language::Variables)),
             changes: patterns("changes"),
             exists: patterns("exists"),
             then: text("when").map_or(usual, |text| then_of(&text.value)),
@@ -109,7 +109,7 @@ fn choice(at: &Text, condition: String, then: Then) -> Choice {
     let text = Text::fixed(&condition, at.at);
     Choice {
         at: at.at,
-        condition: (!condition.is_empty()).then_some(Condition { text, language: Language::Variables }),
+        condition: (!condition.is_empty()).then_some(Condition::new(text, Language::Variables)),
         changes: None,
         exists: None,
         then,

@@ -1,7 +1,8 @@
 //! Two publishes that overwrite each other.
 
-use crate::case::{Case, PlacedPublish, Published};
+use crate::case::{Case, Published};
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::project::PlacedPublish;
 use crate::rehearsal::Answer;
 use crate::rules::Rule;
 
@@ -92,13 +93,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 /// A publish to the same place on the same event that comes before this one in the order of files and jobs.
 fn earlier(case: &Case<'_>, published: &Published<'_>, place: &str) -> Option<(String, crate::text::Place, String)> {
     let others = case.project.placed().get(place).filter(|others| others.len() > 1)?;
-    for (occasion, all) in case.project.played() {
-        if case.happens(published, &all[case.index]) != Answer::Yes {
+    for (occasion, outcome) in case.played() {
+        if case.happens(published, outcome) != Answer::Yes {
             continue;
         }
         let before = others.iter().take_while(|other| other.pipeline <= case.index);
         let found = before.into_iter().find(|other| {
-            let rehearsal = &all[other.pipeline];
+            let Some(rehearsal) = case.project.outcome(other.pipeline, occasion) else { return false };
             let surely = !other.branching && rehearsal.step(other.job, other.step).min(rehearsal.starts.answer) == Answer::Yes;
             surely && apart(case, published, other, place)
         });

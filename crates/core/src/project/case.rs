@@ -1,14 +1,11 @@
 //! All that a rule may read of one pipeline.
 
-use std::collections::{HashMap, HashSet};
-use std::sync::OnceLock;
-
 use crate::effects::{Effect, EffectAt, PipelineEffects, UploadPath};
 use crate::expression::Expr;
 use crate::facts::Facts;
 use crate::finding::WitnessSource;
-use crate::knowledge::Date;
 use crate::model::{Pipeline, Text, Work};
+use crate::project::Project;
 use crate::read::Prepared;
 use crate::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal};
 use crate::text::{Place, Sources};
@@ -19,159 +16,6 @@ pub type PathPart<'p> = (&'p str, std::ops::Range<usize>);
 
 /// Takes a job's number, a dotted path and the text that it stands in.
 pub type ReferenceVisitor<'v> = dyn FnMut(Option<usize>, &[PathPart<'_>], &Text) + 'v;
-
-/// All that is checked together.
-pub struct Project<'a> {
-    /// All texts.
-    pub sources: &'a Sources,
-    /// What is known of the repository.
-    pub facts: &'a Facts,
-    /// Every pipeline file after reading.
-    pub prepared: &'a [Prepared],
-    /// The day on which it is checked; without one, nothing goes out of use.
-    pub today: Option<Date>,
-    worked: Vec<OnceLock<Worked>>,
-    played: OnceLock<Vec<(Occasion, Vec<Rehearsal>)>>,
-    places: OnceLock<HashMap<String, Vec<PlacedPublish>>>,
-    live: OnceLock<HashSet<String>>,
-    on_push: OnceLock<bool>,
-}
-
-/// A publish of any pipeline, by its numbers.
-#[derive(Clone, Copy, Debug)]
-pub struct PlacedPublish {
-    /// The pipeline.
-    pub pipeline: usize,
-    /// The job.
-    pub job: usize,
-    /// The step in it.
-    pub step: usize,
-    /// Where it is written.
-    pub at: Place,
-    /// It stands in a branch of its script.
-    pub branching: bool,
-}
-
-/// What is worked out of one pipeline, once, by whoever asks first.
-struct Worked {
-    effects: PipelineEffects,
-    trail: Trail,
-}
-
-impl<'a> Project<'a> {
-    /// Joins files with facts; nothing is worked out yet.
-    pub fn new(prepared: &'a [Prepared], facts: &'a Facts, sources: &'a Sources, today: Option<Date>) -> Self {
-        Self {
-            sources,
-            facts,
-            prepared,
-            today,
-            worked: prepared.iter().map(|_| OnceLock::new()).collect(),
-            played: OnceLock::new(),
-            places: OnceLock::new(),
-            live: OnceLock::new(),
-            on_push: OnceLock::new(),
-        }
-    }
-
-    /// One of its pipelines with all that is known of it.
-    pub fn case(&self, index: usize) -> Case<'_> {
-        let worked = self.worked(index);
-        Case {
-            project: self,
-            index,
-            sources: self.sources,
-            facts: self.facts,
-            prepared: &self.prepared[index],
-            pipeline: &self.prepared[index].pipeline,
-            effects: &worked.effects,
-            trail: &worked.trail,
-        }
-    }
-
-    /// The events that matter for this repository, each played against all pipelines.
-    pub fn played(&self) -> &[(Occasion, Vec<Rehearsal>)] {
-        self.played.get_or_init(|| {
-            let occasions = crate::rehearsal::columns(self);
-            occasions.into_iter().map(|occasion| (occasion.clone(), self.rehearse(&occasion))).collect()
-        })
-    }
-
-    /// All publishes by the place that they go to.
-    pub fn placed(&self) -> &HashMap<String, Vec<PlacedPublish>> {
-        self.places.get_or_init(|| {
-            let mut found: HashMap<String, Vec<PlacedPublish>> = HashMap::new();
-            for pipeline in 0..self.prepared.len() {
-                let case = self.case(pipeline);
-                for one in case.publishes() {
-                    let Some(place) = one.place else { continue };
-                    let placed = PlacedPublish {
-                        pipeline,
-                        job: one.job,
-                        step: one.step,
-                        at: one.effect.at,
-                        branching: one.effect.branching,
-                    };
-                    found.entry(place.to_owned()).or_default().push(placed);
-                }
-            }
-            found
-        })
-    }
-
-    /// Where a push to the default branch surely publishes.
-    pub fn live_places(&self) -> &HashSet<String> {
-        self.live.get_or_init(|| {
-            let mut found = HashSet::new();
-            for index in 0..self.prepared.len() {
-                let case = self.case(index);
-                let Some(rehearsal) = case.on_default_push() else { continue };
-                let surely = case.publishes().into_iter().filter(|published| case.happens(published, rehearsal) == Answer::Yes);
-                found.extend(surely.filter_map(|published| published.place.map(str::to_owned)));
-            }
-            found
-        })
-    }
-
-    /// Whether a push to the default branch publishes something, or may.
-    pub fn publishes_on_push(&self, default: &str) -> bool {
-        *self.on_push.get_or_init(|| {
-            let played = self.rehearse(&Occasion::new(OccasionKind::Push, Some(default)));
-            (0..self.prepared.len()).any(|index| {
-                let case = self.case(index);
-                case.publishes().iter().any(|published| case.happens(published, &played[index]) > Answer::No)
-            })
-        })
-    }
-
-    fn worked(&self, index: usize) -> &Worked {
-        self.worked[index].get_or_init(|| {
-            let pipeline = &self.prepared[index].pipeline;
-            let effects = PipelineEffects::of(pipeline, self.facts, &|path| self.action(path));
-            let trail = Trail::of(pipeline, &effects, self.facts);
-            Worked { effects, trail }
-        })
-    }
-
-    /// The path of a pipeline's file.
-    pub fn path(&self, index: usize) -> &'a str {
-        &self.sources.get(self.prepared[index].pipeline.file).path
-    }
-
-    /// The pipeline of a path, when it could be read whole.
-    pub fn find(&self, path: &str) -> Option<usize> {
-        (0..self.prepared.len()).find(|index| self.path(*index) == path && self.prepared[*index].whole)
-    }
-
-    /// The composite action that a step names by its folder, as `./.github/actions/build`.
-    pub fn action(&self, written: &str) -> Option<&'a Pipeline> {
-        let dir = crate::effects::normal(written.strip_prefix("./")?)?;
-        let index = ["action.yml", "action.yaml"]
-            .iter()
-            .find_map(|name| self.find(&if dir.is_empty() { (*name).to_owned() } else { format!("{dir}/{name}") }))?;
-        Some(&self.prepared[index].pipeline)
-    }
-}
 
 /// A step that puts a site online.
 #[derive(Clone, Copy, Debug)]
@@ -245,9 +89,9 @@ impl<'a> Case<'a> {
         }
     }
 
-    /// This pipeline's part of every event that matters.
+    /// Every event that can start this pipeline, or one that starts it, with what comes of it here.
     pub fn played(&self) -> impl Iterator<Item = (&Occasion, &Rehearsal)> {
-        self.project.played().iter().filter_map(|(occasion, all)| Some((occasion, all.get(self.index)?)))
+        self.project.played(self.index)
     }
 
     /// Whether a publish happens on an event.

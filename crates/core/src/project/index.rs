@@ -1,0 +1,130 @@
+//! Look-ups over all pipelines, made once: by path, by title, and who starts whom.
+
+use std::collections::HashMap;
+
+use crate::effects::normal;
+use crate::model::{Event, Pipeline};
+use crate::read::Prepared;
+use crate::text::Sources;
+
+/// Who is where, and who starts whom.
+#[derive(Debug)]
+pub(super) struct Index {
+    by_path: HashMap<String, usize>,
+    /// By pipeline: the jobs that call it, each with its pipeline.
+    callers: Vec<Vec<(usize, usize)>>,
+    /// By pipeline, then by trigger: the pipelines that it follows.
+    follows: Vec<Vec<(usize, Vec<usize>)>>,
+    /// Pipelines that start each other, directly or through others.
+    groups: Vec<Vec<usize>>,
+    /// By pipeline: its group, and its place in it.
+    place: Vec<(usize, usize)>,
+}
+
+impl Index {
+    pub fn of(prepared: &[Prepared], sources: &Sources) -> Self {
+        let path = |pipeline: &Pipeline| sources.get(pipeline.file).path.clone();
+        let whole = prepared.iter().enumerate().filter(|(_, one)| one.whole);
+        let mut by_path = HashMap::new();
+        for (number, one) in whole {
+            by_path.entry(path(&one.pipeline)).or_insert(number);
+        }
+        let mut by_title: HashMap<String, usize> = HashMap::new();
+        for (number, one) in prepared.iter().enumerate() {
+            by_title.entry(title(&one.pipeline, sources).to_owned()).or_insert(number);
+        }
+        let mut index = Self {
+            by_path,
+            callers: vec![Vec::new(); prepared.len()],
+            follows: vec![Vec::new(); prepared.len()],
+            groups: Vec::new(),
+            place: Vec::new(),
+        };
+        for (number, one) in prepared.iter().enumerate() {
+            for (job, call) in one.pipeline.jobs.iter().enumerate().filter_map(|(job, of)| Some((job, of.call.as_ref()?))) {
+                if let Some(callee) = index.callee(&call.target.value) {
+                    index.callers[callee].push((number, job));
+                }
+            }
+            let triggers = one.pipeline.triggers.iter().enumerate();
+            for (trigger, after) in triggers.filter(|(_, trigger)| trigger.event == Event::AfterPipeline) {
+                let titles = after.after.iter().filter_map(|text| text.known());
+                let others = titles.filter_map(|title| by_title.get(title).copied()).filter(|other| *other != number);
+                index.follows[number].push((trigger, others.collect()));
+            }
+        }
+        index.group();
+        index
+    }
+
+    /// The pipeline of a path, when it could be read whole.
+    pub fn find(&self, path: &str) -> Option<usize> {
+        self.by_path.get(path).copied()
+    }
+
+    /// The pipeline of this repository that a call names.
+    pub fn callee(&self, target: &str) -> Option<usize> {
+        self.find(&normal(target.strip_prefix("./")?)?)
+    }
+
+    /// The jobs that call a pipeline, each with its pipeline.
+    pub fn callers(&self, pipeline: usize) -> &[(usize, usize)] {
+        &self.callers[pipeline]
+    }
+
+    /// The triggers by which a pipeline follows others, with those others.
+    pub fn follows(&self, pipeline: usize) -> &[(usize, Vec<usize>)] {
+        &self.follows[pipeline]
+    }
+
+    pub fn groups(&self) -> &[Vec<usize>] {
+        &self.groups
+    }
+
+    /// The group of a pipeline, and its place in it.
+    pub fn place(&self, pipeline: usize) -> (usize, usize) {
+        self.place[pipeline]
+    }
+
+    /// Puts together what starts each other.
+    fn group(&mut self) {
+        let count = self.callers.len();
+        let mut linked: Vec<Vec<usize>> = vec![Vec::new(); count];
+        for (number, callers) in self.callers.iter().enumerate() {
+            let after = self.follows[number].iter().flat_map(|(_, others)| others);
+            for other in callers.iter().map(|(pipeline, _)| pipeline).chain(after) {
+                linked[number].push(*other);
+                linked[*other].push(number);
+            }
+        }
+        let mut seen = vec![false; count];
+        self.place = vec![(0, 0); count];
+        for first in 0..count {
+            if seen[first] {
+                continue;
+            }
+            seen[first] = true;
+            let mut members = vec![first];
+            let mut next = 0;
+            while let Some(current) = members.get(next).copied() {
+                next += 1;
+                for other in &linked[current] {
+                    if !std::mem::replace(&mut seen[*other], true) {
+                        members.push(*other);
+                    }
+                }
+            }
+            members.sort_unstable();
+            for (place, member) in members.iter().enumerate() {
+                self.place[*member] = (self.groups.len(), place);
+            }
+            self.groups.push(members);
+        }
+    }
+}
+
+/// The name by which other pipelines wait for one: its title, or else its path.
+pub(super) fn title<'p>(pipeline: &'p Pipeline, sources: &'p Sources) -> &'p str {
+    let title = pipeline.name.as_ref().map(|name| name.value.as_str());
+    title.filter(|title| !title.is_empty()).unwrap_or(&sources.get(pipeline.file).path)
+}

@@ -1,0 +1,238 @@
+//! All pipelines of a repository together: who starts whom, what each event does, and who publishes where.
+//!
+//! Everything is worked out once, by whoever asks first. [`Project::prepare`] asks for one pipeline ahead of the rules, so that many
+//! pipelines can be worked out at the same time.
+
+pub mod case;
+mod columns;
+mod index;
+mod played;
+mod universe;
+
+use std::collections::{HashMap, HashSet};
+use std::sync::OnceLock;
+
+pub use columns::columns;
+
+use self::case::Case;
+use self::index::Index;
+use self::played::Played;
+use crate::effects::PipelineEffects;
+use crate::facts::Facts;
+use crate::knowledge::Date;
+use crate::model::{Dialect, Pipeline};
+use crate::read::Prepared;
+use crate::rehearsal::{Answer, OTHER_BRANCH, Occasion, OccasionKind, Rehearsal};
+use crate::text::{Place, Sources};
+use crate::trail::Trail;
+
+/// All that is checked together.
+pub struct Project<'a> {
+    /// All texts.
+    pub sources: &'a Sources,
+    /// What is known of the repository.
+    pub facts: &'a Facts,
+    /// Every pipeline file after reading.
+    pub prepared: &'a [Prepared],
+    /// The day on which it is checked; without one, nothing goes out of use.
+    pub today: Option<Date>,
+    index: Index,
+    worked: Vec<OnceLock<Worked>>,
+    /// By group of pipelines that start each other.
+    played: Vec<OnceLock<Played>>,
+    places: OnceLock<HashMap<String, Vec<PlacedPublish>>>,
+    live: OnceLock<HashSet<String>>,
+    on_push: OnceLock<bool>,
+}
+
+/// A publish of any pipeline, by its numbers.
+#[derive(Clone, Copy, Debug)]
+pub struct PlacedPublish {
+    /// The pipeline.
+    pub pipeline: usize,
+    /// The job.
+    pub job: usize,
+    /// The step in it.
+    pub step: usize,
+    /// Where it is written.
+    pub at: Place,
+    /// It stands in a branch of its script.
+    pub branching: bool,
+}
+
+/// What is worked out of one pipeline, once, by whoever asks first.
+struct Worked {
+    effects: PipelineEffects,
+    trail: Trail,
+}
+
+impl<'a> Project<'a> {
+    /// Joins files with facts; nothing but the look-ups is worked out yet.
+    pub fn new(prepared: &'a [Prepared], facts: &'a Facts, sources: &'a Sources, today: Option<Date>) -> Self {
+        let index = Index::of(prepared, sources);
+        Self {
+            sources,
+            facts,
+            prepared,
+            today,
+            worked: prepared.iter().map(|_| OnceLock::new()).collect(),
+            played: index.groups().iter().map(|_| OnceLock::new()).collect(),
+            places: OnceLock::new(),
+            live: OnceLock::new(),
+            on_push: OnceLock::new(),
+            index,
+        }
+    }
+
+    /// Works out what one pipeline does and what each event does to it. Asking is never needed, and may be done from many threads.
+    pub fn prepare(&self, index: usize) {
+        self.worked(index);
+        // One pipeline of a group is enough to play it.
+        if self.leads(index) {
+            self.group(self.index.place(index).0);
+        }
+    }
+
+    /// One of its pipelines with all that is known of it.
+    pub fn case(&self, index: usize) -> Case<'_> {
+        let worked = self.worked(index);
+        Case {
+            project: self,
+            index,
+            sources: self.sources,
+            facts: self.facts,
+            prepared: &self.prepared[index],
+            pipeline: &self.prepared[index].pipeline,
+            effects: &worked.effects,
+            trail: &worked.trail,
+        }
+    }
+
+    /// Every event that can start a pipeline, or one that starts it, with what comes of it there.
+    pub fn played(&self, index: usize) -> impl Iterator<Item = (&Occasion, &Rehearsal)> {
+        let (group, place) = self.index.place(index);
+        self.group(group).of.iter().map(move |(occasion, all)| (occasion, &all[place]))
+    }
+
+    /// What an event does to a pipeline; nothing when its universe does not tell.
+    pub fn outcome(&self, index: usize, occasion: &Occasion) -> Option<&Rehearsal> {
+        let (group, place) = self.index.place(index);
+        let played = self.group(group);
+        let find = |name: Option<&str>| {
+            let same = |(known, _): &&(Occasion, Vec<Rehearsal>)| known.kind == occasion.kind && known.name.as_deref() == name;
+            played.of.iter().find(same).map(|(_, all)| &all[place])
+        };
+        find(occasion.name.as_deref()).or_else(|| {
+            // A branch that nobody here names behaves as any other.
+            (occasion.kind == OccasionKind::Push && played.names_only).then(|| find(Some(OTHER_BRANCH))).flatten()
+        })
+    }
+
+    /// All publishes by the place that they go to.
+    pub fn placed(&self) -> &HashMap<String, Vec<PlacedPublish>> {
+        self.places.get_or_init(|| {
+            let mut found: HashMap<String, Vec<PlacedPublish>> = HashMap::new();
+            for pipeline in 0..self.prepared.len() {
+                let case = self.case(pipeline);
+                for one in case.publishes() {
+                    let Some(place) = one.place else { continue };
+                    let placed = PlacedPublish {
+                        pipeline,
+                        job: one.job,
+                        step: one.step,
+                        at: one.effect.at,
+                        branching: one.effect.branching,
+                    };
+                    found.entry(place.to_owned()).or_default().push(placed);
+                }
+            }
+            found
+        })
+    }
+
+    /// Where a push to the default branch surely publishes.
+    pub fn live_places(&self) -> &HashSet<String> {
+        self.live.get_or_init(|| {
+            let mut found = HashSet::new();
+            for index in 0..self.prepared.len() {
+                let case = self.case(index);
+                let Some(rehearsal) = case.on_default_push() else { continue };
+                let surely = case.publishes().into_iter().filter(|published| case.happens(published, rehearsal) == Answer::Yes);
+                found.extend(surely.filter_map(|published| published.place.map(str::to_owned)));
+            }
+            found
+        })
+    }
+
+    /// Whether a push to the default branch publishes something, or may.
+    pub fn publishes_on_push(&self, default: &str) -> bool {
+        *self.on_push.get_or_init(|| {
+            let pushed = Occasion::new(OccasionKind::Push, Some(default));
+            (0..self.prepared.len()).any(|index| {
+                let case = self.case(index);
+                let Some(outcome) = self.outcome(index, &pushed) else { return false };
+                case.publishes().iter().any(|published| case.happens(published, outcome) > Answer::No)
+            })
+        })
+    }
+
+    fn worked(&self, index: usize) -> &Worked {
+        self.worked[index].get_or_init(|| {
+            let pipeline = &self.prepared[index].pipeline;
+            let effects = PipelineEffects::of(pipeline, self.facts, &|path| self.action(path));
+            let trail = Trail::of(pipeline, &effects, self.facts);
+            Worked { effects, trail }
+        })
+    }
+
+    /// Whether a pipeline is the first of those that start each other.
+    fn leads(&self, index: usize) -> bool {
+        self.index.place(index).1 == 0
+    }
+
+    fn group(&self, group: usize) -> &Played {
+        self.played[group].get_or_init(|| self.play_group(&self.index.groups()[group]))
+    }
+
+    /// The files that are pipelines of their own, as against parts of others.
+    pub fn standalone(&self) -> Vec<usize> {
+        (0..self.prepared.len()).filter(|index| self.prepared[*index].pipeline.dialect != Dialect::Action).collect()
+    }
+
+    /// The path of a pipeline's file.
+    pub fn path(&self, index: usize) -> &'a str {
+        &self.sources.get(self.prepared[index].pipeline.file).path
+    }
+
+    /// The name by which other pipelines wait for one: its title, or else its path.
+    pub fn title(&self, index: usize) -> &'a str {
+        index::title(&self.prepared[index].pipeline, self.sources)
+    }
+
+    /// The pipeline of a path, when it could be read whole.
+    pub fn find(&self, path: &str) -> Option<usize> {
+        self.index.find(path)
+    }
+
+    /// The pipeline of this repository that a call names.
+    pub fn callee(&self, target: &str) -> Option<usize> {
+        self.index.callee(target)
+    }
+
+    /// The jobs that call a pipeline: the number of the pipeline that each stands in, and its own.
+    pub fn callers(&self, index: usize) -> &[(usize, usize)] {
+        self.index.callers(index)
+    }
+
+    /// The composite action that a step names by its folder, as `./.github/actions/build`.
+    pub fn action(&self, written: &str) -> Option<&'a Pipeline> {
+        let dir = crate::effects::normal(written.strip_prefix("./")?)?;
+        let index = ["action.yml", "action.yaml"]
+            .iter()
+            .find_map(|name| self.find(&if dir.is_empty() { (*name).to_owned() } else { format!("{dir}/{name}") }))?;
+        Some(&self.prepared[index].pipeline)
+    }
+}
+
+#[cfg(test)]
+mod tests;
