@@ -56,25 +56,24 @@ fn prepare_with_texts(repository: &Repository, sources: &Sources) -> Vec<Prepare
 
 /// What would be found with other texts in the place of those that were read.
 pub fn findings_with(repository: &Repository, sources: &Sources, today: Date) -> Vec<Finding> {
-    let prepared = prepare_with_texts(repository, sources);
-    let project = Project::new(&prepared, &repository.facts, sources, Some(today));
-    (0..prepared.len()).flat_map(|index| dulk_core::check(&project, index)).collect()
+    judge_all(repository, sources, today).into_iter().flat_map(|file| file.findings).collect()
 }
 
-/// Checks what was gathered, many files at the same time.
+/// Checks what was gathered.
 pub fn check(repository: Repository, today: Date) -> Checked {
-    let prepared = prepare_all(&repository);
-    let project = Project::new(&prepared, &repository.facts, &repository.sources, Some(today));
-    if prepared.len() >= PARALLEL_FROM {
-        // What rules ask of other files is there before the first of them asks, so that no thread waits for another.
-        (0..prepared.len()).into_par_iter().for_each(|index| project.prepare(index));
-    }
-    let judge = |index: usize| CheckedFile { whole: prepared[index].whole, findings: dulk_core::check(&project, index) };
-    let files = if prepared.len() < PARALLEL_FROM {
-        (0..prepared.len()).map(judge).collect()
-    } else {
-        (0..prepared.len()).into_par_iter().map(judge).collect()
-    };
-    drop(project);
+    let files = judge_all(&repository, &repository.sources, today);
     Checked { repository, files }
+}
+
+/// Reads and judges all files, many at the same time.
+fn judge_all(repository: &Repository, sources: &Sources, today: Date) -> Vec<CheckedFile> {
+    let prepared = prepare_with_texts(repository, sources);
+    let project = Project::new(&prepared, &repository.facts, sources, Some(today));
+    let judge = |index: usize| CheckedFile { whole: prepared[index].whole, findings: dulk_core::check(&project, index) };
+    if prepared.len() < PARALLEL_FROM {
+        return (0..prepared.len()).map(judge).collect();
+    }
+    // What rules ask of other files is there before the first of them asks, so that no thread waits for another.
+    (0..prepared.len()).into_par_iter().for_each(|index| project.prepare(index));
+    (0..prepared.len()).into_par_iter().map(judge).collect()
 }

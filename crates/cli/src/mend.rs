@@ -7,7 +7,7 @@ use anyhow::{Context, bail};
 use dulk_core::finding::{Finding, listed};
 use dulk_core::knowledge::{Date, nearest};
 use dulk_core::mask::mask;
-use dulk_core::mend::{FileMend, plan};
+use dulk_core::mend::mend_all;
 use dulk_core::rules;
 use dulk_core::text::{FileId, Sources};
 use dulk_gather::{Repository, gather, replace};
@@ -21,8 +21,6 @@ use crate::screen::{Screen, complain, harmless, styled};
 
 /// Lines of context round a change.
 const CONTEXT: usize = 3;
-/// Mends make room for others; more rounds than this never do.
-const ROUNDS: usize = 8;
 
 /// Runs the command.
 ///
@@ -37,30 +35,42 @@ pub fn run(options: &MendOptions, today: Date, screen: &mut Screen) -> anyhow::R
     let repository = checked.repository;
     let findings: Vec<Finding> = checked.files.into_iter().flat_map(|file| file.findings).collect();
     let wanted = |finding: &Finding| options.only.is_empty() || options.only.iter().any(|rule| rule == finding.rule);
-    let mended = mend_all(&repository, findings, today, &wanted);
-    if mended.files.is_empty() {
+    let check_again = |sources: &Sources| findings_with(&repository, sources, today);
+    let mended = mend_all(findings, &repository.sources, &wanted, &check_again);
+    let changed = changed_files(&repository.sources, &mended.sources);
+    if changed.is_empty() {
         screen.line("Nothing that can be mended for certain.");
     }
-    for (file, text) in &mended.files {
+    for (file, text) in &changed {
         show_diff(*file, text, &repository.sources, screen);
     }
-    for line in &mended.refused {
-        complain(line);
+    for (finding, reason) in &mended.refused {
+        let path = &repository.sources.get(finding.at.file).path;
+        complain(&format!("{}: {} is not mended: {reason}", shown(path), finding.rule));
     }
     offers(&mended.left, &mended.sources, &wanted, screen);
     if !options.write {
-        if !mended.files.is_empty() {
+        if !changed.is_empty() {
             screen.line(&format!("{} can be mended for certain. dulk mend --write does it.", counted(mended.count)));
         }
         return Ok(Outcome::Clean);
     }
-    for (file, text) in &mended.files {
-        write(&repository, *file, text)?;
+    for (file, text) in changed {
+        write(&repository, file, text)?;
     }
-    if !mended.files.is_empty() {
+    if mended.count > 0 {
         screen.line(&format!("{} mended.", counted(mended.count)));
     }
     Ok(Outcome::Clean)
+}
+
+/// The files whose texts are other ones now, with those.
+fn changed_files<'m>(before: &Sources, after: &'m Sources) -> Vec<(FileId, &'m str)> {
+    after
+        .iter()
+        .filter(|(file, source)| source.text != before.get(*file).text)
+        .map(|(file, source)| (file, source.text.as_str()))
+        .collect()
 }
 
 fn counted(count: usize) -> String {
@@ -74,89 +84,6 @@ fn known_rule(rule: &str) -> anyhow::Result<()> {
         bail!("there is no rule {rule}.{hint}");
     }
     Ok(())
-}
-
-/// What comes out of mending.
-struct Mended {
-    /// New texts.
-    files: Vec<(FileId, String)>,
-    /// Findings that are gone.
-    count: usize,
-    /// Findings that are left.
-    left: Vec<Finding>,
-    /// The texts that those stand in.
-    sources: Sources,
-    /// Files that are left as they are, and why.
-    refused: Vec<String>,
-}
-
-/// Mends in rounds, until nothing certain is left; each round is checked again in memory.
-fn mend_all(repository: &Repository, findings: Vec<Finding>, today: Date, wanted: &dyn Fn(&Finding) -> bool) -> Mended {
-    let mut sources = repository.sources.clone();
-    let mut current = findings;
-    let mut refused: Vec<String> = Vec::new();
-    let mut stuck: Vec<FileId> = Vec::new();
-    let mut count = 0;
-    for _ in 0..ROUNDS {
-        let planned = plan(&current, &sources, &|finding| wanted(finding) && !stuck.contains(&finding.at.file));
-        if planned.is_empty() {
-            break;
-        }
-        for mend in planned {
-            match holds(repository, &sources, &current, &mend, today) {
-                Ok((next, after, gone)) => {
-                    (sources, current) = (next, after);
-                    count += gone;
-                    // Places have moved: what is left of this round waits for the next.
-                    break;
-                }
-                Err(reason) => {
-                    stuck.push(mend.file);
-                    refused.push(format!("{} is left as it is: {reason}", sources.get(mend.file).path));
-                }
-            }
-        }
-    }
-    let changed = |file: &FileId| sources.get(*file).text != repository.sources.get(*file).text;
-    let files =
-        repository.pipelines.iter().flat_map(|pipeline| std::iter::once(pipeline.file).chain(pipeline.parts.iter().copied()));
-    let mut files: Vec<FileId> = files.chain(current.iter().map(|finding| finding.at.file)).filter(changed).collect();
-    files.sort_unstable();
-    files.dedup();
-    let files = files.into_iter().map(|file| (file, sources.get(file).text.clone())).collect();
-    Mended { files, count, left: current, sources, refused }
-}
-
-/// The texts and findings after a mend, and how many are gone; an error when one is left that should be gone, or a new one is there.
-fn holds(
-    repository: &Repository,
-    sources: &Sources,
-    before: &[Finding],
-    mend: &FileMend,
-    today: Date,
-) -> Result<(Sources, Vec<Finding>, usize), String> {
-    let next = sources.with(mend.file, mend.text.clone());
-    let after = findings_with(repository, &next, today);
-    let key = |finding: &Finding| (finding.at.file, finding.rule, finding.message.clone());
-    let mut old: Vec<_> = before.iter().map(key).collect();
-    let weighty = |finding: &&Finding| finding.severity > dulk_core::finding::Severity::Advice;
-    for finding in after.iter().filter(weighty) {
-        match old.iter().position(|known| *known == key(finding)) {
-            Some(index) => {
-                old.swap_remove(index);
-            }
-            None => return Err(format!("mending it would bring a new finding, {}", finding.rule)),
-        }
-    }
-    let count = |findings: &[Finding], wanted: &Finding| findings.iter().filter(|finding| key(finding) == key(wanted)).count();
-    let stays = mend.findings.iter().find(|index| {
-        let finding = &before[**index];
-        count(&after, finding) >= count(before, finding)
-    });
-    match stays {
-        Some(index) => Err(format!("{} would still be there", before[*index].rule)),
-        None => Ok((next, after, mend.findings.len())),
-    }
 }
 
 fn show_diff(file: FileId, text: &str, sources: &Sources, screen: &mut Screen) {

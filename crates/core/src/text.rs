@@ -155,15 +155,21 @@ impl Sources {
         self.get(place.file).slice(place.span)
     }
 
-    /// The same files with one text changed.
+    /// The same files with some texts changed.
     #[must_use]
-    pub fn with(&self, id: FileId, text: String) -> Self {
+    pub fn with(&self, texts: impl IntoIterator<Item = (FileId, String)>) -> Self {
         let mut files = self.files.clone();
-        let index = id.0 as usize;
-        if let Some(file) = files.get_mut(index) {
-            *file = SourceFile::new(file.path.clone(), text);
+        for (id, text) in texts {
+            if let Some(file) = files.get_mut(id.0 as usize) {
+                *file = SourceFile::new(file.path.clone(), text);
+            }
         }
         Self { files }
+    }
+
+    /// All files with their ids.
+    pub fn iter(&self) -> impl Iterator<Item = (FileId, &SourceFile)> {
+        self.files.iter().enumerate().map(|(index, file)| (FileId(Span::new(index, 0).start), file))
     }
 
     /// Path and text of a file by its path.

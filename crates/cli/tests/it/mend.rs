@@ -34,6 +34,20 @@ fn an_edit_is_the_least_change() {
 }
 
 #[test]
+fn sixty_faulty_files_are_mended_in_one_call() {
+    let text = workflow("on:\n  push:\n    branches: [master]", "      - run: ls\n").replace("runs-on", "runs_on");
+    let names: Vec<String> = (0..60).map(|number| format!(".github/workflows/{number:02}.yml")).collect();
+    let files: Vec<(&str, &str)> = names.iter().map(|name| (name.as_str(), text.as_str())).collect();
+    let house = House::with_git(&files);
+    let ran = house.dulk(&["mend", "--write"]);
+    assert!(ran.out.ends_with("120 findings mended.\n"), "{}", ran.out);
+    for name in &names {
+        let now = fs::read_to_string(house.path().join(name)).expect("a file");
+        assert_eq!(now, text.replace("master", "main").replace("runs_on", "runs-on"));
+    }
+}
+
+#[test]
 fn only_one_rule_and_only_one_path() {
     let text =
         workflow("on:\n  push:\n    branches: [master]", "      - uses: actions/checkout@v2\n").replace("runs-on", "runs_on");
