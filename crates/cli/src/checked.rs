@@ -69,11 +69,15 @@ pub fn check(repository: Repository, today: Date) -> Checked {
 fn judge_all(repository: &Repository, sources: &Sources, today: Date) -> Vec<CheckedFile> {
     let prepared = prepare_with_texts(repository, sources);
     let project = Project::new(&prepared, &repository.facts, sources, Some(today));
-    let judge = |index: usize| CheckedFile { whole: prepared[index].whole, findings: dulk_core::check(&project, index) };
-    if prepared.len() < PARALLEL_FROM {
-        return (0..prepared.len()).map(judge).collect();
-    }
-    // What rules ask of other files is there before the first of them asks, so that no thread waits for another.
-    (0..prepared.len()).into_par_iter().for_each(|index| project.prepare(index));
-    (0..prepared.len()).into_par_iter().map(judge).collect()
+    let judge = |index: usize| dulk_core::check(&project, index);
+    let all = 0..prepared.len();
+    let mut findings: Vec<Vec<Finding>> = if prepared.len() < PARALLEL_FROM {
+        all.map(judge).collect()
+    } else {
+        // What rules ask of other files is there before the first of them asks, so that no thread waits for another.
+        all.clone().into_par_iter().for_each(|index| project.prepare(index));
+        all.into_par_iter().map(judge).collect()
+    };
+    dulk_core::settle(&project, &mut findings);
+    prepared.iter().zip(findings).map(|(one, findings)| CheckedFile { whole: one.whole, findings }).collect()
 }

@@ -166,7 +166,13 @@ fn one(
         for finding in errors {
             // A file that this push would start is held up by what keeps it from starting, too.
             let holds_up = played[index].starts.answer > Answer::No || matches!(finding.family(), "form" | "trigger" | "branch");
-            if touched && holds_up { concern.push(finding) } else { others += 1 }
+            // What is wrong inside an action is told once, however many pipelines run it.
+            let known = concern.iter().any(|other| (other.rule, other.at) == (finding.rule, finding.at));
+            match touched && holds_up {
+                true if !known => concern.push(finding),
+                true => {}
+                false => others += 1,
+            }
         }
     }
     if !starts {

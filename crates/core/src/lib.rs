@@ -26,8 +26,11 @@ pub mod way;
 
 pub use project::case;
 
-use finding::{Finding, Findings};
+use std::collections::BTreeMap;
+
+use finding::{Finding, WitnessSource};
 use project::Project;
+use text::FileId;
 
 /// Checks one pipeline of a project with all rules that the settings leave on. The same values give the same findings, in the same
 /// order.
@@ -42,19 +45,41 @@ pub fn check(project: &Project<'_>, index: usize) -> Vec<Finding> {
         if wanted == Some(&None) {
             continue;
         }
-        let mut out = Findings::new(rule.id, rule.severity);
-        (rule.check)(&case, &mut out);
-        let mut found = out.into_vec();
+        let mut found = rules::run(rule, &case);
         if let Some(Some(severity)) = wanted {
             found.iter_mut().for_each(|finding| finding.severity = *severity);
         }
         all.extend(found);
     }
-    accept::apply(&case.prepared.acceptances, &mut all, project.sources);
+    project.accept(&mut all);
     finding::sort(&mut all);
     // Jobs that share a line share what is said of it.
     all.dedup_by(|later, first| (later.rule, later.at, &later.message) == (first.rule, first.at, &first.message));
     all
+}
+
+/// Puts the findings of all pipelines, each in the list of its number, to the files that they stand in: what is wrong inside an action
+/// of the repository is told once, with that action, however many pipelines run it.
+pub fn settle(project: &Project<'_>, lists: &mut [Vec<Finding>]) {
+    let homes: BTreeMap<FileId, usize> =
+        project.prepared.iter().enumerate().map(|(index, one)| (one.pipeline.file, index)).collect();
+    let mut moved: Vec<(usize, Finding)> = Vec::new();
+    for (index, list) in lists.iter_mut().enumerate() {
+        let abroad = |finding: &mut Finding| homes.get(&finding.at.file).is_some_and(|home| *home != index);
+        for mut finding in list.extract_if(.., abroad) {
+            if let Some(place) = project.runs(index, finding.at.file) {
+                finding.witness(WitnessSource::At(place), "it is run from here");
+            }
+            moved.push((homes[&finding.at.file], finding));
+        }
+    }
+    for (home, finding) in moved {
+        let list = &mut lists[home];
+        if !list.iter().any(|known| (known.rule, known.at) == (finding.rule, finding.at)) {
+            list.push(finding);
+            finding::sort(list);
+        }
+    }
 }
 
 #[cfg(test)]

@@ -201,21 +201,6 @@ fn set(chars: &mut std::iter::Peekable<std::str::Chars<'_>>) -> Result<Set, Stri
     if ranges.is_empty() { Err("nothing stands between `[` and `]`".into()) } else { Ok(Set::In(ranges)) }
 }
 
-/// What a list of patterns says of a name: nothing fits, or the number of the pattern that decided, and whether it takes in.
-pub fn decide(patterns: &[&str], name: &str) -> Option<(usize, bool)> {
-    let fits = |pattern: &str| Glob::read(pattern).is_ok_and(|glob| glob.fits(name));
-    let mut decided = None;
-    for (index, pattern) in patterns.iter().enumerate() {
-        match pattern.strip_prefix('!') {
-            Some(rest) if decided.is_some_and(|(_, takes_in)| takes_in) && fits(rest) => decided = Some((index, false)),
-            Some(_) => {}
-            None if fits(pattern) => decided = Some((index, true)),
-            None => {}
-        }
-    }
-    decided
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -252,16 +237,6 @@ mod tests {
         for wrong in ["+a", "a*?", "[", "[]", "[z-a]", "a\\", "**+"] {
             assert!(Glob::read(wrong).is_err(), "{wrong}");
         }
-    }
-
-    #[test]
-    fn the_last_pattern_that_fits_decides_and_a_lone_negation_takes_nothing_in() {
-        let takes = |patterns: &[&str], name: &str| decide(patterns, name).is_some_and(|(_, takes_in)| takes_in);
-        assert!(takes(&["releases/**", "!releases/**-alpha"], "releases/10"));
-        assert!(!takes(&["releases/**", "!releases/**-alpha"], "releases/10-alpha"));
-        assert!(takes(&["releases/**", "!releases/**-alpha", "releases/10-alpha"], "releases/10-alpha"));
-        assert!(!takes(&["!main"], "other"));
-        assert_eq!(decide(&["a", "**", "!b"], "b"), Some((2, false)));
     }
 
     #[test]

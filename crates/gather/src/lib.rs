@@ -14,10 +14,11 @@ pub use disk::replace;
 pub use git::{changed_lines, changed_paths};
 pub use hook::{HookState, hook_off, hook_on, hook_status};
 
-use dulk_core::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, Settings, read_settings};
+use dulk_core::facts::Shelf as _;
+use dulk_core::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, Settings, read_facts, read_settings};
 use dulk_core::knowledge;
 use dulk_core::model::Dialect;
-use dulk_core::read::{is_pipeline, misplaced};
+use dulk_core::read::{dialect_of, is_pipeline, misplaced};
 use dulk_core::text::{FileId, SourceFile, Sources};
 
 use shelf::{Commit, Shelf};
@@ -135,9 +136,8 @@ fn read_from(
     let settings = settings(shelf, &mut sources)?;
     let pipelines = pipelines(shelf, paths, (&settings, &files), &mut sources)?;
     let mut found = Found { settings, git, files, ..Found::default() };
-    if !pipelines.is_empty() {
-        files::read_companions(shelf, &mut found, &mut sources);
-        files::read_page_sources(shelf, &mut found, &mut sources);
+    if let Some(list) = found.files.known().filter(|_| !pipelines.is_empty()).cloned() {
+        read_facts(&list, shelf, &mut found, &mut sources);
     }
     let facts = Facts::from_found(found, &sources);
     Ok(Repository { root, sources, pipelines, facts })
@@ -240,13 +240,7 @@ fn beside(shelf: &Shelf<'_>, files: &FileList) -> Vec<String> {
 }
 
 fn pipeline(shelf: &Shelf<'_>, name: String, sources: &mut Sources) -> PipelineFile {
-    let base = name.rsplit('/').next().unwrap_or_default();
-    let dialect = match base {
-        "action.yml" | "action.yaml" => Dialect::Action,
-        GITLAB => Dialect::Gitlab,
-        base if dulk_core::read::GITLAB_SLIPS.contains(&base) => Dialect::Gitlab,
-        _ => Dialect::Workflow,
-    };
+    let dialect = dialect_of(&name);
     let (text, refused) = match shelf.read(&name) {
         Ok(text) => (text, None),
         Err(reason) => (String::new(), Some(reason)),

@@ -49,28 +49,28 @@ impl<'r> Commit<'r> {
     }
 }
 
-impl Shelf<'_> {
-    /// The text of a file.
-    pub fn read(&self, name: &str) -> Result<String, String> {
+impl dulk_core::facts::Shelf for Shelf<'_> {
+    fn read(&self, name: &str) -> Result<String, String> {
         match self {
             Self::Disk(root) => disk::read(root, name),
             Self::Commit(commit) => commit.read(name),
         }
     }
 
+    fn is_small(&self, name: &str, limit: u64) -> bool {
+        match self {
+            Self::Disk(root) => std::fs::metadata(root.join(name)).is_ok_and(|data| data.len() <= limit),
+            Self::Commit(_) => true,
+        }
+    }
+}
+
+impl Shelf<'_> {
     /// Whether there is something of this name.
     pub fn has(&self, name: &str) -> bool {
         match self {
             Self::Disk(root) => std::fs::symlink_metadata(root.join(name)).is_ok(),
             Self::Commit(commit) => commit.paths.binary_search_by(|path| path.as_str().cmp(name)).is_ok(),
-        }
-    }
-
-    /// Whether a file is no longer than this many bytes.
-    pub fn is_small(&self, name: &str, limit: u64) -> bool {
-        match self {
-            Self::Disk(root) => std::fs::metadata(root.join(name)).is_ok_and(|data| data.len() <= limit),
-            Self::Commit(_) => true,
         }
     }
 

@@ -114,3 +114,30 @@ fn many_files_give_the_same_answer_every_time() {
     assert_eq!(first, house.dulk(&["check", "--format", "json"]).out);
     assert_eq!(first.matches("upkeep.moving").count(), 40);
 }
+
+#[test]
+fn what_is_wrong_inside_an_action_is_told_once() {
+    const ACTION: &str = ".github/actions/make/action.yml";
+    let action =
+        "name: make\ndescription: builds\nruns:\n  using: composite\n  steps:\n    - run: npm run biuld\n      shell: bash\n";
+    let caller = workflow("on: [push]", "      - uses: actions/checkout@v5\n      - uses: ./.github/actions/make\n");
+    let house = House::with_git(&[
+        ("package.json", r#"{"scripts": {"build": "vite build"}}"#),
+        (ACTION, action),
+        (".github/workflows/a.yml", &caller),
+        (".github/workflows/b.yml", &caller.replace("build:", "other:")),
+    ]);
+    let scripts = |house: &House| {
+        let report = house.dulk(&["check", "--format", "json"]).json();
+        let findings = report["findings"].as_array().cloned().unwrap_or_default();
+        findings.into_iter().filter(|finding| finding["rule"] == "site.absent-script").collect::<Vec<_>>()
+    };
+    let found = scripts(&house);
+    assert_eq!(found.len(), 1, "{found:#?}");
+    assert_eq!(found[0]["file"], ACTION);
+    assert!(found[0]["witnesses"].to_string().contains("it is run from here"), "{found:#?}");
+    house.write(ACTION, action.replace("biuld", "biuld # dulk: accept site.absent-script because it comes tomorrow"));
+    assert_eq!(scripts(&house).len(), 0);
+    let report = house.dulk(&["check", "--format", "json"]);
+    assert!(!report.rules().contains(&"form.idle-acceptance".to_owned()), "{}", report.out);
+}

@@ -60,7 +60,7 @@ impl House {
     pub fn dulk_in(&self, dir: &str, args: &[&str]) -> Ran {
         let day: &[&str] = if args.contains(&"--today") { &[] } else { &["--today", TODAY] };
         let mut command = Command::new(cargo_bin!("dulk"));
-        command.args(day).args(args).current_dir(self.path().join(dir)).env_remove("NO_COLOR");
+        command.args(args).args(day).current_dir(self.path().join(dir)).env_remove("NO_COLOR");
         Ran::new(command.output().expect("dulk runs"))
     }
 }

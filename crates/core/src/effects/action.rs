@@ -1,7 +1,7 @@
 //! What ready-made actions do, after the catalog.
 
 use super::{ArtifactName, Effect, EffectAt, Folder, NeededGrant, StepEffects, UploadPath, WantedCredential, is_steady, join};
-use crate::facts::Origin;
+use crate::facts::{Facts, Origin};
 use crate::knowledge::{self, ActionGrant, Deed, Field};
 use crate::model::{Text, Variables};
 use crate::text::Place;
@@ -39,9 +39,20 @@ pub fn own_token(text: &Text) -> Option<bool> {
     plain_secret.then_some(false)
 }
 
-pub(super) fn effects(action: &Text, inputs: &Variables) -> StepEffects {
+/// Whether a value is one of these paths in braces and nothing else.
+fn reads_one_of(text: &Text, names: &[String]) -> bool {
+    let inside = text.value.trim().strip_prefix("${{").and_then(|rest| rest.strip_suffix("}}")).map(str::trim);
+    inside.is_some_and(|inside| names.iter().any(|name| name.eq_ignore_ascii_case(inside)))
+}
+
+fn run_names() -> &'static knowledge::RunValues {
+    &knowledge::workflow().run.values
+}
+
+pub(super) fn effects(action: &Text, inputs: &Variables, facts: &Facts) -> StepEffects {
     let version = ActionName::of(&action.value).and_then(|name| knowledge::major(name.version?));
-    let given = Given { version, inputs, at: action.at };
+    let default_branch = facts.git.default_branch.known().map(String::as_str);
+    let given = Given { version, inputs, at: action.at, default_branch };
     let known = ActionName::of(&action.value).and_then(|name| knowledge::actions().get(name.name));
     let Some(known) = known else {
         return StepEffects { effects: vec![EffectAt::sure(Effect::Unknown, action.at)], ..StepEffects::default() };
@@ -59,9 +70,16 @@ struct Given<'s> {
     version: Option<u32>,
     inputs: &'s Variables,
     at: Place,
+    default_branch: Option<&'s str>,
 }
 
 impl Given<'_> {
+    /// The commit that started the run, or the default branch: what is known of the repository's files holds for it.
+    fn is_own_reference(&self, text: &Text) -> bool {
+        let named = text.known().map(|name| name.strip_prefix("refs/heads/").unwrap_or(name));
+        (named.is_some() && named == self.default_branch) || reads_one_of(text, &run_names().own_refs)
+    }
+
     fn text(&self, field: &Field) -> Option<&Text> {
         let text = self.inputs.get(field.input.as_deref()?)?;
         (!text.value.is_empty()).then_some(text)
@@ -153,11 +171,12 @@ impl Given<'_> {
         match deed {
             Deed::Checkout { into, reference, repository, submodules, keeps } => Effect::Checkout {
                 into: self.folder(into),
-                own: self.text(repository).is_none() && self.text(reference).is_none(),
+                own: self.text(repository).is_none_or(|text| reads_one_of(text, &run_names().own_repository))
+                    && self.text(reference).is_none_or(|text| self.is_own_reference(text)),
                 reference: self.maybe(Some(reference)),
                 repository: self.maybe(Some(repository)),
                 submodules: self.maybe(Some(submodules)),
-                forgets: keeps.as_ref().and_then(|keeps| self.value(keeps)).as_deref() == Some("false"),
+                forgets: keeps.as_ref().and_then(|keeps| self.value(keeps)).map(|keeps| keeps == "false"),
             },
             Deed::SetUp { tool, version, version_file, cache, lockfiles } => Effect::SetUp {
                 tool: tool.clone(),
@@ -173,7 +192,13 @@ impl Given<'_> {
             },
             Deed::Build { generator, output, .. } => {
                 let origin = self.text(output).map_or(Origin::Catalog, |text| Origin::At(text.at));
-                Effect::Build { generator: generator.clone(), output: self.folder(output), origin, base: None, server: None }
+                Effect::Build {
+                    generator: generator.clone(),
+                    output: self.folder(output),
+                    origin,
+                    base: None,
+                    server: Some(false),
+                }
             }
             Deed::Upload { name, paths, exclusive_from } => Effect::Upload {
                 name: self.artifact(name),

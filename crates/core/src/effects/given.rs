@@ -33,7 +33,7 @@ fn effect(given: &Given) -> Option<EffectAt> {
                     reference: None,
                     repository: None,
                     submodules,
-                    forgets: false,
+                    forgets: None,
                 },
                 *at,
             )

@@ -25,7 +25,7 @@ pub enum Effect {
     Checkout {
         /// Into this folder.
         into: Folder,
-        /// This repository, at the commit that started the run.
+        /// This repository, at the commit that started the run or on its default branch.
         own: bool,
         /// The branch, tag or commit that is asked for.
         reference: Option<Text>,
@@ -33,8 +33,8 @@ pub enum Effect {
         repository: Option<Text>,
         /// Whether submodules come too, as written.
         submodules: Option<Text>,
-        /// The credential that it leaves for later commands is removed.
-        forgets: bool,
+        /// It leaves no credential behind for later commands; nothing when that is not known.
+        forgets: Option<bool>,
     },
     /// Makes a runtime or a manager ready.
     SetUp {
@@ -403,7 +403,8 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
     job.steps.iter().map(step).collect()
 }
 
-/// What a composite action of the repository does, as if the step did it. Its inputs are not filled in.
+/// What a composite action of the repository does, as if the step did it, each thing at its own place in the action's file. Its inputs
+/// are not filled in.
 fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
     let Work::Uses { action, .. } = &step.work else { return None };
     let pipeline = (around.actions)(&action.value).filter(|_| around.depth < ACTION_DEPTH)?;
@@ -415,22 +416,19 @@ fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
         out.wants.extend(found.wants);
     }
     let conditional = step.condition.is_some() || step.may_fail.is_some();
-    out.effects.iter_mut().for_each(|effect| {
-        effect.at = action.at;
-        effect.perhaps |= conditional;
-    });
-    out.grants.iter_mut().for_each(|grant| grant.at = action.at);
+    out.effects.iter_mut().for_each(|effect| effect.perhaps |= conditional);
     Some(out)
 }
 
 fn of_step(scene: &Scene<'_>, step: &Step) -> StepEffects {
     let mut out = match &step.work {
-        Work::Uses { action, inputs } => action::effects(action, inputs),
+        Work::Uses { action, inputs } => action::effects(action, inputs, scene.facts),
         Work::Runs { script, posix: true } => script::effects(scene, script),
         Work::Runs { script, posix: false } => {
             StepEffects { effects: vec![EffectAt::sure(Effect::Unknown, script.at)], ..StepEffects::default() }
         }
         Work::Given(given) => given::effects(given),
+        Work::Unclear => StepEffects { effects: vec![EffectAt::sure(Effect::Unknown, step.at)], ..StepEffects::default() },
         Work::Nothing => StepEffects::default(),
     };
     if step.condition.is_some() || step.may_fail.is_some() {

@@ -221,3 +221,23 @@ fn compilers_and_script_runners_are_followed() {
         assert_eq!(effects_of(script, &format!("{files}== files\nx\n")), expected, "{script} with {files}");
     }
 }
+
+#[test]
+fn a_checkout_of_the_events_own_commit_or_of_the_default_branch_is_no_foreign_one() {
+    for (with, expected) in [
+        ("", true),
+        ("        with: {ref: main}\n", true),
+        ("        with: {ref: refs/heads/main}\n", true),
+        ("        with: {ref: '${{ github.sha }}', repository: '${{ github.repository }}'}\n", true),
+        ("        with: {ref: winter-plan}\n", false),
+        ("        with: {ref: '${{ github.head_ref }}'}\n", false),
+        ("        with: {repository: pier/other}\n", false),
+    ] {
+        let slip = format!("== git\nmain default\nwinter-plan\n== steps\n      - uses: actions/checkout@v5\n{with}");
+        let scene = Slip::read(&slip).scene();
+        let project = scene.project();
+        let case = project.case(0);
+        let own = case.all_effects().any(|(_, _, effect)| matches!(effect.effect, Effect::Checkout { own: true, .. }));
+        assert_eq!(own, expected, "{slip}");
+    }
+}

@@ -1,5 +1,6 @@
 //! What is known of the repository. Each fact says where it is known from; what is not known stays unknown.
 
+mod companions;
 pub mod config;
 mod files;
 mod hosting;
@@ -12,6 +13,7 @@ mod sites;
 
 use std::collections::BTreeMap;
 
+pub use companions::{Shelf, read_facts};
 pub use files::FileList;
 pub use hosting::HostingFact;
 pub use packages::{Package, Script};

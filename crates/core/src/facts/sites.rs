@@ -166,10 +166,10 @@ pub fn path_of_address(address: &str) -> &str {
 
 /// Whether the generator makes a server there rather than a folder of files; `None` when it is not known.
 pub fn needs_server(facts: &Facts, generator: &Generator, dir: &str) -> Option<bool> {
-    let setting = config(facts, generator, dir).ok()?.map(|(_, setting)| setting);
+    let setting = || config(facts, generator, dir).ok().map(|found| found.map(|(_, setting)| setting));
     match (&generator.server_when, &generator.server_unless) {
-        (Some(wanted), _) => is(setting, wanted),
-        (None, Some(wanted)) => is(setting, wanted).map(|exports| !exports),
+        (Some(wanted), _) => is(setting()?, wanted),
+        (None, Some(wanted)) => is(setting()?, wanted).map(|exports| !exports),
         (None, None) => Some(false),
     }
 }

@@ -80,7 +80,7 @@ impl<'p> Scope<'p> {
         let set_by_step = job.steps.iter().any(|step| match &step.work {
             Work::Runs { script, .. } => script.value.contains(name),
             Work::Uses { .. } => name.contains("PATH"),
-            Work::Given(_) | Work::Nothing => false,
+            Work::Given(_) | Work::Unclear | Work::Nothing => false,
         });
         let mut wrong = self.look_in("the variables that are set here", known, name)?;
         wrong.meant.as_ref()?;

@@ -10,13 +10,13 @@ impl Walker<'_, '_> {
     /// Whether a value has a shape that its key takes; says so when it has not.
     pub(super) fn fits_shape(&mut self, node: NodeId, takes: &Takes, owner: Option<NodeId>) -> bool {
         let resolved = self.tree.resolve(node);
-        if let Some(tag) = self.lone_tag(node) {
+        if let Some((tag, at)) = self.lone_tag(node) {
             let key = owner.and_then(|owner| self.tree.scalar(owner)).unwrap_or("a value").to_owned();
             let (found, wanted) = (
                 format!("`{tag}` without quotes, which YAML takes for a tag and reads as nothing"),
-                format!("the pattern in quotes: '{tag}'"),
+                format!("it in quotes: '{tag}'"),
             );
-            self.add(self.at(node), FormIssueKind::WrongShape { key, found, wanted, instead: None });
+            self.add(at, FormIssueKind::WrongShape { key, found, wanted, instead: None });
             return false;
         }
         let key = owner.and_then(|owner| self.tree.scalar(owner)).unwrap_or("the file").to_owned();
@@ -134,13 +134,18 @@ impl Walker<'_, '_> {
         found.into_iter().for_each(|(at, kind)| self.add(at, kind));
     }
 
-    /// The tag of a value that is nothing but a tag, such as `!wip/**` without quotes.
-    fn lone_tag(&self, node: NodeId) -> Option<String> {
+    /// The tag of a value that is nothing but a tag, such as `!wip/**` without quotes, and where it stands.
+    fn lone_tag(&self, node: NodeId) -> Option<(String, Place)> {
+        let mut at = self.at(node);
         let node = self.tree.node(node);
-        let tag = node.tag.as_deref().filter(|tag| tag.starts_with('!') && !tag.starts_with("!!") && tag.len() > 1)?;
+        let tag = node.tag.as_deref().filter(|tag| tag.starts_with('!') && tag.len() > 1)?;
         let empty =
             matches!(&node.kind, Kind::Absent) || matches!(&node.kind, Kind::Scalar(text, Style::Plain) if text.is_empty());
-        empty.then(|| tag.to_owned())
+        // The parser puts an empty value after its tag.
+        let before = self.tree.source().get(..at.span.start as usize)?;
+        let start = before.trim_end().strip_suffix(tag)?.len();
+        at.span = crate::text::Span::new(start, start + tag.len());
+        empty.then(|| (tag.to_owned(), at))
     }
 
     /// A key that is a list or a mapping.

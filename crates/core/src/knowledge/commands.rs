@@ -78,8 +78,6 @@ pub struct Manager {
     pub script_words: Vec<String>,
     /// Words before a program's name.
     pub exec: Vec<String>,
-    /// A command of its own for that.
-    pub exec_command: Option<String>,
     /// Options that name the folder to work in.
     pub directory_options: Vec<String>,
     /// Options that make it work in other packages.

@@ -73,6 +73,12 @@ pub struct RunValues {
     pub strangers_words: BTreeMap<String, Vec<String>>,
     /// Commits and branches of a stranger.
     pub strangers_refs: Vec<String>,
+    /// The commit, branch or tag that started the run.
+    #[serde(default)]
+    pub own_refs: Vec<String>,
+    /// This repository.
+    #[serde(default)]
+    pub own_repository: Vec<String>,
     /// Events by name that give a stranger's words or commits to a run with the repository's rights.
     pub privileged: Vec<String>,
 }

@@ -53,8 +53,6 @@ pub struct Pipeline {
     pub partial: bool,
     /// It starts only when at least one of its jobs runs.
     pub starts_with_jobs: bool,
-    /// Submodules come with the sources, or a setting says whether they do.
-    pub brings_submodules: bool,
     /// Every step also has variables that the forge sets.
     pub open_variables: bool,
     /// The key under which a job takes a lock with one word, where the format has one.
@@ -119,7 +117,6 @@ impl Pipeline {
             ageing_keys: Vec::new(),
             partial: false,
             starts_with_jobs: false,
-            brings_submodules: false,
             open_variables: false,
             lock_key: None,
             usual_limit: None,
@@ -451,10 +448,11 @@ pub enum Work {
         /// Understood as a POSIX shell; other languages are not looked into.
         posix: bool,
     },
-    /// Neither, which is a fault of form.
     /// The format itself does this around the job's script.
     Given(Vec<Given>),
-    /// Neither is written.
+    /// More than one thing is written where the format takes one: what it does is not known.
+    Unclear,
+    /// Nothing is written, which is a fault of form.
     Nothing,
 }
 

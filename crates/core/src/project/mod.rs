@@ -19,11 +19,12 @@ use self::index::Index;
 use self::played::Played;
 use crate::effects::PipelineEffects;
 use crate::facts::Facts;
+use crate::finding::Finding;
 use crate::knowledge::Date;
-use crate::model::{Dialect, Pipeline};
+use crate::model::{Dialect, Pipeline, Work};
 use crate::read::Prepared;
 use crate::rehearsal::{Answer, OTHER_BRANCH, Occasion, OccasionKind, Rehearsal};
-use crate::text::{Place, Sources};
+use crate::text::{FileId, Place, Sources};
 use crate::trail::Trail;
 
 /// All that is checked together.
@@ -43,6 +44,7 @@ pub struct Project<'a> {
     places: OnceLock<HashMap<String, Vec<PlacedPublish>>>,
     live: OnceLock<HashSet<String>>,
     on_push: OnceLock<bool>,
+    publishes: OnceLock<usize>,
 }
 
 /// A publish of any pipeline, by its numbers.
@@ -80,6 +82,7 @@ impl<'a> Project<'a> {
             places: OnceLock::new(),
             live: OnceLock::new(),
             on_push: OnceLock::new(),
+            publishes: OnceLock::new(),
             index,
         }
     }
@@ -150,6 +153,11 @@ impl<'a> Project<'a> {
         })
     }
 
+    /// Nothing but one step puts something online, so that mending it cannot change what another one publishes.
+    pub fn publishes_once(&self) -> bool {
+        *self.publishes.get_or_init(|| (0..self.prepared.len()).map(|index| self.case(index).publishes().len()).sum()) <= 1
+    }
+
     /// Where a push to the default branch surely publishes.
     pub fn live_places(&self) -> &HashSet<String> {
         self.live.get_or_init(|| {
@@ -197,6 +205,24 @@ impl<'a> Project<'a> {
     /// The files that are pipelines of their own, as against parts of others.
     pub fn standalone(&self) -> Vec<usize> {
         (0..self.prepared.len()).filter(|index| self.prepared[*index].pipeline.dialect != Dialect::Action).collect()
+    }
+
+    /// Takes away what comments accept, in whatever file they stand.
+    pub(crate) fn accept(&self, findings: &mut Vec<Finding>) {
+        for one in self.prepared.iter().filter(|one| !one.acceptances.is_empty()) {
+            crate::accept::apply(&one.acceptances, findings, self.sources);
+        }
+    }
+
+    /// Where a pipeline runs the composite action of a file, directly.
+    pub fn runs(&self, index: usize, action: FileId) -> Option<Place> {
+        let mut steps = self.prepared[index].pipeline.jobs.iter().flat_map(|job| &job.steps);
+        steps.find_map(|step| match &step.work {
+            Work::Uses { action: used, .. } => {
+                self.action(&used.value).filter(|pipeline| pipeline.file == action).map(|_| used.at)
+            }
+            _ => None,
+        })
     }
 
     /// The path of a pipeline's file.

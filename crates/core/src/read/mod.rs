@@ -14,6 +14,16 @@ use crate::model::{Dialect, Pipeline};
 use crate::text::{FileId, Place, SourceFile};
 use crate::tree;
 
+/// The format of a pipeline file, by its path.
+pub fn dialect_of(path: &str) -> Dialect {
+    match path.rsplit('/').next().unwrap_or_default() {
+        "action.yml" | "action.yaml" => Dialect::Action,
+        ".gitlab-ci.yml" => Dialect::Gitlab,
+        name if GITLAB_SLIPS.contains(&name) => Dialect::Gitlab,
+        _ => Dialect::Workflow,
+    }
+}
+
 /// A pipeline file after reading: what it holds, and what of its form does not fit.
 #[derive(Clone, Debug)]
 pub struct Prepared {

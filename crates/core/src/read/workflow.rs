@@ -299,7 +299,8 @@ impl Reader<'_, '_> {
         let tree = self.tree();
         let shell = self.nodes.text_at(node, "shell").or_else(|| defaults.shell.clone());
         let work = match (self.nodes.text_at(node, "uses"), self.nodes.text_at(node, "run")) {
-            (Some(action), _) => Work::Uses { action, inputs: self.variables_at(node, "with") },
+            (Some(_), Some(_)) => Work::Unclear,
+            (Some(action), None) => Work::Uses { action, inputs: self.variables_at(node, "with") },
             (None, Some(script)) => Work::Runs { script, posix: is_posix(shell.as_ref()) },
             (None, None) => Work::Nothing,
         };

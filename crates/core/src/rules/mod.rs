@@ -17,7 +17,7 @@ pub mod upkeep;
 pub use slip::{Section, Slip};
 
 use crate::case::Case;
-use crate::finding::{Findings, Severity};
+use crate::finding::{Finding, Findings, Severity};
 
 /// All there is to know of a rule. The list, its page, the settings and the tests read this value.
 pub struct Rule {
@@ -112,6 +112,13 @@ pub fn all() -> impl Iterator<Item = &'static Rule> {
         upkeep::RULES,
     ];
     families.into_iter().flatten().copied()
+}
+
+/// What one rule says of one pipeline, with no regard to settings and acceptances.
+pub fn run(rule: &Rule, case: &Case<'_>) -> Vec<Finding> {
+    let mut out = Findings::new(rule.id, rule.severity);
+    (rule.check)(case, &mut out);
+    out.into_vec()
 }
 
 /// The rule of an id.

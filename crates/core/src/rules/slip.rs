@@ -6,12 +6,12 @@
 //! the steps of one job, and any other name a file of that path. `«…»` marks a
 //! finding, `‹…›` a witness; the marks are taken out before anything is read. A line break right at the beginning counts for nothing.
 
-use crate::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, Remote, is_page_source, is_settings_file, read_settings};
+use crate::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, Remote, Shelf, read_facts, read_settings};
 use crate::finding::Finding;
 use crate::knowledge::Date;
 use crate::model::Dialect;
 use crate::project::Project;
-use crate::read::{Prepared, misplaced, prepare};
+use crate::read::{Prepared, dialect_of, misplaced, prepare};
 use crate::text::{FileId, Place, SourceFile, Sources, Span};
 
 /// The path of `== pipeline`.
@@ -70,6 +70,17 @@ impl Scene {
     }
 }
 
+impl Shelf for Slip {
+    fn read(&self, path: &str) -> Result<String, String> {
+        let section = self.sections.iter().find(|section| section.path() == Some(path));
+        section.map(|section| section.text.clone()).ok_or_else(|| "it is not there".to_owned())
+    }
+
+    fn is_small(&self, path: &str, limit: u64) -> bool {
+        self.sections.iter().any(|section| section.path() == Some(path) && section.text.len() as u64 <= limit)
+    }
+}
+
 impl Slip {
     /// Reads the parts and takes the marks out.
     pub fn read(text: &str) -> Self {
@@ -114,12 +125,12 @@ impl Slip {
             if path == "dulk.toml" {
                 found.settings =
                     read_settings(file, sources.get(file)).unwrap_or_else(|error| panic!("{}: {error:?}", section.text));
-            } else if path.starts_with(".github/workflows/") || misplaced(path).is_some() {
-                pipelines.push((file, Dialect::Workflow));
-            } else if path == ".gitlab-ci.yml" {
-                pipelines.push((file, Dialect::Gitlab));
-            } else if path.ends_with("/action.yml") {
-                pipelines.push((file, Dialect::Action));
+            } else if path.starts_with(".github/workflows/")
+                || misplaced(path).is_some()
+                || path == ".gitlab-ci.yml"
+                || path.ends_with("/action.yml")
+            {
+                pipelines.push((file, dialect_of(path)));
             } else if path == ".gitmodules" {
                 let value = |key: &'static str| {
                     section.text.lines().filter_map(move |line| {
@@ -128,12 +139,15 @@ impl Slip {
                 };
                 let modules: Vec<(String, String)> = value("path").zip(value("url")).collect();
                 found.git.submodules = Fact::Known(modules, Origin::Files);
-            } else if is_page_source(path) || is_settings_file(path) {
-                found.page_sources.push(file);
-            } else {
-                found.companions.push(file);
             }
         }
+        // What is read for facts is chosen as the program chooses it, from the files that the slip holds.
+        let held = FileList::new(paths.clone(), Vec::new());
+        let mut companions = Sources::default();
+        read_facts(&held, self, &mut found, &mut companions);
+        let own = |file: &FileId| sources.find(&companions.get(*file).path).unwrap_or(*file);
+        found.companions = found.companions.iter().map(own).collect();
+        found.page_sources = found.page_sources.iter().map(own).collect();
         if let Some(list) = list {
             paths.extend(list);
             found.files = Fact::Known(FileList::new(paths, Vec::new()), Origin::Files);

@@ -196,3 +196,39 @@ fn every_family_of_a_rule_is_listed() {
         assert!(FAMILIES.contains(&rule.family()), "{}", rule.id);
     }
 }
+
+/// Whether the mends of what a rule says of an example are certain.
+fn certain(rule: &str, slip: &str) -> Vec<bool> {
+    let rule = find(rule).unwrap_or_else(|| panic!("there is no rule {rule}"));
+    run(rule, &Slip::read(slip)).1.iter().map(|finding| finding.mend.certain).collect()
+}
+
+/// A certain mend may not change what is published where, unless nothing else is published.
+#[test]
+fn no_certain_mend_changes_another_publish() {
+    const FILTER: &str =
+        "on:\n  push:\n    branches: [live]\njobs:\n  a:\n    runs-on: x\n    steps: [{run: npx gh-pages -d dist}]\n";
+    let alone = format!("== git\nmain default\n== pipeline\n{FILTER}");
+    assert_eq!(certain("branch.absent", &alone), [true]);
+    let other =
+        ".github/workflows/other.yml\non:\n  push:\n    branches: [main]\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n";
+    assert_eq!(certain("branch.absent", &format!("{alone}== {other}")), [false], "another pipeline already takes main");
+    let older_name = alone.replace("[live]", "[master]");
+    assert_eq!(certain("branch.absent", &format!("{older_name}== {other}")), [true]);
+    assert_eq!(
+        certain("branch.absent", &format!("{older_name}== {}", other.replace("run: ls", "run: npx gh-pages -d out"))),
+        [false],
+        "another pipeline already publishes from main"
+    );
+    let build = "== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n      - run: npx GENERATOR build\n      - run: npx \
+                 gh-pages -d out\n";
+    assert_eq!(certain("artifact.wrong-folder", &build.replace("GENERATOR", "vite")), [true]);
+    assert_eq!(certain("artifact.wrong-folder", &build.replace("GENERATOR", "next")), [false], "a server is no folder of files");
+}
+
+#[test]
+fn a_step_with_two_works_may_do_anything() {
+    let slip = "== files\nindex.html\n== steps\n      - uses: actions/checkout@v5\n        run: ./make\n      - run: npx gh-pages -d out\n";
+    let rule = find("artifact.absent-folder").unwrap_or_else(|| panic!("the rule is gone"));
+    assert!(run(rule, &Slip::read(slip)).1.is_empty());
+}

@@ -22,6 +22,8 @@ pub struct Built {
     pub origin: Origin,
     /// The command.
     pub at: Place,
+    /// It is made by a server rather than being a folder of files; nothing when that is not known.
+    pub serves: Option<bool>,
 }
 
 /// A path that is handed to other jobs or published.
@@ -236,11 +238,16 @@ impl<'f> Walk<'f> {
                 _ => self.write(&Some(into.clone()), Maker::Written, effect),
             },
             Effect::Checkout { into, .. } => self.write(into, Maker::Written, effect),
-            Effect::Build { generator, output, origin, .. } => {
+            Effect::Build { generator, output, origin, server, .. } => {
                 self.write(output, Maker::Built(generator.clone()), effect);
                 if let Some(output) = output {
-                    let built =
-                        Built { generator: generator.clone(), output: output.clone(), origin: origin.clone(), at: effect.at };
+                    let built = Built {
+                        generator: generator.clone(),
+                        output: output.clone(),
+                        origin: origin.clone(),
+                        at: effect.at,
+                        serves: *server,
+                    };
                     self.built.push(built);
                 }
             }

@@ -56,7 +56,7 @@ pub struct Node<'a> {
     pub span: Span,
     /// What it is.
     pub kind: Kind<'a>,
-    /// The tag's suffix, as `reference` in `!reference`.
+    /// The tag as it is written, `!reference`; of those that YAML defines, the name alone.
     pub tag: Option<Box<str>>,
 }
 

@@ -104,7 +104,7 @@ impl<'a> Builder<'a> {
 
     fn add(&mut self, span: Span, kind: Kind<'a>, tag: Option<&granit_parser::Tag>) -> NodeId {
         let id = NodeId(Span::new(self.tree.nodes.len(), 0).start);
-        let tag = tag.map(|tag| tag.suffix().trim_start_matches('!').into());
+        let tag = tag.map(written_tag);
         self.tree.nodes.push(Node { span, kind, tag });
         id
     }
@@ -302,4 +302,10 @@ fn reason(kind: &ErrorKind, source: &str, offset: usize) -> String {
         }
         _ => "the indentation or the punctuation here does not fit the lines above".into(),
     }
+}
+
+/// A tag of the text's own as it is written, `!reference`; of those that YAML defines, the name: `str`.
+fn written_tag(tag: &granit_parser::Tag) -> Box<str> {
+    let name = tag.suffix().trim_start_matches('!');
+    if tag.is_yaml_core_schema() { name.into() } else { format!("!{name}").into() }
 }

@@ -141,7 +141,7 @@ impl<'t> Documents<'t> {
     fn reference(&self, at: At) -> Option<Item> {
         let tree = self.nodes(at).tree;
         let node = tree.node(at.node);
-        let tagged = node.tag.as_deref().is_some_and(|tag| tag.ends_with("reference"));
+        let tagged = node.tag.as_deref() == Some("!reference");
         let Kind::Sequence(items, _) = &node.kind else { return None };
         let path: Vec<&str> = items.iter().filter_map(|item| tree.scalar(*item)).collect();
         let (first, rest) = path.split_first().filter(|_| tagged)?;

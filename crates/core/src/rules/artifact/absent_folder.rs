@@ -101,8 +101,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         match (removed, built_before) {
             (Some(place), _) => {
                 finding
-                    .witness(at(place), "it is removed here")
-                    .mend(Mend::by_hand("build it again after that, or do not remove it"));
+                    .witness(at(place), "it is taken away here")
+                    .mend(Mend::by_hand("publish it from where it is then, or leave it where it is"));
             }
             (None, Some((other, place))) => {
                 let name = case.job_name(other);

@@ -91,7 +91,8 @@ build:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for handover in &case.trail.handovers {
-        if handover.standing != Standing::Never || handover.together > 1 {
+        // `artifact.absent-folder` speaks of a folder that was there and is taken away.
+        if handover.standing != Standing::Never || handover.together > 1 || handover.removed.is_some() {
             continue;
         }
         // Of several builds any may be meant, but then it is still none of them.
@@ -126,7 +127,12 @@ fn speak(case: &Case<'_>, handover: &Handover, built: &Built, out: &mut Findings
     let title = format!("write {}", built.output);
     let single = handover.built.iter().all(|other| other.output == built.output);
     let replaceable = case.sources.slice(place) == folder;
-    finding.mend(if single && replaceable && !handover.path.glob {
+    if built.serves == Some(true) {
+        finding.mend(Mend::by_hand(format!("let {} write a folder of files, and publish that one", built.generator)));
+        return;
+    }
+    let sure = single && built.serves.is_some() && case.project.publishes_once();
+    finding.mend(if sure && replaceable && !handover.path.glob {
         Mend::certain(title, [Edit::replace(place, built.output.clone())])
     } else {
         Mend::by_hand(title)

@@ -4,6 +4,7 @@ use crate::case::Case;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed_short};
 use crate::knowledge::nearest;
 use crate::model::{Event, Filter, FilterOf, FilterSide, Pattern, Trigger};
+use crate::rehearsal::{Answer, Occasion, OccasionKind};
 use crate::rules::{Need, Rule};
 
 pub const RULE: Rule = Rule {
@@ -179,7 +180,7 @@ fn never_starts(case: &Case<'_>, trigger: &Trigger, filter: &Filter, branches: &
     let finding = out.add(first.text.inner(), message);
     finding.witness(WitnessSource::Git, branches_here(branches));
     finding.mend(match (default, filter.patterns.as_slice()) {
-        (Some(name), [only]) => Mend::certain(format!("write {name}"), [replace(only, name)]),
+        (Some(name), [only]) if is_free(case, name, only) => Mend::certain(format!("write {name}"), [replace(only, name)]),
         (Some(name), _) => Mend::likely(format!("write {name}"), [replace(first, name)]),
         (None, patterns) => match (usual_branch(branches), patterns) {
             (Some(name), [only]) => {
@@ -190,9 +191,24 @@ fn never_starts(case: &Case<'_>, trigger: &Trigger, filter: &Filter, branches: &
     });
 }
 
+/// Nobody else may be meant to take the default branch: no other pipeline does, or what is written is an older name of it and nothing
+/// but this file publishes.
+fn is_free(case: &Case<'_>, default: &str, written: &Pattern) -> bool {
+    let pushed = Occasion::new(OccasionKind::Push, Some(default));
+    let taken = (0..case.project.prepared.len())
+        .filter(|other| *other != case.index)
+        .any(|other| case.project.outcome(other, &pushed).is_none_or(|outcome| outcome.starts.answer > Answer::No));
+    let older_name = written.literal().is_some_and(is_usual);
+    !taken || (older_name && case.project.publishes_once())
+}
+
+fn is_usual(name: &str) -> bool {
+    matches!(name, "main" | "master" | "trunk")
+}
+
 /// The one branch that is named as default branches mostly are.
 fn usual_branch(branches: &[String]) -> Option<&str> {
-    let mut usual = branches.iter().filter(|name| matches!(name.as_str(), "main" | "master" | "trunk"));
+    let mut usual = branches.iter().filter(|name| is_usual(name));
     usual.next().filter(|_| usual.next().is_none()).map(String::as_str)
 }
 

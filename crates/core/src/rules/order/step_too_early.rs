@@ -74,7 +74,8 @@ fn before_checkout(case: &Case<'_>, job: usize, out: &mut Findings) {
     for (step, effect) in case.effects.of_job(job).take_while(|(step, _)| *step < checkout) {
         let local = matches!(&steps[step].work, Work::Uses { action, .. } if action.value.starts_with("./"));
         match &effect.effect {
-            _ if local => {}
+            // Nothing of it is done: the action itself is not there yet, as is said below.
+            _ if local => break,
             Effect::Install { dir: Some(dir), manager, .. } if dir.is_empty() && knowledge::managers().get(manager).is_some() => {
             }
             Effect::RunScript { dir: Some(dir), .. } if dir.is_empty() => {}
@@ -192,7 +193,7 @@ fn before_output(case: &Case<'_>, job: usize, out: &mut Findings) {
         let inputs = match &step.work {
             Work::Uses { inputs, .. } => inputs.entries.iter().map(|(_, value)| value).collect(),
             Work::Runs { script, .. } => vec![script],
-            Work::Given(_) | Work::Nothing => Vec::new(),
+            Work::Given(_) | Work::Unclear | Work::Nothing => Vec::new(),
         };
         let texts: Vec<&Text> = inputs.into_iter().chain(step.variables.entries.iter().map(|(_, value)| value)).collect();
         for text in texts {

@@ -29,6 +29,13 @@ pub const RULE: Rule = Rule {
       - uses: actions/checkout@v5
       - run: rsync -a dist/ pier@tarnsay.example:/www
 ",
+        r"
+== steps
+      - uses: actions/checkout@v5
+        with:
+          persist-credentials: false
+      - run: rsync -a . pier@tarnsay.example:/www
+",
     ],
     check,
 };
@@ -47,7 +54,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         for (number, effect) in case.effects.of_job(published.job) {
             match &effect.effect {
                 _ if number >= published.step => break,
-                Effect::Checkout { into: Some(into), .. } if into.is_empty() => checkout = Some(effect),
+                Effect::Checkout { into: Some(into), forgets, .. } if into.is_empty() => {
+                    checkout = Some(effect).filter(|_| *forgets == Some(false));
+                }
                 Effect::Remove { .. } | Effect::Unknown => checkout = None,
                 _ => {}
             }

@@ -84,6 +84,6 @@ fn is_plain(step: &Step) -> bool {
             let known = crate::effects::UsedAction::of(&action.value).and_then(|name| knowledge::actions().get(name.name));
             known.is_some_and(|known| known.complete) && !step.variables.entries.iter().any(|(_, value)| takes_token(value))
         }
-        Work::Given(_) | Work::Nothing => true,
+        Work::Given(_) | Work::Unclear | Work::Nothing => true,
     }
 }

@@ -55,7 +55,7 @@ fn texts_of(step: &Step) -> Vec<&Text> {
     match &step.work {
         Work::Uses { inputs, .. } => texts.extend(inputs.entries.iter().map(|(_, value)| value)),
         Work::Runs { script, .. } => texts.push(script),
-        Work::Given(_) | Work::Nothing => {}
+        Work::Given(_) | Work::Unclear | Work::Nothing => {}
     }
     texts
 }

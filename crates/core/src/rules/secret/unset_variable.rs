@@ -16,7 +16,9 @@ pub const RULE: Rule = Rule {
     why: "Such variables are put into the page when it is built. One that is not set there becomes empty: the page asks the \
           wrong address, and it worked on every developer's machine, where a file of its own sets it.",
     needs: &[],
-    bad: &[r"
+    bad: &[r#"
+== package.json
+{"devDependencies": {"vite": "7"}}
 == src/api.js
 export const api = ‹import.meta.env.VITE_API›;
 == git
@@ -28,9 +30,11 @@ main default
       - uses: actions/checkout@v5
       - run: «npx vite build»
       - run: npx gh-pages -d dist
-"],
+"#],
     good: &[
-        r"
+        r#"
+== package.json
+{"devDependencies": {"vite": "7"}}
 == src/api.js
 const a = import.meta.env.VITE_API ?? 'https://api.tarnsay.example', b = import.meta.env.MODE, c = import.meta.env.VITE_B, d = import.meta.env.VITE_C;
 == .env.production
@@ -45,8 +49,10 @@ main default
       - uses: actions/checkout@v5
       - run: npx vite build
       - run: npx gh-pages -d dist
-",
-        r"
+"#,
+        r#"
+== package.json
+{"devDependencies": {"vite": "7"}}
 == src/api.js
 if (import.meta.env.VITE_API) { start(import.meta.env.VITE_API) }
 == git
@@ -58,7 +64,7 @@ main default
       - uses: actions/checkout@v5
       - run: npx vite build
       - run: npx gh-pages -d dist
-",
+"#,
     ],
     check,
 };

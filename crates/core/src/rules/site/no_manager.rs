@@ -64,7 +64,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                                 || script.value.contains("| bash")
                         }
                         Work::Uses { action, .. } => action.value.contains(manager.as_str()),
-                        Work::Given(_) | Work::Nothing => true,
+                        Work::Given(_) | Work::Unclear | Work::Nothing => true,
                     });
                     if needs && !told && !ready.contains(&manager.as_str()) {
                         out.add(effect.at, format!("`{}` fails here: the runner has no {manager}", job.id.value))

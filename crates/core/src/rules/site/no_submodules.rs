@@ -37,7 +37,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             .any(|step| matches!(&step.work, crate::model::Work::Runs { script, .. } if script.value.contains("submodule")));
         let build =
             case.effects.of_job(job).find(|(number, effect)| *number > step && matches!(effect.effect, Effect::Build { .. }));
-        let (Some((_, build)), true, false) = (build, left_out, brought || case.pipeline.brings_submodules) else { continue };
+        let (Some((_, build)), true, false) = (build, left_out, brought) else { continue };
         let paths: Vec<&str> = modules.iter().map(|(path, _)| path.as_str()).collect();
         let finding = out.add(checkout.at, format!("{} stays empty: this checkout leaves submodules out", listed(&paths)));
         finding.witness(WitnessSource::Files, format!(".gitmodules puts another repository into {}", listed(&paths)));

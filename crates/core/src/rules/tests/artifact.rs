@@ -4,6 +4,33 @@ use super::More;
 
 pub const MORE: &[More] = &[
     More {
+        rule: "artifact.wrong-folder",
+        bad: &[r#"== files
+index.html
+== next.config.js
+module.exports = { reactStrictMode: true }
+== package.json
+{"scripts": {"build": "next build"}, "dependencies": {"next": "16"}}
+== steps
+      - uses: actions/checkout@v5
+      - run: ‹npm run build›
+      - uses: actions/upload-pages-artifact@v4
+        with:
+          path: «out»
+"#],
+        // What was built and is moved away again is another rule's business.
+        good: &[r#"== files
+index.html
+== steps
+      - uses: actions/checkout@v5
+      - run: npx vite build
+      - run: mv dist ../x
+        working-directory: dist
+      - run: mv dist site
+      - run: npx gh-pages -d dist
+"#],
+    },
+    More {
         rule: "artifact.absent-folder",
         bad: &[
             r#"== files

@@ -4,6 +4,17 @@ use super::More;
 
 pub const MORE: &[More] = &[
     More {
+        rule: "form.wrong-shape",
+        bad: &[r#"== jobs
+  build:
+    if: «!cancelled()»
+    runs-on: ubuntu-latest
+    steps:
+      - run: npm ci
+"#],
+        good: &[],
+    },
+    More {
         rule: "form.absent-parent",
         bad: &[],
         good: &[r#"== gitlab

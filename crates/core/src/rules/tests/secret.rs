@@ -260,7 +260,9 @@ jobs:
     },
     More {
         rule: "secret.unset-variable",
-        bad: &[r#"== src/api.js
+        bad: &[r#"== package.json
+{"devDependencies": {"vite": "7"}}
+== src/api.js
 fetch((‹import.meta.env.VITE_API› || 'http://localhost:4000') + '/sailings');
 == git
 main default
@@ -273,7 +275,9 @@ main default
       - run: npx gh-pages -d dist
 "#],
         good: &[
-            r#"== src/api.js
+            r#"== package.json
+{"devDependencies": {"vite": "7"}}
+== src/api.js
 export const api = import.meta.env.VITE_API;
 == git
 main default
@@ -287,7 +291,9 @@ main default
       - run: npx gh-pages -d dist
 "#,
             // A build that publishes nothing only looks whether it builds.
-            r#"== src/api.js
+            r#"== package.json
+{"devDependencies": {"vite": "7"}}
+== src/api.js
 export const api = import.meta.env.VITE_API;
 == jobs
   a:
