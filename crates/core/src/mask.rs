@@ -41,11 +41,7 @@ pub fn credentials_in(text: &str) -> Vec<std::ops::Range<usize>> {
 
 /// Whether a value that is given to a name is surely a credential: the name says so, and the value is nothing but a random text.
 pub fn is_credential_of(name: &str, value: &str) -> bool {
-    let lower = name.to_ascii_lowercase();
-    let names = &knowledge::credentials().names;
-    let by_name = names.parts.iter().any(|part| lower.contains(part.as_str()))
-        && !names.unless.iter().any(|part| lower.ends_with(part.as_str()));
-    by_name && is_random(value.trim())
+    knowledge::credentials().names_one(name) && is_random(value.trim())
 }
 
 /// Long, mixed and without order: not a word, a path, a hash, an id or an example.

@@ -185,11 +185,14 @@ impl Given<'_> {
                 cache: self.maybe(cache.as_ref()),
                 lockfiles: self.maybe(lockfiles.as_ref()),
             },
-            Deed::Cache { key, paths, fallback } => Effect::RestoreCache {
+            Deed::Cache { key, paths, fallback, saves } => Effect::RestoreCache {
                 key: self.text(key).cloned(),
                 paths: self.paths(paths),
                 fallback: self.maybe(Some(fallback)),
+                saves: Some(*saves),
+                saves_at: None,
             },
+            Deed::SaveCache { key, paths } => Effect::SaveCache { key: self.text(key).cloned(), paths: self.paths(paths) },
             Deed::Build { generator, output, .. } => {
                 let origin = self.text(output).map_or(Origin::Catalog, |text| Origin::At(text.at));
                 Effect::Build {

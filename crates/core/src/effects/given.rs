@@ -48,10 +48,17 @@ fn effect(given: &Given) -> Option<EffectAt> {
             },
             *at,
         ),
-        Given::Cache { key, files: _, paths, at } => EffectAt::sure(
-            Effect::RestoreCache { key: key.clone(), paths: paths.iter().map(path).collect(), fallback: None },
-            *at,
-        ),
+        Given::Cache { key, paths, policy, at, .. } => {
+            let (key, paths) = (key.clone(), paths.iter().map(path).collect());
+            let saves = match policy.as_ref().map(|policy| policy.value.as_str()) {
+                Some("push") => return Some(EffectAt::sure(Effect::SaveCache { key, paths }, *at)),
+                Some("pull") => Some(false),
+                None | Some("pull-push") => Some(true),
+                Some(_) => None,
+            };
+            let saves_at = policy.as_ref().map(|policy| policy.at);
+            EffectAt::sure(Effect::RestoreCache { key, paths, fallback: None, saves, saves_at }, *at)
+        }
         Given::HandOn { name, paths, .. } => EffectAt::sure(
             Effect::Upload {
                 name: ArtifactName { given: None, default: Some(name.value.clone()) },

@@ -66,6 +66,17 @@ pub enum Effect {
         paths: Vec<UploadPath>,
         /// Beginnings of keys that will do as well.
         fallback: Option<Text>,
+        /// It is also saved when its job has run; nothing when that is not known.
+        saves: Option<bool>,
+        /// Where it says so, when it does.
+        saves_at: Option<Place>,
+    },
+    /// Saves a cache, and brings none back.
+    SaveCache {
+        /// Its key.
+        key: Option<Text>,
+        /// What it holds.
+        paths: Vec<UploadPath>,
     },
     /// Runs a script of a package; its own effects follow.
     RunScript {

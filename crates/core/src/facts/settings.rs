@@ -104,6 +104,24 @@ pub struct Forge {
     pub environments: BTreeMap<String, Environment>,
 }
 
+impl Forge {
+    /// The names of all secrets and variables that are declared, those of environments left out.
+    pub fn names(&self) -> impl Iterator<Item = &str> {
+        self.secrets.iter().chain(&self.variables).flatten().map(|named| named.name.as_str())
+    }
+
+    /// Everything that the forge keeps is declared, so that a name which is not is known to be held by nobody.
+    pub fn is_whole(&self) -> bool {
+        self.secrets.is_some() && self.variables.is_some()
+    }
+
+    /// Whether it holds a secret or a variable of a name, for jobs of an environment, or of none.
+    pub fn holds(&self, name: &str, environment: Option<&str>) -> bool {
+        let own = environment.and_then(|environment| self.environments.get(environment)).and_then(|one| one.secrets.as_ref());
+        self.names().chain(own.into_iter().flatten().map(|named| named.name.as_str())).any(|held| held == name)
+    }
+}
+
 /// `[forge.environments.NAME]`
 #[derive(Clone, Debug, Default, JsonSchema)]
 #[schemars(deny_unknown_fields, default)]

@@ -161,8 +161,16 @@ pub enum Deed {
     },
     /// Makes a runtime or a manager ready.
     SetUp { tool: String, version: Option<Field>, version_file: Option<Field>, cache: Option<Field>, lockfiles: Option<Field> },
-    /// Brings back a cache.
-    Cache { key: Field, paths: Field, fallback: Field },
+    /// Brings back a cache, and saves it when its job has run.
+    Cache {
+        key: Field,
+        paths: Field,
+        fallback: Field,
+        #[serde(default = "yes")]
+        saves: bool,
+    },
+    /// Saves a cache.
+    SaveCache { key: Field, paths: Field },
     /// Builds a site.
     Build { generator: String, source: Field, output: Field },
     /// Hands files on.
@@ -248,4 +256,8 @@ mod tests {
             }
         }
     }
+}
+
+fn yes() -> bool {
+    true
 }

@@ -33,3 +33,12 @@ pub struct Names {
     /// Parts of values that are only examples.
     pub examples: Vec<String>,
 }
+
+impl Credentials {
+    /// Whether a name is one that a credential is kept under.
+    pub fn names_one(&self, name: &str) -> bool {
+        let lower = name.to_ascii_lowercase();
+        self.names.parts.iter().any(|part| lower.contains(part.as_str()))
+            && !self.names.unless.iter().any(|part| lower.ends_with(part.as_str()))
+    }
+}

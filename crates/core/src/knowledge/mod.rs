@@ -16,7 +16,7 @@ pub use commands::{Commands, Manager, PublisherCommand, SetUpCache, Tool, Wrappe
 pub use date::Date;
 pub use grammar::{Contexts, EventEntry, Grammar, Names, PlaceEntry, Takes};
 pub use sites::{Generator, Hosting, SettingIs};
-pub use workflow::{Gitlab, Host, RetiredCommand, RunValues, Scope, Workflow};
+pub use workflow::{Gitlab, Host, RetiredCommand, Run, RunValues, Scope, Workflow};
 
 /// One part of the catalog. The data is checked by a test, so that a part can always be read.
 fn read<T: serde::de::DeserializeOwned>(name: &str, json: &str) -> T {

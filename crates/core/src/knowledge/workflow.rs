@@ -56,9 +56,26 @@ pub struct Run {
     /// Variables that held a token of the run's identity, and are no longer set.
     #[serde(default)]
     pub gone_tokens: Vec<String>,
-    /// Conditions read variables by their bare names.
+    /// Everything that is read is a variable with a bare name; without it, contexts say what a read is.
     #[serde(default)]
     pub reads_variables: bool,
+    /// Names of the job's own token.
+    pub own_tokens: Vec<String>,
+    /// Beginnings of the names that the run sets itself.
+    #[serde(default)]
+    pub own_starts: Vec<String>,
+    /// Beginnings of names that no secret may have.
+    #[serde(default)]
+    pub reserved_starts: Vec<String>,
+    /// Secrets that the forge looks for itself, and that may be there or not.
+    #[serde(default)]
+    pub switches: Vec<String>,
+    /// A fork's pull request runs in the fork, with the fork's own secrets.
+    #[serde(default)]
+    pub forks_run_at_home: bool,
+    /// Variables that the run no longer sets, with those that took their place.
+    #[serde(default)]
+    pub gone_variables: BTreeMap<String, String>,
 }
 
 /// Which values of a run are what.

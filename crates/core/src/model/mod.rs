@@ -201,8 +201,8 @@ pub struct Job {
     pub needs_unknown: bool,
     /// It waits for all jobs of earlier stages, whether they run or not.
     pub needs_by_stage: bool,
-    /// Where it says that somebody has to start it.
-    pub click_at: Option<Place>,
+    /// Where it says that it runs in another way than after success, when it does.
+    pub then_at: Option<Place>,
     /// Its stage, where the format has stages and the job names one.
     pub stage: Option<Text>,
     /// When it runs.
@@ -237,6 +237,8 @@ pub struct Job {
     pub time_limit: Option<Text>,
     /// Variables whose values the forge makes for the run: identity tokens and values of an outside safe.
     pub handed: Vec<String>,
+    /// Other jobs may hand it variables whose names stand in a file that they make.
+    pub variables_from_others: bool,
 }
 
 /// A condition as it is written.
@@ -296,6 +298,8 @@ pub struct Choice {
     pub exists: Option<Vec<Pattern>>,
     /// What follows.
     pub then: Then,
+    /// Where that is written; nothing where what is usual follows.
+    pub then_at: Option<Place>,
     /// Variables that it sets.
     pub variables: Variables,
     /// Its failure does not fail the run.
@@ -408,6 +412,8 @@ pub enum Given {
         files: Vec<Text>,
         /// What it holds.
         paths: Vec<Text>,
+        /// How it is used, where that is said: brought back, saved, or both.
+        policy: Option<Text>,
         /// The whole of it.
         at: Place,
     },
@@ -429,6 +435,21 @@ pub enum Given {
         /// It goes online only when it is handed on too.
         needs_hand_on: bool,
     },
+}
+
+impl Given {
+    /// The texts that the runner fills variables into.
+    pub fn texts(&self) -> Vec<&Text> {
+        match self {
+            Self::Checkout { submodules, .. } => submodules.iter().collect(),
+            Self::Image(image) => vec![image],
+            // A job's name, which is no value.
+            Self::Fetch { .. } => Vec::new(),
+            Self::Cache { key, files, paths, .. } => key.iter().chain(files).chain(paths).collect(),
+            Self::HandOn { paths, .. } => paths.iter().collect(),
+            Self::Publish { folder, .. } => vec![folder],
+        }
+    }
 }
 
 /// What a step does.

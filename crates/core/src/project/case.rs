@@ -5,7 +5,7 @@ use crate::expression::Expr;
 use crate::facts::Facts;
 use crate::finding::WitnessSource;
 use crate::model::{Pipeline, Text, Work};
-use crate::project::Project;
+use crate::project::{Project, Read, ReadAt};
 use crate::read::Prepared;
 use crate::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal};
 use crate::text::{Place, Sources};
@@ -54,6 +54,8 @@ pub struct Case<'a> {
     pub effects: &'a PipelineEffects,
     /// The way of the files.
     pub trail: &'a Trail,
+    /// What its texts read.
+    pub reads: &'a [ReadAt],
 }
 
 impl<'a> Case<'a> {
@@ -176,6 +178,35 @@ impl<'a> Case<'a> {
         }
     }
 
+    /// Everything that reads a secret of the forge.
+    pub fn secrets(&self) -> impl Iterator<Item = &'a ReadAt> {
+        self.reads.iter().filter(|read| read.read == Read::Secret)
+    }
+
+    /// The secret that a value is, when it is one and nothing else.
+    pub fn only_secret(&self, text: &Text) -> Option<&'a ReadAt> {
+        self.secrets().find(|read| read.is_all_of(text))
+    }
+
+    /// A secret or variable of the forge, as this format writes the name that is read.
+    pub fn spelled(&self, read: Read, name: &str) -> String {
+        if self.names_only() {
+            return name.to_owned();
+        }
+        format!("{}.{name}", if read == Read::Secret { "secrets" } else { "vars" })
+    }
+
+    /// Secrets and variables share one space of names, and every job has all of them without asking.
+    pub fn names_only(&self) -> bool {
+        crate::knowledge::run_of(self.pipeline.dialect).reads_variables
+    }
+
+    /// Whether the forge gives a job a variable of this name by itself.
+    pub fn is_held_for(&self, job: usize, name: &str) -> bool {
+        let environment = self.pipeline.jobs[job].environment.as_ref().map(|text| text.value.as_str());
+        self.names_only() && self.facts.settings.forge.holds(name, environment)
+    }
+
     /// The values that a text stands for, when it is one key of the job's matrix and nothing else.
     pub fn matrix_values(&self, job: usize, text: &Text) -> Option<Vec<&'a Text>> {
         let inside = text.value.trim().strip_prefix("${{")?.strip_suffix("}}")?.trim();
@@ -191,7 +222,7 @@ impl<'a> Case<'a> {
 }
 
 /// The longest dotted paths in an expression.
-fn paths(expression: &Expr, visit: &mut dyn FnMut(&[PathPart<'_>])) {
+pub(super) fn paths(expression: &Expr, visit: &mut dyn FnMut(&[PathPart<'_>])) {
     let mut inner: Vec<std::ops::Range<usize>> = Vec::new();
     expression.walk(&mut |part| {
         if inner.iter().any(|range| range.start <= part.range.start && part.range.end <= range.end) {
@@ -213,16 +244,7 @@ pub fn at(place: Place) -> WitnessSource {
 
 /// The names of the secrets that one job reads, the forge's own token left out, sorted.
 pub fn secrets_of_job(case: &Case<'_>, job: usize) -> Vec<String> {
-    let mut names = Vec::new();
-    case.references(&mut |of, path, _| {
-        if let [(context, _), (name, _), ..] = path
-            && of.is_none_or(|of| of == job)
-            && context.eq_ignore_ascii_case("secrets")
-            && !name.eq_ignore_ascii_case("GITHUB_TOKEN")
-        {
-            names.push(name.to_ascii_uppercase());
-        }
-    });
+    let mut names: Vec<String> = case.secrets().filter(|read| read.job.is_none_or(|of| of == job)).map(secret_name).collect();
     names.sort_unstable();
     names.dedup();
     names
@@ -230,14 +252,10 @@ pub fn secrets_of_job(case: &Case<'_>, job: usize) -> Vec<String> {
 
 /// The names of the secrets that a pipeline reads, the forge's own token left out, in the order they stand.
 pub fn secrets_read(case: &Case<'_>) -> Vec<String> {
-    let mut names = Vec::new();
-    case.references(&mut |_, path, _| {
-        if let [(context, _), (name, _), ..] = path
-            && context.eq_ignore_ascii_case("secrets")
-            && !name.eq_ignore_ascii_case("GITHUB_TOKEN")
-        {
-            names.push(name.to_ascii_uppercase());
-        }
-    });
-    names
+    case.secrets().map(secret_name).collect()
+}
+
+/// Names of secrets do not mind upper and lower case.
+fn secret_name(read: &ReadAt) -> String {
+    read.name.to_ascii_uppercase()
 }

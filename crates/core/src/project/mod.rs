@@ -7,12 +7,14 @@ pub mod case;
 mod columns;
 mod index;
 mod played;
+mod reads;
 mod universe;
 
 use std::collections::{HashMap, HashSet};
 use std::sync::OnceLock;
 
 pub use columns::columns;
+pub use reads::{Read, ReadAt, ReadIn};
 
 use self::case::Case;
 use self::index::Index;
@@ -66,6 +68,7 @@ pub struct PlacedPublish {
 struct Worked {
     effects: PipelineEffects,
     trail: Trail,
+    reads: Vec<ReadAt>,
 }
 
 impl<'a> Project<'a> {
@@ -108,6 +111,7 @@ impl<'a> Project<'a> {
             pipeline: &self.prepared[index].pipeline,
             effects: &worked.effects,
             trail: &worked.trail,
+            reads: &worked.reads,
         }
     }
 
@@ -189,7 +193,7 @@ impl<'a> Project<'a> {
             let pipeline = &self.prepared[index].pipeline;
             let effects = PipelineEffects::of(pipeline, self.facts, &|path| self.action(path));
             let trail = Trail::of(pipeline, &effects, self.facts);
-            Worked { effects, trail }
+            Worked { effects, trail, reads: reads::of(pipeline, self.facts) }
         })
     }
 

@@ -51,7 +51,7 @@ pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeli
         (None, false) => choices::Usual::BranchesAndTags,
     };
     let reader = Reader { documents: &documents, top: &top, usual };
-    pipeline.variables = top.get("variables").map(|item| reader.variables(item)).unwrap_or_default();
+    pipeline.variables = top.get("variables").map(|item| documents.variables(item)).unwrap_or_default();
     let stages: Vec<Text> = top.get("stages").map(|item| documents.texts(item)).unwrap_or_default();
     if let Some(rules) = file_rules {
         pipeline.choices = choices::of_rules(&documents, &rules, Then::Run);
@@ -83,6 +83,7 @@ pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeli
     pipeline.triggers = reader.triggers(place.unwrap_or(start));
     stage_needs(&mut pipeline);
     reader.artifacts_of_needs(&mut pipeline);
+    reader.variables_of_others(&mut pipeline);
     pipeline
 }
 
@@ -148,21 +149,6 @@ impl Reader<'_, '_> {
         events.into_iter().map(|(event, name)| Trigger::plain(event, Text::fixed(name, place))).collect()
     }
 
-    fn variables(&self, item: &Item) -> Variables {
-        let mut variables = Variables::default();
-        for (name, value) in self.documents.pairs(item) {
-            let text = self
-                .documents
-                .text(&value)
-                .or_else(|| self.documents.get(&value, "value").and_then(|value| self.documents.text(&value)));
-            match text {
-                Some(text) => variables.entries.push((name, text)),
-                None => variables.open = true,
-            }
-        }
-        variables
-    }
-
     /// A job with all that it builds on; `torn` when a part of that is not known.
     fn job(&self, name: &str, map: &Map, torn: bool) -> Option<Job> {
         let documents = self.documents;
@@ -196,7 +182,7 @@ impl Reader<'_, '_> {
                 documents.text(item).or_else(|| documents.get(item, "name").and_then(|item| documents.text(&item)))
             }),
             lock,
-            variables: map.get("variables").map(|item| self.variables(item)).unwrap_or_default(),
+            variables: map.get("variables").map(|item| documents.variables(item)).unwrap_or_default(),
             outputs: Vec::new(),
             matrix: map.get("parallel").and_then(|item| self.matrix(item)),
             runners: Vec::new(),
@@ -217,7 +203,8 @@ impl Reader<'_, '_> {
                 .map(|(name, _)| name.value)
                 .collect(),
             stage: text("stage"),
-            click_at: text("when").filter(|_| when == Then::Hand).map(|text| text.at),
+            then_at: text("when").map(|text| text.at),
+            variables_from_others: false,
             id,
         })
     }
@@ -313,8 +300,9 @@ impl Reader<'_, '_> {
             .unwrap_or_default();
         let key = key.and_then(|item| self.documents.text(&item));
         let paths = self.documents.get(item, "paths").map(|item| self.documents.texts(&item)).unwrap_or_default();
+        let policy = self.documents.get(item, "policy").and_then(|item| self.documents.text(&item));
         let at = self.documents.at(item);
-        (!paths.is_empty()).then_some(Given::Cache { key, files, paths, at })
+        (!paths.is_empty()).then_some(Given::Cache { key, files, paths, policy, at })
     }
 
     /// What the runner does after the script: artifacts, and the forge's pages.
@@ -347,6 +335,17 @@ impl Reader<'_, '_> {
             });
         }
         given
+    }
+
+    /// A job that hands on a file of variables gives them to those after it; which ones is only known when it runs.
+    fn variables_of_others(&self, pipeline: &mut Pipeline) {
+        let hands = |job: &Job| {
+            let reports = self.documents.job(&job.id.value).and_then(|(map, _)| self.inherited(&map, "artifacts"));
+            let reports = reports.and_then(|artifacts| self.documents.get(&artifacts, "reports"));
+            reports.is_some_and(|reports| self.documents.get(&reports, "dotenv").is_some())
+        };
+        let any = pipeline.jobs.iter().any(hands);
+        pipeline.jobs.iter_mut().for_each(|job| job.variables_from_others = any);
     }
 
     /// Whose artifacts each job gets: of those that it needs, or of all jobs before it.

@@ -4,8 +4,10 @@
 //! does not understand. It runs nothing and expands nothing: a word whose value depends on the run says so.
 
 mod scan;
+mod variables;
 
 pub use scan::parse;
+pub use variables::{sets_unknown_variables, variable_reads, variables_set};
 
 use std::ops::Range;
 

@@ -33,7 +33,8 @@ pub(super) fn of_rules(documents: &Documents<'_>, item: &Item, usual: Then) -> V
             changes: patterns("changes"),
             exists: patterns("exists"),
             then: text("when").map_or(usual, |text| then_of(&text.value)),
-            variables: Variables::default(),
+            then_at: text("when").map(|text| text.at),
+            variables: documents.get(&rule, "variables").map(|item| documents.variables(&item)).unwrap_or_default(),
             may_fail: text("allow_failure").is_some_and(|text| text.value == "true"),
         }
     };
@@ -113,6 +114,7 @@ fn choice(at: &Text, condition: String, then: Then) -> Choice {
         changes: None,
         exists: None,
         then,
+        then_at: None,
         variables: Variables::default(),
         may_fail: false,
     }

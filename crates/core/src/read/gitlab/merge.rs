@@ -2,7 +2,7 @@
 
 use std::collections::HashSet;
 
-use crate::model::Text;
+use crate::model::{Text, Variables};
 use crate::read::nodes::Nodes;
 use crate::text::{FileId, Place};
 use crate::tree::{Kind, NodeId, Tree};
@@ -172,6 +172,19 @@ impl<'t> Documents<'t> {
     pub fn pairs(&self, item: &Item) -> Vec<(Text, Item)> {
         let map = self.load(item);
         map.entries.into_iter().filter_map(|(_, key, value)| Some((self.nodes(key).text(key.node)?, value))).collect()
+    }
+
+    /// Names with values; a value may stand under a key of its own.
+    pub fn variables(&self, item: &Item) -> Variables {
+        let mut variables = Variables::default();
+        for (name, value) in self.pairs(item) {
+            let text = self.text(&value).or_else(|| self.get(&value, "value").and_then(|value| self.text(&value)));
+            match text {
+                Some(text) => variables.entries.push((name, text)),
+                None => variables.open = true,
+            }
+        }
+        variables
     }
 
     /// A mapping with its merge keys worked in.

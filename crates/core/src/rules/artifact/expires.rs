@@ -72,7 +72,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             expires.inner(),
             format!("`{}` waits for a click, and what it fetches is gone after {}", later.id.value, expires.value),
         )
-        .witness(at(later.click_at.unwrap_or(later.id.at)), format!("`{}` runs when somebody starts it", later.id.value))
+        .witness(at(later.then_at.unwrap_or(later.id.at)), format!("`{}` runs when somebody starts it", later.id.value))
         .mend(Mend::by_hand("keep it for some days, such as 1 week"));
     }
 }

@@ -55,7 +55,7 @@ struct Restored<'c> {
 
 fn restored<'c>(case: &'c Case<'_>) -> Vec<Restored<'c>> {
     let of = |(job, step, at): (usize, usize, &'c EffectAt)| match &at.effect {
-        Effect::RestoreCache { key: Some(key), paths, fallback } => {
+        Effect::RestoreCache { key: Some(key), paths, fallback, .. } => {
             Some(Restored { job, step, at, key, paths, fallback: fallback.as_ref() })
         }
         _ => None,

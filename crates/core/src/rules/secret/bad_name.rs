@@ -2,6 +2,7 @@
 
 use crate::case::Case;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::knowledge;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -41,31 +42,27 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if !case.pipeline.exact || case.pipeline.is_called() {
         return;
     }
-    let mut found = Vec::new();
-    case.references(&mut |_, path, text| {
-        let [(context, start), (name, end), ..] = path else { return };
-        if !context.eq_ignore_ascii_case("secrets") || super::is_own_token(name) {
-            return;
-        }
-        let upper = name.to_ascii_uppercase();
-        let because = if !name.bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b'_') {
-            "a name has letters, digits and _ only"
-        } else if upper.starts_with("GITHUB_") {
-            "names that start with GITHUB_ are the forge's own"
-        } else {
-            return;
-        };
-        found.push((text.place(start.start..end.end), (*name).to_owned(), because));
-    });
-    for (place, name, because) in found {
-        let meant = name.replace('-', "_");
+    for read in case.secrets() {
+        let Some(because) = because(case, &read.name) else { continue };
+        let meant = read.name.replace('-', "_");
         let exists = case.facts.settings.forge.secrets.iter().flatten().any(|named| named.name.eq_ignore_ascii_case(&meant));
-        out.add(place, format!("no secret can be called `{name}`, so this is always empty"))
+        let right = case.spelled(read.read, &meant);
+        out.add(read.at, format!("no secret can be called `{}`, so this is always empty", read.name))
             .witness(WitnessSource::Catalog, because)
             .mend(if exists {
-                Mend::certain(format!("write secrets.{meant}"), [Edit::replace(place, format!("secrets.{meant}"))])
+                Mend::certain(format!("write {right}"), [Edit::replace(read.at, right)])
             } else {
                 Mend::by_hand("store it under another name, and read that")
             });
     }
+}
+
+/// Why no secret can have a name.
+pub(super) fn because(case: &Case<'_>, name: &str) -> Option<String> {
+    if !name.bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b'_') {
+        return Some("a name has letters, digits and _ only".to_owned());
+    }
+    let reserved = &knowledge::run_of(case.pipeline.dialect).reserved_starts;
+    let start = reserved.iter().find(|start| name.to_ascii_uppercase().starts_with(start.as_str()))?;
+    Some(format!("names that start with {start} are the forge's own"))
 }

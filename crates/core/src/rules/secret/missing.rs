@@ -79,10 +79,11 @@ pub(super) fn lacking<'c>(case: &'c Case<'_>) -> Vec<(usize, usize, &'c WantedCr
         for (step, effects) in case.effects.jobs[job].iter().enumerate() {
             for wanted in &effects.wants {
                 let layers: [&Variables; 3] = [&of_job.steps[step].variables, &of_job.variables, &case.pipeline.variables];
-                let given = wanted
-                    .variables
-                    .iter()
-                    .any(|name| layers.iter().any(|layer| layer.get(name).is_some()) || assigned(&of_job.steps[step], name));
+                let given = wanted.variables.iter().any(|name| {
+                    layers.iter().any(|layer| layer.get(name).is_some())
+                        || assigned(&of_job.steps[step], name)
+                        || case.is_held_for(job, name)
+                });
                 let is_command = matches!(of_job.steps[step].work, crate::model::Work::Runs { .. });
                 let may_have_signed_in = is_command && unknown(step);
                 if !given && !may_have_signed_in {

@@ -36,18 +36,6 @@ family![
     unset_variable,
 ];
 
-/// The secret that a value is, when it is one and nothing else.
-fn only_secret(text: &Text) -> Option<&str> {
-    let inside = text.value.trim().strip_prefix("${{")?.strip_suffix("}}")?.trim();
-    let name = inside.strip_prefix("secrets.")?;
-    name.bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b'_' || byte == b'-').then_some(name)
-}
-
-/// The forge's own token, which is no secret of the repository.
-fn is_own_token(name: &str) -> bool {
-    ["GITHUB_TOKEN", "GITEA_TOKEN", "FORGEJO_TOKEN"].iter().any(|own| own.eq_ignore_ascii_case(name))
-}
-
 /// What a step is given and runs.
 fn texts_of(step: &Step) -> Vec<&Text> {
     let mut texts: Vec<&Text> = step.variables.entries.iter().map(|(_, value)| value).collect();
@@ -73,7 +61,9 @@ fn reads_variable(text: &str, name: &str) -> bool {
 fn may_come_from_elsewhere(case: &Case<'_>, job: usize) -> bool {
     let job = &case.pipeline.jobs[job];
     let writes = |step: &Step| texts_of(step).iter().any(|text| text.value.contains("GITHUB_ENV"));
-    case.pipeline.open_variables
+    case.pipeline.open_variables && !case.facts.settings.forge.is_whole()
+        || case.pipeline.partial
+        || job.variables_from_others
         || job.variables.open
         || case.pipeline.variables.open
         || job.steps.iter().any(|step| step.variables.open || writes(step))

@@ -3,6 +3,7 @@
 use crate::case::{Case, at};
 use crate::facts::Named;
 use crate::finding::{Edit, Findings, Mend, Severity};
+use crate::project::Read;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -34,23 +35,19 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     let forge = &case.facts.settings.forge;
     let (Some(secrets), Some(variables)) = (&forge.secrets, &forge.variables) else { return };
     let in_environment = |job: Option<usize>| job.is_some_and(|job| case.pipeline.jobs[job].environment.is_some());
-    let mut found = Vec::new();
-    case.references(&mut |job, path, text| {
-        let [(context, start), (name, end), ..] = path else { return };
-        let find = |list: &[Named]| list.iter().find(|named| named.name.eq_ignore_ascii_case(name)).map(|named| named.at);
-        let (own, other, right) = match context.to_ascii_lowercase().as_str() {
-            "secrets" => (find(secrets), find(variables), "vars"),
-            "vars" => (find(variables), find(secrets), "secrets"),
-            _ => return,
+    for read in case.reads {
+        let find = |list: &[Named]| list.iter().find(|named| named.name.eq_ignore_ascii_case(&read.name)).map(|named| named.at);
+        let (own, other, right, kind) = match read.read {
+            Read::Secret => (find(secrets), find(variables), Read::ForgeVariable, "a variable, not a secret"),
+            Read::ForgeVariable => (find(variables), find(secrets), Read::Secret, "a secret, not a variable"),
+            _ => continue,
         };
-        if let (None, Some(place), false) = (own, other, in_environment(job) || case.pipeline.is_called()) {
-            found.push((text.place(start.start..end.end), (*name).to_owned(), place, right));
-        }
-    });
-    for (place, name, declared, right) in found {
-        let kind = if right == "vars" { "a variable, not a secret" } else { "a secret, not a variable" };
-        out.add(place, format!("this is empty: `{name}` is {kind}"))
+        // Where they share their names there is nothing to mix up.
+        let apart = !case.names_only() && !in_environment(read.job) && !case.pipeline.is_called();
+        let (None, Some(declared), true) = (own, other, apart) else { continue };
+        let right = case.spelled(right, &read.name);
+        out.add(read.at, format!("this is empty: `{}` is {kind}", read.name))
             .witness(at(declared), "it is declared here")
-            .mend(Mend::certain(format!("write {right}.{name}"), [Edit::replace(place, format!("{right}.{name}"))]));
+            .mend(Mend::certain(format!("write {right}"), [Edit::replace(read.at, right)]));
     }
 }

@@ -1,6 +1,7 @@
 //! A secret that is read where none can be.
 
 use crate::case::{Case, at};
+use crate::facts::Named;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::form::FormIssueKind;
 use crate::model::Event;
@@ -63,37 +64,34 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 fn of_another_environment(case: &Case<'_>, out: &mut Findings) {
     let forge = &case.facts.settings.forge;
     let Some(declared) = forge.secrets.as_ref().filter(|_| !case.pipeline.is_called()) else { return };
-    let mut found = Vec::new();
-    case.references(&mut |job, path, text| {
-        let [(context, start), (name, end), ..] = path else { return };
-        let named = |list: &Vec<crate::facts::Named>| list.iter().any(|one| one.name.eq_ignore_ascii_case(name));
-        if !context.eq_ignore_ascii_case("secrets") || named(declared) {
-            return;
+    for read in case.secrets() {
+        let named = |list: &Vec<Named>| list.iter().any(|one| one.name.eq_ignore_ascii_case(&read.name));
+        // Where secrets and variables share their names, a variable of the name is there for all jobs.
+        if named(declared) || (case.names_only() && forge.variables.as_ref().is_some_and(named)) {
+            continue;
         }
-        let own = job.and_then(|job| case.pipeline.jobs[job].environment.as_ref()).map(|text| text.value.as_str());
+        let own = read.job.and_then(|job| case.pipeline.jobs[job].environment.as_ref()).map(|text| text.value.as_str());
         if own.is_some_and(|own| !forge.environments.contains_key(own)) {
-            return;
+            continue;
         }
-        let holders: Vec<(&String, &crate::facts::Named)> = forge
+        let holders: Vec<(&String, &Named)> = forge
             .environments
             .iter()
             .filter_map(|(environment, entry)| {
-                Some((environment, entry.secrets.as_ref()?.iter().find(|one| one.name.eq_ignore_ascii_case(name))?))
+                Some((environment, entry.secrets.as_ref()?.iter().find(|one| one.name.eq_ignore_ascii_case(&read.name))?))
             })
             .collect();
         if let (Some((environment, holder)), true) =
             (holders.first(), holders.iter().all(|(environment, _)| Some(environment.as_str()) != own))
         {
-            found.push((text.place(start.start..end.end), (*name).to_owned(), (*environment).clone(), holder.at));
+            let name = &read.name;
+            out.add(
+                read.at,
+                format!("`{name}` is empty here: only the environment `{environment}` holds it, and this job does not name that"),
+            )
+            .witness(at(holder.at), format!("`{environment}` holds it"))
+            .mend(Mend::by_hand(format!("write `environment: {environment}` in the job")));
         }
-    });
-    for (place, name, environment, holder) in found {
-        out.add(
-            place,
-            format!("`{name}` is empty here: only the environment `{environment}` holds it, and this job does not name that"),
-        )
-        .witness(at(holder), format!("`{environment}` holds it"))
-        .mend(Mend::by_hand(format!("write `environment: {environment}` in the job")));
     }
 }
 
@@ -107,21 +105,13 @@ fn not_handed_on(case: &Case<'_>, out: &mut Findings) {
         let only_called = callee.pipeline.triggers.iter().all(|trigger| trigger.event == Event::Called);
         let declared = callee.pipeline.interface.iter().flat_map(|interface| &interface.secrets);
         let declared: Vec<&str> = declared.map(|(name, _)| name.value.as_str()).collect();
-        let mut first = None;
-        callee.references(&mut |job, path, text| {
-            let [(context, start), (name, end), ..] = path else { return };
-            let in_environment = job.is_some_and(|job| callee.pipeline.jobs[job].environment.is_some());
-            let missing = context.eq_ignore_ascii_case("secrets")
-                && !super::is_own_token(name)
-                && !in_environment
-                && call.secrets.get(name).is_none()
-                // One that it says it may have is its caller's choice.
-                && !declared.iter().any(|one| one.eq_ignore_ascii_case(name));
-            if missing && first.is_none() {
-                first = Some((text.place(start.start..end.end), (*name).to_owned()));
-            }
+        let first = callee.secrets().find(|read| {
+            let in_environment = read.job.is_some_and(|job| callee.pipeline.jobs[job].environment.is_some());
+            // One that it says it may have is its caller's choice.
+            let is_declared = declared.iter().any(|one| one.eq_ignore_ascii_case(&read.name));
+            !in_environment && call.secrets.get(&read.name).is_none() && !is_declared
         });
-        let Some((place, name)) = first.filter(|_| only_called) else { continue };
+        let Some((place, name)) = first.map(|read| (read.at, &read.name)).filter(|_| only_called) else { continue };
         out.add(
             call.target.inner(),
             format!("the called pipeline reads the secret `{name}`, and this call does not hand it on: it is empty there"),

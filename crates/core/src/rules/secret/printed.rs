@@ -5,7 +5,7 @@ use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::model::{Text, Work};
 use crate::rules::Rule;
-use crate::shell::{Join, Word, parse};
+use crate::shell::{Join, Word, parse, variable_reads};
 
 pub const RULE: Rule = Rule {
     id: "secret.printed",
@@ -69,7 +69,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let given: Vec<(&Text, &Text)> = [&step.variables, &of_job.variables, &case.pipeline.variables]
                 .into_iter()
                 .flat_map(|layer| &layer.entries)
-                .filter(|(_, value)| super::only_secret(value).is_some_and(|name| !super::is_own_token(name)))
+                .filter(|(_, value)| case.only_secret(value).is_some())
                 .map(|(name, value)| (name, value))
                 .collect();
             look(case, (job, number), script, &given, out);
@@ -92,7 +92,7 @@ fn look(case: &Case<'_>, (job, number): (usize, usize), script: &Text, given: &[
                 && parsed.commands.get(index + 2).is_none_or(|after| after.join != Join::Pipe)
         });
         for word in &command.words {
-            let Some((range, name)) = secret_in(word, script, given) else { continue };
+            let Some((range, name)) = secret_in(case, (job, number), word, script, given) else { continue };
             let place = script.place(range.clone());
             if in_address(&script.value, &range) {
                 say(place, "this puts a secret into an address: it is kept in settings and shown in error messages", None, out);
@@ -132,26 +132,23 @@ fn say(place: crate::text::Place, message: &str, name: Option<crate::text::Place
 
 /// The bytes of a secret in a word, and the variable that holds it when it is read by one.
 fn secret_in(
+    case: &Case<'_>,
+    (job, step): (usize, usize),
     word: &Word,
     script: &Text,
     given: &[(&Text, &Text)],
 ) -> Option<(std::ops::Range<usize>, Option<crate::text::Place>)> {
-    let inside = |range: &std::ops::Range<usize>| word.range.start <= range.start && range.end <= word.range.end;
-    let hole = script.holes().into_iter().filter(|hole| inside(&hole.range)).find(|hole| {
-        let path = hole.inside.as_ref().ok().and_then(crate::expression::Expr::path);
-        path.is_some_and(|path| matches!(path.as_slice(), [(context, _), (name, _), ..] if context.eq_ignore_ascii_case("secrets") && !super::is_own_token(name)))
-    });
-    if let Some(hole) = hole {
-        return Some((hole.range, None));
+    let inside = |read: &&crate::project::ReadAt| {
+        read.text_at == script.at && word.range.start <= read.range.start && read.range.end <= word.range.end
+    };
+    let mut of_step = case.secrets().filter(|read| (read.job, read.step) == (Some(job), Some(step)));
+    if let Some(read) = of_step.find(inside) {
+        return Some((read.range.clone(), None));
     }
-    let text = &script.value[word.range.clone()];
-    given.iter().find_map(|(name, _)| {
-        let index = text.match_indices(name.value.as_str()).map(|(index, _)| index).find(|index| {
-            let whole = !text[index + name.value.len()..].starts_with(|c: char| c.is_ascii_alphanumeric() || c == '_');
-            whole && (text[..*index].ends_with('$') || text[..*index].ends_with("${"))
-        })?;
-        let start = word.range.start + index;
-        Some((start..start + name.value.len(), Some(name.at)))
+    variable_reads(&script.value[word.range.clone()], true).into_iter().find_map(|(read, range)| {
+        let (name, _) = given.iter().find(|(name, _)| name.value == read)?;
+        let start = word.range.start + range.start + if range.len() > read.len() + 1 { 2 } else { 1 };
+        Some((start..start + read.len(), Some(name.at)))
     })
 }
 

@@ -37,7 +37,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let layers = [&of_job.steps[step].variables, &of_job.variables, &case.pipeline.variables];
         for (name, value) in layers.into_iter().flat_map(|layer| &layer.entries) {
             let public = known.public_prefixes.iter().any(|prefix| name.value.starts_with(prefix.as_str()));
-            if !public || super::only_secret(value).is_none_or(super::is_own_token) || spoken.contains(&value.at) {
+            if !public || case.only_secret(value).is_none() || spoken.contains(&value.at) {
                 continue;
             }
             spoken.push(value.at);

@@ -3,12 +3,10 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity};
+use crate::knowledge;
 use crate::model::Event;
 use crate::rehearsal::{Answer, OccasionKind};
 use crate::rules::Rule;
-use crate::text::Place;
-
-use super::{is_own_token, texts_of};
 
 pub const RULE: Rule = Rule {
     id: "secret.to-strangers",
@@ -63,6 +61,9 @@ jobs:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
+    if knowledge::run_of(case.pipeline.dialect).forks_run_at_home {
+        return;
+    }
     let Some((_, rehearsal)) = case.played().find(|(occasion, _)| occasion.kind == OccasionKind::Fork) else { return };
     let Some(trigger) = rehearsal.trigger.and_then(|index| case.pipeline.triggers.get(index)) else { return };
     if trigger.event != Event::Proposal || rehearsal.starts.answer != Answer::Yes {
@@ -75,26 +76,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             if !publishes || rehearsal.step(index, number) != Answer::Yes || step.may_fail.is_some() {
                 continue;
             }
-            let Some((place, name)) = first_secret(step) else { continue };
+            let first = case.secrets().find(|read| (read.job, read.step) == (Some(index), Some(number)));
+            let Some((place, name)) = first.map(|read| (read.at, &read.name)) else { continue };
             out.add(place, format!("a pull request from a fork fails here: `{name}` is empty for it"))
                 .witness(at(trigger.name.at), format!("`{}` starts this for forks too, without secrets", trigger.name.value))
                 .mend(Mend::by_hand("let this step run only for pull requests from this repository: if: github.event.pull_request.head.repo.fork == false"));
         }
     }
-}
-
-fn first_secret(step: &crate::model::Step) -> Option<(Place, String)> {
-    for text in texts_of(step) {
-        for hole in text.holes() {
-            let Ok(expression) = &hole.inside else { continue };
-            if let Some(path) = expression.path()
-                && let [(context, start), (name, end), ..] = path.as_slice()
-                && context.eq_ignore_ascii_case("secrets")
-                && !is_own_token(name)
-            {
-                return Some((text.place(start.start..end.end), (*name).to_owned()));
-            }
-        }
-    }
-    None
 }

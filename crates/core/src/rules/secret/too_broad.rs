@@ -6,7 +6,7 @@ use crate::model::{Text, Variables};
 use crate::rules::Rule;
 use crate::text::Place;
 
-use super::{only_secret, reads_variable, texts_of};
+use super::{reads_variable, texts_of};
 
 pub const RULE: Rule = Rule {
     id: "secret.too-broad",
@@ -57,9 +57,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 }
 
 fn judge(case: &Case<'_>, variables: &Variables, jobs: &[usize], out: &mut Findings) {
-    for (name, value) in
-        variables.entries.iter().filter(|(_, value)| only_secret(value).is_some_and(|name| !super::is_own_token(name)))
-    {
+    for (name, value) in variables.entries.iter().filter(|(_, value)| case.only_secret(value).is_some()) {
         let mut steps = 0;
         let mut readers: Vec<Place> = Vec::new();
         for job in jobs {

@@ -1,0 +1,290 @@
+//! What the texts of a pipeline read when it runs: one index for all formats, so that no rule knows how a format writes a read.
+//!
+//! A format with contexts (`${{ secrets.NAME }}`) says of each read what it is. In one where everything is a variable (`$NAME`) the name
+//! decides, with all that may set it: the pipeline itself, the run, the forge, a script or the image. Whatever nobody can tell stays
+//! [`Read::Unknown`].
+
+use std::collections::HashSet;
+use std::ops::Range;
+
+use crate::expression::Expr;
+use crate::facts::{Facts, Named};
+use crate::knowledge::{self, Run};
+use crate::model::{Job, Pipeline, Text, Work};
+use crate::shell::variable_reads;
+use crate::text::Place;
+
+/// What is read.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Read {
+    /// A secret that the forge keeps under this name, or should.
+    Secret,
+    /// The job's own token.
+    OwnToken,
+    /// A variable that the forge keeps under this name, or should.
+    ForgeVariable,
+    /// A name of the forge of which nothing but the name is known: no secret and no variable is called so, and neither the pipeline nor
+    /// the run sets it.
+    Unheld,
+    /// A variable that the pipeline sets.
+    Variable,
+    /// What the run knows of itself.
+    Run,
+    /// A variable that the forge used to set, and no longer does.
+    Gone,
+    /// Anything else, or nobody can tell.
+    Unknown,
+}
+
+/// Where a read stands.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum ReadIn {
+    /// A condition of the run, a job or a step.
+    Condition,
+    /// A script, where the machine may set variables of its own.
+    Script,
+    /// The value of a variable, an input, a path, a key or a name.
+    Value,
+}
+
+/// One read.
+#[derive(Clone, Debug)]
+pub struct ReadAt {
+    /// What is read.
+    pub read: Read,
+    /// By which name, as written and without what stands before it.
+    pub name: String,
+    /// The job that it stands in; nothing for what stands above all jobs.
+    pub job: Option<usize>,
+    /// The step in it; nothing for what is the job's own.
+    pub step: Option<usize>,
+    /// Where it stands.
+    pub within: ReadIn,
+    /// The whole read without braces or dollar: `secrets.NAME`, or `NAME`.
+    pub at: Place,
+    /// The text that it stands in.
+    pub text_at: Place,
+    /// It is all that its text holds.
+    pub alone: bool,
+    /// Its bytes in that text, braces and dollar included.
+    pub range: Range<usize>,
+}
+
+impl ReadAt {
+    /// It is the whole value of a text.
+    pub fn is_all_of(&self, text: &Text) -> bool {
+        self.alone && self.text_at == text.at
+    }
+}
+
+/// All reads of a pipeline, in the order of its texts.
+pub(super) fn of(pipeline: &Pipeline, facts: &Facts) -> Vec<ReadAt> {
+    let run = knowledge::run_of(pipeline.dialect);
+    let mut reader = Reader { pipeline, facts, run, found: Vec::new(), set: HashSet::new(), anything: false };
+    reader.whole();
+    reader.found
+}
+
+/// A text with its place among jobs and steps.
+#[derive(Clone, Copy)]
+struct Spot<'t> {
+    job: Option<usize>,
+    step: Option<usize>,
+    within: ReadIn,
+    text: &'t Text,
+}
+
+struct Reader<'p> {
+    pipeline: &'p Pipeline,
+    facts: &'p Facts,
+    run: &'static Run,
+    found: Vec<ReadAt>,
+    /// Names that the pipeline sets for the job that is being read.
+    set: HashSet<&'p str>,
+    /// Something that is not known may set any name for it.
+    anything: bool,
+}
+
+impl<'p> Reader<'p> {
+    fn whole(&mut self) {
+        let pipeline = self.pipeline;
+        self.know(None);
+        let value = |text| Spot { job: None, step: None, within: ReadIn::Value, text };
+        pipeline.variables.entries.iter().for_each(|(_, text)| self.text(value(text)));
+        pipeline.lock.iter().for_each(|lock| self.text(value(&lock.group)));
+        for condition in pipeline.choices.iter().filter_map(|choice| choice.condition.as_ref()) {
+            self.text(Spot { within: ReadIn::Condition, ..value(&condition.text) });
+        }
+        for (number, job) in pipeline.jobs.iter().enumerate() {
+            self.know(Some(job));
+            self.job(number, job);
+        }
+    }
+
+    /// Collects the names that are set for a job.
+    fn know(&mut self, job: Option<&'p Job>) {
+        self.set.clear();
+        if !self.run.reads_variables {
+            return;
+        }
+        let pipeline = self.pipeline;
+        let choices = pipeline.choices.iter().chain(job.into_iter().flat_map(|job| &job.choices));
+        let layers = std::iter::once(&pipeline.variables)
+            .chain(job.map(|job| &job.variables))
+            .chain(choices.map(|choice| &choice.variables));
+        self.anything = pipeline.partial;
+        for layer in layers {
+            self.anything |= layer.open;
+            self.set.extend(layer.entries.iter().map(|(name, _)| name.value.as_str()));
+        }
+        let Some(job) = job else { return };
+        self.anything |= job.variables_from_others;
+        self.set.extend(job.handed.iter().map(String::as_str));
+        self.set.extend(job.matrix.iter().flat_map(|matrix| &matrix.names).map(|name| name.value.as_str()));
+        self.anything |= job.matrix.as_ref().is_some_and(|matrix| matrix.open && matrix.names.is_empty());
+        for step in &job.steps {
+            if let Work::Runs { script, .. } = &step.work {
+                self.anything |= crate::shell::sets_unknown_variables(&script.value);
+                self.set.extend(crate::shell::variables_set(&script.value));
+            }
+        }
+    }
+
+    fn job(&mut self, number: usize, job: &'p Job) {
+        let spot = |text| Spot { job: Some(number), step: None, within: ReadIn::Value, text };
+        let condition = |text| Spot { within: ReadIn::Condition, ..spot(text) };
+        job.condition.iter().for_each(|one| self.text(condition(&one.text)));
+        for one in job.choices.iter().filter_map(|choice| choice.condition.as_ref()) {
+            self.text(condition(&one.text));
+        }
+        let texts =
+            job.environment.iter().chain(&job.container).chain(&job.runners).chain(job.lock.iter().map(|lock| &lock.group));
+        texts.for_each(|text| self.text(spot(text)));
+        let values = job.variables.entries.iter().chain(&job.outputs).map(|(_, text)| text);
+        values.for_each(|text| self.text(spot(text)));
+        let axes = job.matrix.iter().flat_map(|matrix| matrix.axes.iter().flat_map(|(_, values)| values));
+        axes.for_each(|text| self.text(spot(text)));
+        if let Some(call) = &job.call {
+            let handed = call.inputs.entries.iter().chain(&call.secrets.entries);
+            handed.for_each(|(_, text)| self.text(spot(text)));
+        }
+        for (step_number, step) in job.steps.iter().enumerate() {
+            let inner = |text| Spot { step: Some(step_number), ..spot(text) };
+            step.condition.iter().for_each(|one| self.text(Spot { within: ReadIn::Condition, ..inner(&one.text) }));
+            step.name.iter().chain(&step.directory).for_each(|text| self.text(inner(text)));
+            step.variables.entries.iter().for_each(|(_, text)| self.text(inner(text)));
+            match &step.work {
+                Work::Uses { inputs, .. } => inputs.entries.iter().for_each(|(_, text)| self.text(inner(text))),
+                Work::Runs { script, .. } => self.text(Spot { within: ReadIn::Script, ..inner(script) }),
+                Work::Given(given) => given.iter().flat_map(crate::model::Given::texts).for_each(|text| self.text(inner(text))),
+                Work::Unclear | Work::Nothing => {}
+            }
+        }
+    }
+
+    fn text(&mut self, spot: Spot<'_>) {
+        if self.run.reads_variables { self.variables(spot) } else { self.contexts(spot) }
+    }
+
+    /// `${{ secrets.NAME }}`, and bare conditions.
+    fn contexts(&mut self, spot: Spot<'_>) {
+        for hole in spot.text.holes() {
+            let whole = spot.text.value.trim().len() == hole.range.len();
+            if let Ok(expression) = &hole.inside {
+                self.expression(spot, expression, whole, Some(&hole.range));
+            }
+        }
+        if spot.within == ReadIn::Condition
+            && !spot.text.is_dynamic()
+            && let Ok(expression) = crate::expression::parse(&spot.text.value, 0..spot.text.value.len())
+        {
+            self.expression(spot, &expression, true, None);
+        }
+    }
+
+    fn expression(&mut self, spot: Spot<'_>, expression: &Expr, whole: bool, braces: Option<&Range<usize>>) {
+        super::case::paths(expression, &mut |path| {
+            let [(context, start), (name, end), ..] = path else { return };
+            let read = match context.to_ascii_lowercase().as_str() {
+                "secrets" if is_own_token(self.run, name) => Read::OwnToken,
+                "secrets" if self.run.switches.iter().any(|known| known.eq_ignore_ascii_case(name)) => Read::Unknown,
+                "secrets" => Read::Secret,
+                "vars" => Read::ForgeVariable,
+                "github" | "gitea" | "forgejo" if name.eq_ignore_ascii_case("token") => Read::OwnToken,
+                "github" | "gitea" | "forgejo" | "runner" | "job" => Read::Run,
+                "env" => Read::Variable,
+                _ => Read::Unknown,
+            };
+            let alone = whole && start.start <= expression.range.start && expression.range.end <= end.end;
+            let own = start.start..end.end;
+            let range = braces.cloned().unwrap_or_else(|| own.clone());
+            self.found.push(ReadAt { alone, range, ..read_at(spot, read, name, own) });
+        });
+    }
+
+    /// `$NAME`
+    fn variables(&mut self, spot: Spot<'_>) {
+        let value = spot.text.value.as_str();
+        for (name, range) in variable_reads(value, spot.within == ReadIn::Script) {
+            let read = self.read_of(spot, name, value, &range);
+            let sigil = range.len() == name.len() + 1 || range.len() == name.len() + 3;
+            let alone = sigil && value.trim().len() == range.len();
+            let start = range.start + if value[range.start..].starts_with("${") { 2 } else { 1 };
+            let own = start..start + name.len();
+            self.found.push(ReadAt { alone, range, ..read_at(spot, read, name, own) });
+        }
+    }
+
+    fn read_of(&self, spot: Spot<'_>, name: &str, value: &str, range: &Range<usize>) -> Read {
+        let forge = &self.facts.settings.forge;
+        let has = |list: &Option<Vec<Named>>| list.iter().flatten().any(|named| named.name == name);
+        let of_environments = || forge.environments.values().any(|one| has(&one.secrets));
+        if self.run.own_tokens.iter().any(|own| own == name) {
+            return Read::OwnToken;
+        }
+        if self.set.contains(name) {
+            return Read::Variable;
+        }
+        if self.run.gone_variables.contains_key(name) {
+            return if self.anything { Read::Unknown } else { Read::Gone };
+        }
+        if self.run.own_starts.iter().any(|start| name.starts_with(start.as_str())) {
+            return Read::Run;
+        }
+        if has(&forge.secrets) || of_environments() {
+            return Read::Secret;
+        }
+        if has(&forge.variables) {
+            return Read::ForgeVariable;
+        }
+        // A default, as in `${NAME:-main}`, says that the name may be missing.
+        let optional = value[range.clone()].contains([':', '-', '+', '?', '=']);
+        let declared = forge.secrets.is_some() && forge.variables.is_some();
+        // Machines and images set variables of their own; none of them sets a credential.
+        let of_machine = spot.within == ReadIn::Script
+            && !knowledge::credentials().names_one(name)
+            && knowledge::nearest(name, forge.names()).is_none();
+        let shouted =
+            name.len() > 1 && name.bytes().all(|byte| byte.is_ascii_uppercase() || byte.is_ascii_digit() || byte == b'_');
+        if declared && shouted && !optional && !self.anything && !of_machine { Read::Unheld } else { Read::Unknown }
+    }
+}
+
+fn read_at(spot: Spot<'_>, read: Read, name: &str, own: Range<usize>) -> ReadAt {
+    ReadAt {
+        read,
+        name: name.to_owned(),
+        job: spot.job,
+        step: spot.step,
+        within: spot.within,
+        at: spot.text.place(own.clone()),
+        text_at: spot.text.at,
+        alone: false,
+        range: own,
+    }
+}
+
+/// The job's own token, which is no secret of the repository.
+fn is_own_token(run: &Run, name: &str) -> bool {
+    run.own_tokens.iter().any(|own| own.eq_ignore_ascii_case(name))
+}
