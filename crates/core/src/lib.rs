@@ -14,6 +14,7 @@ pub mod mask;
 pub mod mend;
 pub mod model;
 pub mod pattern;
+pub mod pen;
 pub mod project;
 pub mod read;
 pub mod rehearsal;

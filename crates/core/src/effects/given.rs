@@ -1,6 +1,6 @@
 //! What the format itself does around a job's script.
 
-use super::{ArtifactName, Effect, EffectAt, StepEffects, UploadPath, join};
+use super::{ArtifactName, Effect, EffectAt, Scene, StepEffects, UploadPath, join};
 use crate::model::{Given, Text};
 
 /// Images that bring a runtime of their tag's version.
@@ -14,15 +14,16 @@ const RUNTIMES: [(&str, &str); 7] = [
     ("denoland/deno", "deno"),
 ];
 
-pub(super) fn effects(given: &[Given]) -> StepEffects {
+pub(super) fn effects(scene: &Scene<'_>, given: &[Given]) -> StepEffects {
     let mut out = StepEffects::default();
     for one in given {
-        out.effects.extend(effect(one));
+        out.effects.extend(effect(scene, one));
     }
     out
 }
 
-fn effect(given: &Given) -> Option<EffectAt> {
+fn effect(scene: &Scene<'_>, given: &Given) -> Option<EffectAt> {
+    let path = |text: &Text| path(scene, text);
     let found = match given {
         Given::Checkout { submodules, at } => {
             let submodules = submodules.clone();
@@ -38,7 +39,7 @@ fn effect(given: &Given) -> Option<EffectAt> {
                 *at,
             )
         }
-        Given::Image(image) => return runtime(image),
+        Given::Image(image) => return runtime(scene, image),
         Given::Fetch { name, at } => EffectAt::sure(
             Effect::Download {
                 name: ArtifactName { given: None, default: Some(name.value.clone()) },
@@ -49,7 +50,7 @@ fn effect(given: &Given) -> Option<EffectAt> {
             *at,
         ),
         Given::Cache { key, paths, policy, at, .. } => {
-            let (key, paths) = (key.clone(), paths.iter().map(path).collect());
+            let (key, paths) = (key.clone(), paths.iter().map(&path).collect());
             let saves = match policy.as_ref().map(|policy| policy.value.as_str()) {
                 Some("push") => return Some(EffectAt::sure(Effect::SaveCache { key, paths }, *at)),
                 Some("pull") => Some(false),
@@ -59,10 +60,10 @@ fn effect(given: &Given) -> Option<EffectAt> {
             let saves_at = policy.as_ref().map(|policy| policy.at);
             EffectAt::sure(Effect::RestoreCache { key, paths, fallback: None, saves, saves_at }, *at)
         }
-        Given::HandOn { name, paths, .. } => EffectAt::sure(
+        Given::HandOn { name, paths, untracked, .. } => EffectAt::sure(
             Effect::Upload {
                 name: ArtifactName { given: None, default: Some(name.value.clone()) },
-                paths: paths.iter().map(path).collect(),
+                paths: paths.iter().map(&path).chain(untracked.map(anything)).collect(),
                 keeps_paths: true,
                 exclusive: false,
             },
@@ -83,7 +84,17 @@ fn effect(given: &Given) -> Option<EffectAt> {
     Some(found)
 }
 
-fn runtime(image: &Text) -> Option<EffectAt> {
+/// Whatever lies in the workspace and git does not track.
+fn anything(at: crate::text::Place) -> UploadPath {
+    UploadPath { folder: None, at, written: "whatever git does not track".to_owned(), glob: true }
+}
+
+fn runtime(scene: &Scene<'_>, image: &Text) -> Option<EffectAt> {
+    let filled = scene.filled(&image.value);
+    if filled != image.value {
+        // The version stands in a variable: it has the image's place.
+        return runtime(scene, &Text::fixed(&filled, image.at));
+    }
     let (name, tag) = image.value.rsplit_once(':')?;
     let base = name.trim_start_matches("docker.io/").trim_start_matches("library/");
     let (_, tool) = RUNTIMES.iter().find(|(known, _)| *known == base)?;
@@ -96,8 +107,9 @@ fn runtime(image: &Text) -> Option<EffectAt> {
 }
 
 /// A path of artifacts or a cache; variables and globs leave the part before them.
-fn path(text: &Text) -> UploadPath {
-    let written = text.value.trim();
+fn path(scene: &Scene<'_>, text: &Text) -> UploadPath {
+    let filled = scene.filled(text.value.trim());
+    let written = filled.as_str();
     let glob = written.find(['*', '?', '[']);
     let fixed = match glob {
         Some(index) => written[..index].rsplit_once('/').map_or("", |(dir, _)| dir),

@@ -11,7 +11,7 @@ pub use action::{ActionName as UsedAction, own_token};
 pub use folder::{join, normal};
 
 use crate::facts::{Facts, Origin};
-use crate::knowledge::ActionGrant;
+use crate::knowledge::{self, ActionGrant};
 use crate::model::{Job, Pipeline, Step, Text, Variables, Work};
 use crate::text::Place;
 
@@ -326,6 +326,10 @@ struct Scene<'s> {
     variables: Vec<&'s Variables>,
     /// This repository's files stand at the root of the workspace, so that facts about them hold.
     own_root: bool,
+    /// Names whose values a choice or a leg of the job may set otherwise.
+    unsure: Vec<&'s str>,
+    /// What the format's runs know of themselves.
+    run: &'static knowledge::Run,
 }
 
 /// Whether a text is the same in every run, even where its value is not known: all its holes read secrets or variables of the forge.
@@ -336,10 +340,17 @@ fn is_steady(text: &str) -> bool {
     })
 }
 
+/// Variables that read variables: deeper is a circle.
+const VARIABLE_DEPTH: usize = 8;
+
 impl Scene<'_> {
-    /// A word of a command with its variables filled in, when it is the same in every run.
+    /// A word of a command with its variables filled in, when it is the same in every run. What the forge holds stands for itself.
     fn steady(&self, word: &str) -> Option<String> {
-        if !is_steady(word) {
+        self.steady_within(word, 0)
+    }
+
+    fn steady_within(&self, word: &str, depth: usize) -> Option<String> {
+        if !is_steady(word) || depth > VARIABLE_DEPTH {
             return None;
         }
         let mut filled = String::new();
@@ -356,16 +367,44 @@ impl Scene<'_> {
             let braced = rest.starts_with('{');
             let start = usize::from(braced);
             let length = rest[start..].bytes().take_while(|byte| byte.is_ascii_alphanumeric() || *byte == b'_').count();
-            let value = &self.variable(&rest[start..start + length])?.value;
-            filled.push_str(Some(value).filter(|value| is_steady(value) && !value.contains("$(")).map(String::as_str)?);
+            let name = &rest[start..start + length];
+            if self.is_held(name) {
+                filled.push_str(&format!("${{{name}}}"));
+            } else {
+                filled.push_str(&self.steady_value(name, depth)?);
+            }
             rest = rest.get(start + length + usize::from(braced)..)?;
         }
         filled.push_str(rest);
         Some(filled)
     }
 
+    fn steady_value(&self, name: &str, depth: usize) -> Option<String> {
+        let value = &self.variable(name)?.value;
+        if value.contains("$(") { None } else { self.steady_within(value, depth + 1) }
+    }
+
+    /// The forge gives every job this name without being asked, the same in every run.
+    fn is_held(&self, name: &str) -> bool {
+        let forge = &self.facts.settings.forge;
+        let declared =
+            || forge.environments.keys().map(|name| Some(name.as_str())).chain([None]).any(|one| forge.holds(name, one));
+        self.run.reads_variables && (self.run.steady_names.iter().any(|known| known == name) || declared())
+    }
+
+    /// A text with the pipeline's own variables filled in; as it is written where one of them is not known.
+    fn filled(&self, text: &str) -> String {
+        match self.steady(text).filter(|_| self.run.reads_variables) {
+            Some(filled) if !filled.contains('$') => filled,
+            _ => text.to_owned(),
+        }
+    }
+
     /// A variable as the step sees it.
     fn variable(&self, name: &str) -> Option<&Text> {
+        if self.unsure.contains(&name) {
+            return None;
+        }
         self.variables.iter().find_map(|variables| variables.get(name))
     }
 }
@@ -374,7 +413,14 @@ impl Scene<'_> {
 /// repository's root.
 pub fn built_by_scripts(facts: &Facts, dir: &str) -> Vec<(String, String, String)> {
     let Some(scripts) = facts.packages.get(dir).and_then(|package| package.scripts.as_ref()) else { return Vec::new() };
-    let scene = Scene { facts, directory: None, variables: Vec::new(), own_root: true };
+    let scene = Scene {
+        facts,
+        directory: None,
+        variables: Vec::new(),
+        own_root: true,
+        unsure: Vec::new(),
+        run: &knowledge::workflow().run,
+    };
     let mut found = Vec::new();
     for one in scripts {
         for effect in script::of_package_script(&scene, dir, &one.name, &one.command, one.at).effects {
@@ -401,9 +447,13 @@ const ACTION_DEPTH: usize = 8;
 fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEffects> {
     let facts = around.facts;
     let mut own_root = around.depth > 0;
+    let run = knowledge::run_of(pipeline.dialect);
+    let chosen = pipeline.choices.iter().chain(&job.choices).flat_map(|choice| &choice.variables.entries);
+    let legs = job.matrix.iter().filter(|_| run.reads_variables).flat_map(|matrix| &matrix.names);
+    let unsure: Vec<&str> = chosen.map(|(name, _)| name).chain(legs).map(|name| name.value.as_str()).collect();
     let step = |step: &Step| {
         let variables = vec![&step.variables, &job.variables, &pipeline.variables];
-        let scene = Scene { facts, directory: step.directory.as_ref(), variables, own_root };
+        let scene = Scene { facts, directory: step.directory.as_ref(), variables, own_root, unsure: unsure.clone(), run };
         let effects = of_composite(step, around).unwrap_or_else(|| of_step(&scene, step));
         own_root |= effects
             .effects
@@ -438,7 +488,7 @@ fn of_step(scene: &Scene<'_>, step: &Step) -> StepEffects {
         Work::Runs { script, posix: false } => {
             StepEffects { effects: vec![EffectAt::sure(Effect::Unknown, script.at)], ..StepEffects::default() }
         }
-        Work::Given(given) => given::effects(given),
+        Work::Given(given) => given::effects(scene, given),
         Work::Unclear => StepEffects { effects: vec![EffectAt::sure(Effect::Unknown, step.at)], ..StepEffects::default() },
         Work::Nothing => StepEffects::default(),
     };

@@ -42,6 +42,15 @@ pub enum FormIssueKind {
         /// What it takes.
         wanted: String,
     },
+    /// A reference to a key that is not there.
+    AbsentReference {
+        /// The job, or the key in it, that is not there.
+        absent: String,
+        /// The job that it is looked for in; nothing when it is the job that is not there.
+        within: Option<String>,
+        /// What is there.
+        known: Vec<String>,
+    },
     /// No forge reads a file of this name.
     Misplaced {
         /// Where it would be read.

@@ -64,6 +64,9 @@ pub struct Run {
     /// Beginnings of the names that the run sets itself.
     #[serde(default)]
     pub own_starts: Vec<String>,
+    /// Variables of the run that are the same in every run.
+    #[serde(default)]
+    pub steady_names: Vec<String>,
     /// Beginnings of names that no secret may have.
     #[serde(default)]
     pub reserved_starts: Vec<String>,

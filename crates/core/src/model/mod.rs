@@ -425,6 +425,8 @@ pub enum Given {
         paths: Vec<Text>,
         /// How long they are kept, as written.
         expires: Option<Text>,
+        /// Where it says that every file which git does not track is handed on too.
+        untracked: Option<Place>,
     },
     /// Puts a folder online as the forge's pages.
     Publish {

@@ -314,12 +314,18 @@ impl Reader<'_, '_> {
             .and_then(|item| self.documents.get(item, "paths"))
             .map(|item| self.documents.texts(&item))
             .unwrap_or_default();
-        if !paths.is_empty() {
+        let untracked = artifacts
+            .as_ref()
+            .and_then(|item| self.documents.get(item, "untracked"))
+            .and_then(|item| self.documents.text(&item))
+            .filter(|text| text.value == "true")
+            .map(|text| text.at);
+        if !paths.is_empty() || untracked.is_some() {
             let expires = artifacts
                 .as_ref()
                 .and_then(|item| self.documents.get(item, "expire_in"))
                 .and_then(|item| self.documents.text(&item));
-            given.push(Given::HandOn { name: id.clone(), paths: paths.clone(), expires });
+            given.push(Given::HandOn { name: id.clone(), paths: paths.clone(), expires, untracked });
         }
         let pages = map.get("pages");
         let switched_off = pages.and_then(|item| self.documents.text(item)).is_some_and(|text| text.value == "false");
@@ -433,11 +439,37 @@ pub(super) fn prepare_tree(
             form.extend(grammar_issues(file, tree, &pipeline));
         }
     }
+    form.extend(conditions(&pipeline, parts.iter().map(|(_, source)| *source).chain([source])));
+    if !pipeline.partial {
+        let absent = Documents::new(&whole_parts).absent_references();
+        form.extend(absent.into_iter().map(|(at, absent, within, known)| crate::form::FormIssue {
+            at,
+            kind: crate::form::FormIssueKind::AbsentReference { absent, within, known },
+        }));
+    }
     let whole = main.is_whole();
     let start = Place { file, span: crate::text::Span::default() };
     let misplaced = super::misplaced::issue(&source.path, &main).filter(|_| whole);
     form.extend(misplaced.map(|kind| crate::form::FormIssue { at: start, kind }));
     (pipeline, form, whole)
+}
+
+/// Conditions that cannot be read, each where it is written; those that are made of other keys are left out.
+fn conditions<'s>(pipeline: &Pipeline, sources: impl Iterator<Item = &'s SourceFile>) -> Vec<crate::form::FormIssue> {
+    let texts: Vec<&str> = sources.map(|source| source.text.as_str()).collect();
+    let choices = pipeline.choices.iter().chain(pipeline.jobs.iter().flat_map(|job| &job.choices));
+    let mut found: Vec<crate::form::FormIssue> = Vec::new();
+    for text in choices.filter_map(|choice| choice.condition.as_ref()).map(|condition| &condition.text) {
+        // A value that is filled in by whoever includes the file is not known here.
+        let written = texts.iter().any(|source| source.contains(text.value.as_str())) && !text.value.contains("$[[");
+        let Some(error) = crate::expression::parse_variables(&text.value).err().filter(|_| written) else { continue };
+        let at = text.place(error.range);
+        if found.iter().all(|known| known.at != at) {
+            let kind = crate::form::FormIssueKind::Expression { reason: error.reason, quotes: false, instead: None };
+            found.push(crate::form::FormIssue { at, kind });
+        }
+    }
+    found
 }
 
 fn grammar_issues(file: FileId, tree: &Tree<'_>, pipeline: &Pipeline) -> Vec<crate::form::FormIssue> {

@@ -128,22 +128,3 @@ pub fn find(id: &str) -> Option<&'static Rule> {
 
 #[cfg(test)]
 mod tests;
-
-use crate::finding::Edit;
-use crate::model::Text;
-use crate::text::{Place, Span};
-
-/// Adds a line after that of a value which stands with its key on a line of its own.
-fn line_after(case: &Case<'_>, value: &Text, line: &str) -> Option<Edit> {
-    let source = case.sources.get(value.at.file);
-    let current = source.line_at(value.at.span.start);
-    let indent = &current[..current.len() - current.trim_start().len()];
-    let key_alone = current
-        .trim_start()
-        .split_once(':')
-        .is_some_and(|(key, _)| key.bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b'-'));
-    let ends_line = current.ends_with(source.slice(value.at.span));
-    let end = value.at.span.end;
-    let edit = Edit::replace(Place { file: value.at.file, span: Span { start: end, end } }, format!("\n{indent}{line}"));
-    (key_alone && ends_line && !indent.contains('\t')).then_some(edit)
-}

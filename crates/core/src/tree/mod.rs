@@ -94,6 +94,11 @@ pub struct Tree<'a> {
 }
 
 impl<'a> Tree<'a> {
+    /// All nodes, in the order in which they were read.
+    pub fn ids(&self) -> impl Iterator<Item = NodeId> + use<> {
+        (0..Span::new(self.nodes.len(), 0).start).map(NodeId)
+    }
+
     /// The node itself, an alias included.
     pub fn node(&self, id: NodeId) -> &Node<'a> {
         &self.nodes[id.0 as usize]

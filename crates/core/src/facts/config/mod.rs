@@ -104,6 +104,22 @@ impl Setting {
         }
     }
 
+    /// Every text in it, at any depth, with its bytes.
+    pub fn texts(&self) -> Vec<(&str, Span)> {
+        let mut found = Vec::new();
+        let mut open = vec![self];
+        while let Some(setting) = open.pop() {
+            match &setting.value {
+                Value::Text(text) => found.push((text.as_str(), setting.span)),
+                Value::List(items) => open.extend(items),
+                Value::Map { entries, .. } => open.extend(entries.iter().map(|(.., inner)| inner)),
+                Value::Call(inner) => open.push(inner),
+                _ => {}
+            }
+        }
+        found
+    }
+
     /// Names, their spans and their settings; empty for anything but a map.
     pub fn entries(&self) -> &[(String, Span, Setting)] {
         match &self.value {

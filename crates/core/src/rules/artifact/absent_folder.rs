@@ -3,6 +3,7 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::pen::{self, Ask};
 use crate::rules::Rule;
 use crate::trail::Standing;
 
@@ -107,7 +108,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             (None, Some((other, place))) => {
                 let name = case.job_name(other);
                 finding.witness(at(place), format!("`{name}` builds the site here, in a workspace of its own"));
-                finding.mend(Mend::by_hand(format!("hand the folder on in `{name}`, and fetch it here")));
+                finding.mend(pen::write(case, &Ask::FetchFrom { job: handover.job, from: other }));
             }
             _ => {
                 finding.witness(WitnessSource::Files, format!("git tracks no `{folder}`, and no step before makes one"));

@@ -53,7 +53,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         let finding = out.add(path.inner(), format!("nothing is handed on: `{name}` is hidden, and hidden files are left out"));
         finding.witness(WitnessSource::Catalog, "names that start with a point are left out unless include-hidden-files is true");
-        finding.mend(match crate::rules::line_after(case, path, "include-hidden-files: true") {
+        finding.mend(match crate::pen::line_after(case, path, "include-hidden-files: true") {
             Some(edit) => Mend::certain("add include-hidden-files: true", [edit]),
             None => Mend::certain(
                 "add include-hidden-files: true",

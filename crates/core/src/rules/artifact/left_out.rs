@@ -2,8 +2,9 @@
 
 use crate::case::{Case, at};
 use crate::effects::Effect;
-use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::finding::{Findings, Severity, WitnessSource};
 use crate::model::{Given, Work};
+use crate::pen::{self, Ask};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -55,7 +56,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                             || folder.starts_with(&format!("{wanted}/"))
                     })
                 };
-                if paths.iter().any(covers) || folder.value.contains('$') {
+                if paths.iter().any(covers) || folder.known().is_none() {
                     continue;
                 }
                 let finding = out.add(
@@ -66,7 +67,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                     Some(path) => finding.witness(at(path.at), "this is handed on"),
                     None => finding.witness(WitnessSource::Catalog, "the job hands nothing on"),
                 };
-                finding.mend(Mend::by_hand(format!("list {wanted} under `artifacts: paths` of `{}`", job.id.value)));
+                finding.mend(pen::write(case, &Ask::HandOn { folder: wanted, job: index }));
             }
         }
     }

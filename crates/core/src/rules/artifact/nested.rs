@@ -3,6 +3,7 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Edit, Findings, Mend, Severity};
+use crate::pen::{self, Ask};
 use crate::rules::Rule;
 use crate::text::Place;
 use crate::trail::{Handover, SiteIn, Standing, is_inside};
@@ -126,6 +127,13 @@ fn too_deep(case: &Case<'_>, handover: &Handover, folder: &str, root: &str, out:
 /// The artifact was laid out above the folder that is published.
 fn too_shallow(case: &Case<'_>, handover: &Handover, folder: &str, out: &mut Findings) {
     let Some((name, into)) = handover.brought.last() else { return };
+    // What keeps its path comes back under it.
+    let keeps_paths = case.all_effects().any(|(_, _, effect)| {
+        matches!(&effect.effect, Effect::Upload { name: own, keeps_paths: true, .. } if own.known() == Some(name))
+    });
+    if keeps_paths {
+        return;
+    }
     // A folder of the build's own name inside the built folder is nobody's wish.
     let builds = |output: &str| output == folder || output.rsplit('/').next() == folder.rsplit('/').next();
     let same_name = case
@@ -137,11 +145,11 @@ fn too_shallow(case: &Case<'_>, handover: &Handover, folder: &str, out: &mut Fin
     });
     let Some(place) = brought_by(case, handover).filter(|_| same_name && laid_above && !other_makes) else { return };
     let here = if into.is_empty() { "the workspace itself".to_owned() } else { format!("`{into}`") };
-    let todo =
-        if into.is_empty() { format!("fetch it into `{folder}`, with path: {folder}") } else { format!("publish `{into}`") };
+    let mend =
+        if into.is_empty() { pen::write(case, &Ask::FetchInto { folder }) } else { Mend::by_hand(format!("publish `{into}`")) };
     out.add(handover.path.at, format!("`{folder}` is published, and there is no such folder: the site was laid into {here}"))
         .witness(at(place), format!("the artifact `{name}` holds what was in the folder, not the folder itself"))
-        .mend(Mend::by_hand(todo));
+        .mend(mend);
 }
 
 /// The step that brought or copied the site.

@@ -119,7 +119,7 @@ fn default_files(case: &Case<'_>, cache: &Text, wanted: &SetUpCache, files: &Fil
         ([path], _) => {
             finding.witness(WitnessSource::Files, format!("the only one is {path}"));
             let title = format!("add cache-dependency-path: {path}");
-            finding.mend(match crate::rules::line_after(case, cache, &format!("cache-dependency-path: {path}")) {
+            finding.mend(match crate::pen::line_after(case, cache, &format!("cache-dependency-path: {path}")) {
                 Some(edit) => Mend::certain(title, [edit]),
                 None => Mend::by_hand(title),
             });

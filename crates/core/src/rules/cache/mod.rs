@@ -7,6 +7,7 @@ pub(in crate::rules) mod empty_hash;
 pub(in crate::rules) mod frozen_key;
 pub(in crate::rules) mod mixed_platforms;
 pub(in crate::rules) mod mixed_versions;
+pub(in crate::rules) mod never_saved;
 pub(in crate::rules) mod no_prefix;
 pub(in crate::rules) mod none;
 pub(in crate::rules) mod other_manager;
@@ -26,6 +27,7 @@ use crate::rules::family;
 family![
     absent_lockfile,
     frozen_key,
+    never_saved,
     restless_key,
     blind_key,
     empty_hash,

@@ -77,7 +77,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         finding.witness(at(install.at), "they are installed here");
         let title = format!("add cache: {manager}");
         let first = inputs.entries.first().map(|(_, value)| value);
-        let edit = first.and_then(|value| crate::rules::line_after(case, value, &format!("cache: {manager}")));
+        let edit = first.and_then(|value| crate::pen::line_after(case, value, &format!("cache: {manager}")));
         finding.mend(match edit {
             Some(edit) => Mend::certain(title, Vec::<Edit>::from([edit])),
             None => Mend::by_hand(title),

@@ -63,7 +63,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             out.add(cache.key.inner(), "this cache is saved by every run and found by none: its key is another one each time");
         finding.witness(WitnessSource::Catalog, "the commit and the run's number are never the same twice");
         let title = format!("add restore-keys: {beginning}");
-        finding.mend(match crate::rules::line_after(case, cache.key, &format!("restore-keys: {beginning}")) {
+        finding.mend(match crate::pen::line_after(case, cache.key, &format!("restore-keys: {beginning}")) {
             Some(edit) if !beginning.is_empty() => Mend::certain(title, [edit]),
             _ => Mend::by_hand("add restore-keys with the beginning of the key, or put the lockfile's hash into it"),
         });

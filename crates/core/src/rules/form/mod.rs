@@ -1,6 +1,7 @@
 //! Whether the file is read at all, and says what its format knows.
 
 pub(in crate::rules) mod absent_parent;
+pub(in crate::rules) mod absent_reference;
 pub(in crate::rules) mod bad_name;
 pub(in crate::rules) mod bare_acceptance;
 pub(in crate::rules) mod empty;
@@ -45,6 +46,7 @@ family![
     wrong_type,
     fixed_condition,
     absent_parent,
+    absent_reference,
     bare_acceptance,
     idle_acceptance,
 ];

@@ -4,7 +4,7 @@ use crate::case::{Case, Published, at};
 use crate::effects::{Effect, EffectAt};
 use crate::expression::{Expr, ExprKind};
 use crate::finding::{Edit, Findings, Mend, Severity};
-use crate::model::{Condition, Text};
+use crate::model::{Condition, Text, Then};
 use crate::rehearsal::{Value, evaluate};
 use crate::rules::Rule;
 use crate::text::Place;
@@ -106,6 +106,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 out,
             );
         }
+        always_chosen(case, &published, out);
         let step = &job.steps[published.step];
         let earlier = |wanted: &dyn Fn(&EffectAt) -> bool| {
             case.effects
@@ -126,6 +127,20 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             );
         }
         passed_over(case, &published, out);
+    }
+}
+
+/// The job, or the rule by which it runs, says that it runs whatever happened before.
+fn always_chosen(case: &Case<'_>, published: &Published<'_>, out: &mut Findings) {
+    let job = &case.pipeline.jobs[published.job];
+    let Some(before) = case.pipeline.upstream(published.job).first().copied() else { return };
+    let own = job.then_at.filter(|_| job.then == Then::Always && job.choices.iter().all(|choice| choice.then == Then::Always));
+    let chosen = job.choices.iter().filter(|choice| choice.then == Then::Always).filter_map(|choice| choice.then_at);
+    for place in own.into_iter().chain(chosen) {
+        let other = &case.pipeline.jobs[before].id;
+        out.add(place, format!("`{}` publishes even when what it waits for has failed", job.id.value))
+            .witness(at(other.at), format!("it comes after `{}`", other.value))
+            .mend(Mend::by_hand("let it run only after success, which is what happens when nothing is said"));
     }
 }
 

@@ -2,9 +2,10 @@
 
 use crate::case::{Case, at};
 use crate::effects::Effect;
-use crate::finding::{Findings, Mend, Severity};
+use crate::finding::{Findings, Severity};
 use crate::knowledge;
 use crate::model::Event;
+use crate::pen::{self, Ask};
 use crate::rehearsal::{Answer, OccasionKind};
 use crate::rules::Rule;
 
@@ -80,7 +81,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let Some((place, name)) = first.map(|read| (read.at, &read.name)) else { continue };
             out.add(place, format!("a pull request from a fork fails here: `{name}` is empty for it"))
                 .witness(at(trigger.name.at), format!("`{}` starts this for forks too, without secrets", trigger.name.value))
-                .mend(Mend::by_hand("let this step run only for pull requests from this repository: if: github.event.pull_request.head.repo.fork == false"));
+                .mend(pen::write(case, &Ask::OwnProposalsOnly));
         }
     }
 }

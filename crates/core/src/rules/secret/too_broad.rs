@@ -1,8 +1,9 @@
 //! A secret that every step gets, and one reads.
 
 use crate::case::{Case, at};
-use crate::finding::{Findings, Mend, Severity};
+use crate::finding::{Findings, Severity};
 use crate::model::{Text, Variables};
+use crate::pen::{self, Ask};
 use crate::rules::Rule;
 use crate::text::Place;
 
@@ -59,12 +60,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 fn judge(case: &Case<'_>, variables: &Variables, jobs: &[usize], out: &mut Findings) {
     for (name, value) in variables.entries.iter().filter(|(_, value)| case.only_secret(value).is_some()) {
         let mut steps = 0;
-        let mut readers: Vec<Place> = Vec::new();
+        let mut readers: Vec<(usize, Place)> = Vec::new();
         for job in jobs {
             for step in &case.pipeline.jobs[*job].steps {
                 steps += 1;
                 let reads = |text: &&Text| reads_variable(&text.value, &name.value);
-                readers.extend(texts_of(step).into_iter().find(reads).map(|text| text.at));
+                readers.extend(texts_of(step).into_iter().find(reads).map(|text| (*job, text.at)));
             }
         }
         let by_job = jobs.iter().any(|job| {
@@ -73,10 +74,10 @@ fn judge(case: &Case<'_>, variables: &Variables, jobs: &[usize], out: &mut Findi
                 job.variables.entries.iter().map(|(_, value)| value).chain(job.condition.iter().map(|condition| &condition.text));
             own.into_iter().any(|text| reads_variable(&text.value, &name.value))
         });
-        if let ([reader], true, false) = (readers.as_slice(), steps > 1, by_job) {
+        if let ([(reading, reader)], true, false) = (readers.as_slice(), steps > 1, by_job) {
             out.add(value.inner(), format!("all {steps} steps get the secret in {}, and one of them reads it", name.value))
                 .witness(at(*reader), "this step reads it")
-                .mend(Mend::by_hand(format!("move {} to the `env` of that step", name.value)));
+                .mend(pen::write(case, &Ask::NarrowVariable { name: &name.value, job: *reading }));
         }
     }
 }

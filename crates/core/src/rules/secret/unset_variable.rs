@@ -2,8 +2,9 @@
 
 use crate::case::{Case, at};
 use crate::effects::Effect;
-use crate::finding::{Findings, Mend, Severity};
+use crate::finding::{Findings, Severity};
 use crate::knowledge;
+use crate::pen::{self, Ask};
 use crate::rehearsal::Answer;
 use crate::rules::Rule;
 
@@ -104,7 +105,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             };
             out.add(effect.at, message)
                 .witness(at(read.at), "the page's sources read it here, and no .env file sets it")
-                .mend(Mend::by_hand(format!("give {} to this step under `env`, from a variable of the repository", read.name)));
+                .mend(pen::write(case, &Ask::GiveVariable { name: &read.name, job }));
         }
     }
 }

@@ -2,8 +2,10 @@
 
 use crate::case::{Case, at};
 use crate::effects::Effect;
-use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed};
+use crate::finding::{Findings, Severity, WitnessSource, listed};
+use crate::pen::{self, Ask};
 use crate::rules::Rule;
+use crate::text::Place;
 
 pub const RULE: Rule = Rule {
     id: "site.no-submodules",
@@ -40,33 +42,24 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let (Some((_, build)), true, false) = (build, left_out, brought) else { continue };
         let paths: Vec<&str> = modules.iter().map(|(path, _)| path.as_str()).collect();
         let finding = out.add(checkout.at, format!("{} stays empty: this checkout leaves submodules out", listed(&paths)));
+        if let Some((setting, place)) = modules.iter().find_map(|(path, _)| named_by_configuration(case, path)) {
+            finding.severity(Severity::Error).witness(at(place), format!("the site's configuration asks for `{setting}`"));
+        }
         finding.witness(WitnessSource::Files, format!(".gitmodules puts another repository into {}", listed(&paths)));
         finding.witness(at(build.at), "the site is built without it here");
-        finding.mend(checkout_mend(case, job, step));
+        finding.mend(pen::write(case, &Ask::Submodules { job, step }));
     }
 }
 
-fn checkout_mend(case: &Case<'_>, job: usize, step: usize) -> Mend {
-    let title = "add submodules: true to the checkout";
-    let crate::model::Work::Uses { action, inputs } = &case.pipeline.jobs[job].steps[step].work else {
-        return Mend::by_hand(title);
+/// Where a generator's configuration names a folder, by its path or by its last part: the build then cannot do without it.
+fn named_by_configuration(case: &Case<'_>, folder: &str) -> Option<(String, Place)> {
+    let name = folder.rsplit('/').next().unwrap_or(folder);
+    let is_it = |text: &str| {
+        let text = text.trim_start_matches("./").trim_end_matches('/');
+        text == folder || text == name
     };
-    let source = case.sources.get(action.at.file);
-    let line = source.line_at(action.at.span.start);
-    let edit = match inputs.entries.first() {
-        Some((_, value)) => crate::rules::line_after(case, value, "submodules: true"),
-        None if line.trim_end().ends_with(source.slice(action.at.span)) => {
-            let dash = line.trim_start().starts_with("- ");
-            let indent = line.len() - line.trim_start().len() + if dash { 2 } else { 0 };
-            let pad = " ".repeat(indent);
-            let mut end = action.at;
-            end.span.start = end.span.end;
-            Some(Edit::replace(end, format!("\n{pad}with:\n{pad}  submodules: true")))
-        }
-        None => None,
-    };
-    match edit {
-        Some(edit) => Mend::certain(title, [edit]),
-        None => Mend::by_hand(title),
-    }
+    case.facts.configs.values().find_map(|(file, setting)| {
+        let found = setting.texts().into_iter().find(|(text, _)| is_it(text));
+        found.map(|(text, span)| (text.to_owned(), Place { file: *file, span }))
+    })
 }

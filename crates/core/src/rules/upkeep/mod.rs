@@ -1,6 +1,7 @@
 //! What has gone stale since the example was written.
 
 pub(in crate::rules) mod ageing_key;
+pub(in crate::rules) mod gone_variable;
 pub(in crate::rules) mod missing_input;
 pub(in crate::rules) mod misspelt;
 pub(in crate::rules) mod moving;
@@ -23,6 +24,7 @@ family![
     retired_runner,
     retired_runtime,
     retired_command,
+    gone_variable,
     ageing_key,
     misspelt,
     unknown_input,

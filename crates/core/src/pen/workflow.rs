@@ -1,0 +1,50 @@
+//! The pen of workflow files and composite actions.
+
+use super::{Ask, line_after};
+use crate::case::Case;
+use crate::finding::{Edit, Mend};
+use crate::model::Work;
+
+pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
+    let job = |job: &usize| case.job_name(*job);
+    Mend::by_hand(match ask {
+        Ask::Submodules { job, step } => return submodules(case, *job, *step),
+        Ask::NarrowVariable { name, .. } => format!("move {name} to the `env` of that step"),
+        Ask::GiveVariable { name, .. } => format!("give {name} to this step under `env`, from a variable of the repository"),
+        Ask::FetchInto { folder } => format!("fetch it into `{folder}`, with path: {folder}"),
+        Ask::HandOn { folder, job: holder } => format!("upload {folder} as an artifact in `{}`", job(holder)),
+        Ask::FetchFrom { job: taker, from } => {
+            format!("hand the folder on in `{}`, and download it in `{}`", job(from), job(taker))
+        }
+        Ask::OwnProposalsOnly => "let this step run only for pull requests from this repository: if: \
+                                  github.event.pull_request.head.repo.fork == false"
+            .to_owned(),
+        Ask::SaveCache => "let one job save it too, with the same path and key".to_owned(),
+    })
+}
+
+/// Asks the checkout of a step for submodules.
+fn submodules(case: &Case<'_>, job: usize, step: usize) -> Mend {
+    let title = "add submodules: true to the checkout";
+    let Work::Uses { action, inputs } = &case.pipeline.jobs[job].steps[step].work else {
+        return Mend::by_hand(title);
+    };
+    let source = case.sources.get(action.at.file);
+    let line = source.line_at(action.at.span.start);
+    let edit = match inputs.entries.first() {
+        Some((_, value)) => line_after(case, value, "submodules: true"),
+        None if line.trim_end().ends_with(source.slice(action.at.span)) => {
+            let dash = line.trim_start().starts_with("- ");
+            let indent = line.len() - line.trim_start().len() + if dash { 2 } else { 0 };
+            let pad = " ".repeat(indent);
+            let mut end = action.at;
+            end.span.start = end.span.end;
+            Some(Edit::replace(end, format!("\n{pad}with:\n{pad}  submodules: true")))
+        }
+        None => None,
+    };
+    match edit {
+        Some(edit) => Mend::certain(title, [edit]),
+        None => Mend::by_hand(title),
+    }
+}
