@@ -1,6 +1,9 @@
 //! What ready-made actions do, after the catalog.
 
-use super::{ArtifactName, Effect, EffectAt, Folder, NeededGrant, StepEffects, UploadPath, WantedCredential, is_steady, join};
+use super::{
+    ArtifactName, Effect, EffectAt, Folder, HashOf, NeededGrant, StepEffects, UploadPath, WantedCredential, is_steady, join,
+};
+use crate::expression::{Expr, ExprKind};
 use crate::facts::{Facts, Origin};
 use crate::knowledge::{self, ActionGrant, Deed, Field};
 use crate::model::{Text, Variables};
@@ -187,6 +190,7 @@ impl Given<'_> {
             },
             Deed::Cache { key, paths, fallback, saves } => Effect::RestoreCache {
                 key: self.text(key).cloned(),
+                hashes: self.text(key).map(hashes_in).unwrap_or_default(),
                 paths: self.paths(paths),
                 fallback: self.maybe(Some(fallback)),
                 saves: Some(*saves),
@@ -235,6 +239,27 @@ impl Given<'_> {
             Deed::Anything => Effect::Unknown,
         }
     }
+}
+
+/// The files that the `hashFiles` calls of a key name.
+fn hashes_in(key: &Text) -> Vec<HashOf> {
+    let mut found = Vec::new();
+    for hole in key.holes() {
+        let Ok(inside) = &hole.inside else { continue };
+        inside.walk(&mut |part| {
+            let ExprKind::Call(name, arguments) = &part.kind else { return };
+            if !name.eq_ignore_ascii_case("hashFiles") || arguments.is_empty() {
+                return;
+            }
+            let text = |argument: &Expr| match &argument.kind {
+                ExprKind::Text(text) => Some(text.clone()),
+                _ => None,
+            };
+            let patterns = arguments.iter().map(text).collect();
+            found.push(HashOf { patterns, at: key.place(part.range.clone()), spelled: "hashFiles('FILE')" });
+        });
+    }
+    found
 }
 
 /// A path as it is written; the part before a `*` or the like is the folder it looks in.

@@ -1,6 +1,6 @@
 //! What the format itself does around a job's script.
 
-use super::{ArtifactName, Effect, EffectAt, Scene, StepEffects, UploadPath, join};
+use super::{ArtifactName, Effect, EffectAt, HashOf, Scene, StepEffects, UploadPath, join};
 use crate::model::{Given, Text};
 
 /// Images that bring a runtime of their tag's version.
@@ -49,7 +49,12 @@ fn effect(scene: &Scene<'_>, given: &Given) -> Option<EffectAt> {
             },
             *at,
         ),
-        Given::Cache { key, paths, policy, at, .. } => {
+        Given::Cache { key, files, paths, policy, at } => {
+            let hashes = files.first().map(|first| HashOf {
+                patterns: files.iter().map(|file| Some(scene.filled(&file.value)).filter(|name| !name.contains('$'))).collect(),
+                at: first.inner(),
+                spelled: "FILE",
+            });
             let (key, paths) = (key.clone(), paths.iter().map(&path).collect());
             let saves = match policy.as_ref().map(|policy| policy.value.as_str()) {
                 Some("push") => return Some(EffectAt::sure(Effect::SaveCache { key, paths }, *at)),
@@ -58,7 +63,10 @@ fn effect(scene: &Scene<'_>, given: &Given) -> Option<EffectAt> {
                 Some(_) => None,
             };
             let saves_at = policy.as_ref().map(|policy| policy.at);
-            EffectAt::sure(Effect::RestoreCache { key, paths, fallback: None, saves, saves_at }, *at)
+            EffectAt::sure(
+                Effect::RestoreCache { key, hashes: hashes.into_iter().collect(), paths, fallback: None, saves, saves_at },
+                *at,
+            )
         }
         Given::HandOn { name, paths, untracked, .. } => EffectAt::sure(
             Effect::Upload {
@@ -98,7 +106,11 @@ fn runtime(scene: &Scene<'_>, image: &Text) -> Option<EffectAt> {
     let (name, tag) = image.value.rsplit_once(':')?;
     let base = name.trim_start_matches("docker.io/").trim_start_matches("library/");
     let (_, tool) = RUNTIMES.iter().find(|(known, _)| *known == base)?;
-    let digits = tag.bytes().take_while(|byte| byte.is_ascii_digit() || *byte == b'.').count();
+    // A version that stands in a variable is one of the job's legs.
+    let digits = match tag.starts_with('$') {
+        true => tag.len(),
+        false => tag.bytes().take_while(|byte| byte.is_ascii_digit() || *byte == b'.').count(),
+    };
     let start = image.value.len() - tag.len();
     let place = image.place(start..start + digits);
     let version = (digits > 0).then(|| Text::fixed(&tag[..digits], place));

@@ -62,6 +62,8 @@ pub enum Effect {
     RestoreCache {
         /// Its key.
         key: Option<Text>,
+        /// The files whose contents are part of the key.
+        hashes: Vec<HashOf>,
         /// What it holds.
         paths: Vec<UploadPath>,
         /// Beginnings of keys that will do as well.
@@ -176,6 +178,17 @@ pub enum Effect {
     Nothing,
     /// May have done anything to the workspace.
     Unknown,
+}
+
+/// Files whose contents are part of a cache's key.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct HashOf {
+    /// Patterns of paths; nothing when they are only known when it runs.
+    pub patterns: Option<Vec<String>>,
+    /// Where they are named.
+    pub at: Place,
+    /// What to write for another file, with `FILE` in its place.
+    pub spelled: &'static str,
 }
 
 /// The name of an artifact.

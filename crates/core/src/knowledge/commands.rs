@@ -10,6 +10,8 @@ use serde::Deserialize;
 pub struct Managers {
     /// The managers.
     pub manager: Vec<Manager>,
+    /// Where managers keep what they have downloaded, by their names.
+    pub stores: HashMap<String, Vec<String>>,
     setup_cache: HashMap<String, HashMap<String, SetUpCache>>,
     common: Common,
 }

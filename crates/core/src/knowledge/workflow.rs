@@ -64,6 +64,11 @@ pub struct Run {
     /// Beginnings of the names that the run sets itself.
     #[serde(default)]
     pub own_starts: Vec<String>,
+    /// What the run knows of itself, by name: `commit`, `run`, `ref`, `os` or `job`.
+    pub facts: BTreeMap<String, String>,
+    /// The most files that a cache's key may be made of.
+    #[serde(default)]
+    pub most_hashed: Option<usize>,
     /// Variables of the run that are the same in every run.
     #[serde(default)]
     pub steady_names: Vec<String>,

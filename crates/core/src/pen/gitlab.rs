@@ -20,6 +20,13 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
             format!("list the folder under `artifacts: paths` of `{}`, and let `{}` need it", job(from), job(taker))
         }
         Ask::OwnProposalsOnly => "add a rule that asks for $CI_MERGE_REQUEST_SOURCE_PROJECT_ID == $CI_PROJECT_ID".to_owned(),
+        Ask::KeyOfLockfile => "name the lockfile under `cache: key: files`".to_owned(),
+        Ask::KeyWithSystem => "put $CI_RUNNER_EXECUTABLE_ARCH into the key".to_owned(),
+        Ask::KeyWithAxis { axis } => format!("put ${axis} into the key"),
+        Ask::CacheFallback { .. } => {
+            "name the lockfile under `cache: key: files`, or use $CI_COMMIT_REF_SLUG, which stays the same for a branch"
+                .to_owned()
+        }
         Ask::SaveCache => "let one job save it: policy: pull-push, which is what happens without `policy`".to_owned(),
     })
 }

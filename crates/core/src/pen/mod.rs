@@ -56,6 +56,20 @@ pub enum Ask<'a> {
     OwnProposalsOnly,
     /// Save a cache that is only ever brought back.
     SaveCache,
+    /// Make a cache's key of the lockfile.
+    KeyOfLockfile,
+    /// Put the system's name into a cache's key.
+    KeyWithSystem,
+    /// Put a key of the matrix into a cache's key.
+    KeyWithAxis {
+        /// Its name.
+        axis: &'a str,
+    },
+    /// Let an older cache do where the key is another one each time.
+    CacheFallback {
+        /// The key.
+        key: &'a Text,
+    },
 }
 
 /// The mend for what is to be done, in the words of the pipeline's format.

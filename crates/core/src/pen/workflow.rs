@@ -3,7 +3,7 @@
 use super::{Ask, line_after};
 use crate::case::Case;
 use crate::finding::{Edit, Mend};
-use crate::model::Work;
+use crate::model::{Text, Work};
 
 pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
     let job = |job: &usize| case.job_name(*job);
@@ -19,8 +19,21 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
         Ask::OwnProposalsOnly => "let this step run only for pull requests from this repository: if: \
                                   github.event.pull_request.head.repo.fork == false"
             .to_owned(),
+        Ask::KeyOfLockfile => "put the lockfile's hash into the key, as in ${{ hashFiles('package-lock.json') }}".to_owned(),
+        Ask::KeyWithSystem => "put ${{ runner.os }} into the key".to_owned(),
+        Ask::KeyWithAxis { axis } => format!("put ${{{{ matrix.{axis} }}}} into the key"),
+        Ask::CacheFallback { key } => return fallback(case, key),
         Ask::SaveCache => "let one job save it too, with the same path and key".to_owned(),
     })
+}
+
+/// Adds the beginning of a key as what will do as well.
+fn fallback(case: &Case<'_>, key: &Text) -> Mend {
+    let beginning = key.value.split("${{").next().unwrap_or_default();
+    match line_after(case, key, &format!("restore-keys: {beginning}")) {
+        Some(edit) if !beginning.is_empty() => Mend::certain(format!("add restore-keys: {beginning}"), [edit]),
+        _ => Mend::by_hand("add restore-keys with the beginning of the key, or put the lockfile's hash into it"),
+    }
 }
 
 /// Asks the checkout of a step for submodules.

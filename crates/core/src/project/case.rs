@@ -183,6 +183,27 @@ impl<'a> Case<'a> {
         self.reads.iter().filter(|read| read.read == Read::Secret)
     }
 
+    /// What one text reads. A text of an action that a step runs is looked up there.
+    pub fn reads_of(&self, text: &Text) -> Vec<&ReadAt> {
+        let own = |reads: &'a [ReadAt]| reads.iter().filter(|read| read.text_at == text.at).collect::<Vec<_>>();
+        let found = own(self.reads);
+        if !found.is_empty() || text.at.file == self.pipeline.file {
+            return found;
+        }
+        self.project.reads_in(text.at.file).map(own).unwrap_or_default()
+    }
+
+    /// The key of the job's matrix that a value reads, with its values, when it reads one.
+    pub fn axis_in(&self, job: usize, text: &Text) -> Option<&'a (Text, Vec<Text>)> {
+        let matrix = self.pipeline.jobs[job].matrix.as_ref()?;
+        let inside = |read: &&ReadAt| {
+            let (read, text) = (read.at, text.at);
+            read.file == text.file && text.span.start <= read.span.start && read.span.end <= text.span.end
+        };
+        let read = self.reads.iter().filter(|read| read.read == Read::Axis && read.job == Some(job)).find(inside)?;
+        matrix.axes.iter().find(|(name, _)| name.value.eq_ignore_ascii_case(&read.name))
+    }
+
     /// The secret that a value is, when it is one and nothing else.
     pub fn only_secret(&self, text: &Text) -> Option<&'a ReadAt> {
         self.secrets().find(|read| read.is_all_of(text))

@@ -14,7 +14,7 @@ use std::collections::{HashMap, HashSet};
 use std::sync::OnceLock;
 
 pub use columns::columns;
-pub use reads::{Read, ReadAt, ReadIn};
+pub use reads::{Read, ReadAt, ReadIn, RunFact};
 
 use self::case::Case;
 use self::index::Index;
@@ -227,6 +227,12 @@ impl<'a> Project<'a> {
             }
             _ => None,
         })
+    }
+
+    /// What the pipeline of a file reads.
+    pub(crate) fn reads_in(&self, file: FileId) -> Option<&[ReadAt]> {
+        let index = self.prepared.iter().position(|one| one.pipeline.file == file)?;
+        Some(&self.worked(index).reads)
     }
 
     /// The path of a pipeline's file.

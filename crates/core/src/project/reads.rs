@@ -29,11 +29,51 @@ pub enum Read {
     /// A variable that the pipeline sets.
     Variable,
     /// What the run knows of itself.
-    Run,
+    Run(RunFact),
+    /// A key of the job's matrix.
+    Axis,
+    /// What another step or job gives.
+    Output,
     /// A variable that the forge used to set, and no longer does.
     Gone,
     /// Anything else, or nobody can tell.
     Unknown,
+}
+
+/// What a run knows of itself, as far as rules ask.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum RunFact {
+    /// The commit, or anything else that is another one for each push.
+    Commit,
+    /// The run, or anything else that is another one for each run.
+    Run,
+    /// The branch or tag.
+    Ref,
+    /// The system that the job runs on.
+    Os,
+    /// The job or the pipeline by its name: the same in every run.
+    Job,
+    /// Anything else.
+    Other,
+}
+
+impl RunFact {
+    /// The fact of a word of the catalog.
+    fn of(word: &str) -> Self {
+        match word {
+            "commit" => Self::Commit,
+            "run" => Self::Run,
+            "ref" => Self::Ref,
+            "os" => Self::Os,
+            "job" => Self::Job,
+            _ => Self::Other,
+        }
+    }
+
+    /// It is never the same twice.
+    pub fn is_new_each_time(self) -> bool {
+        matches!(self, Self::Commit | Self::Run)
+    }
 }
 
 /// Where a read stands.
@@ -211,7 +251,9 @@ impl<'p> Reader<'p> {
                 "secrets" => Read::Secret,
                 "vars" => Read::ForgeVariable,
                 "github" | "gitea" | "forgejo" if name.eq_ignore_ascii_case("token") => Read::OwnToken,
-                "github" | "gitea" | "forgejo" | "runner" | "job" => Read::Run,
+                "github" | "gitea" | "forgejo" | "runner" | "job" => Read::Run(self.fact(&format!("{context}.{name}"))),
+                "matrix" => Read::Axis,
+                "steps" | "needs" => Read::Output,
                 "env" => Read::Variable,
                 _ => Read::Unknown,
             };
@@ -242,6 +284,10 @@ impl<'p> Reader<'p> {
         if self.run.own_tokens.iter().any(|own| own == name) {
             return Read::OwnToken;
         }
+        let axes = spot.job.and_then(|job| self.pipeline.jobs[job].matrix.as_ref());
+        if axes.is_some_and(|matrix| matrix.names.iter().any(|axis| axis.value == name)) {
+            return Read::Axis;
+        }
         if self.set.contains(name) {
             return Read::Variable;
         }
@@ -249,7 +295,7 @@ impl<'p> Reader<'p> {
             return if self.anything { Read::Unknown } else { Read::Gone };
         }
         if self.run.own_starts.iter().any(|start| name.starts_with(start.as_str())) {
-            return Read::Run;
+            return Read::Run(self.fact(name));
         }
         if has(&forge.secrets) || of_environments() {
             return Read::Secret;
@@ -267,6 +313,13 @@ impl<'p> Reader<'p> {
         let shouted =
             name.len() > 1 && name.bytes().all(|byte| byte.is_ascii_uppercase() || byte.is_ascii_digit() || byte == b'_');
         if declared && shouted && !optional && !self.anything && !of_machine { Read::Unheld } else { Read::Unknown }
+    }
+}
+
+impl Reader<'_> {
+    fn fact(&self, name: &str) -> RunFact {
+        let found = self.run.facts.iter().find(|(known, _)| known.eq_ignore_ascii_case(name));
+        found.map_or(RunFact::Other, |(_, word)| RunFact::of(word))
     }
 }
 

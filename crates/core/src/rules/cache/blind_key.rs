@@ -1,7 +1,6 @@
 //! A cache of packages whose key does not look at the lockfile.
 
 use crate::case::Case;
-use crate::expression::ExprKind;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
 use crate::rules::Rule;
@@ -35,30 +34,16 @@ pub const RULE: Rule = Rule {
 fn check(case: &Case<'_>, out: &mut Findings) {
     let lockfiles: Vec<&str> =
         knowledge::managers().manager.iter().flat_map(|manager| manager.lockfiles.iter().map(String::as_str)).collect();
+    let mut spoken = Vec::new();
     for cache in restored(case).into_iter().filter(|cache| holds_packages(cache.paths)) {
-        for hole in cache.key.holes() {
-            let Ok(inside) = &hole.inside else { continue };
-            inside.walk(&mut |part| {
-                let ExprKind::Call(name, arguments) = &part.kind else { return };
-                let texts: Option<Vec<&str>> = arguments
-                    .iter()
-                    .map(|argument| match &argument.kind {
-                        ExprKind::Text(text) => Some(text.as_str()),
-                        _ => None,
-                    })
-                    .collect();
-                let Some(texts) = texts.filter(|_| name.eq_ignore_ascii_case("hashFiles")) else { return };
-                let only_lists = texts.iter().all(|text| text.rsplit('/').next() == Some("package.json"));
-                if only_lists && !texts.is_empty() && !lockfiles.iter().any(|file| texts.iter().any(|text| text.ends_with(file)))
-                {
-                    out.add(cache.key.place(part.range.clone()), "this key looks at package.json, and not at the lockfile")
-                        .witness(
-                            WitnessSource::Catalog,
-                            format!("which packages are installed stands in {}", lockfiles.join(", ")),
-                        )
-                        .mend(Mend::by_hand("hash the lockfile instead"));
-                }
-            });
+        for hash in cache.hashes {
+            let Some(patterns) = hash.patterns.as_ref().filter(|_| !spoken.contains(&hash.at)) else { continue };
+            if patterns.iter().all(|pattern| pattern.rsplit('/').next() == Some("package.json")) {
+                spoken.push(hash.at);
+                out.add(hash.at, "this key looks at package.json, and not at the lockfile")
+                    .witness(WitnessSource::Catalog, format!("which packages are installed stands in {}", lockfiles.join(", ")))
+                    .mend(Mend::by_hand("hash the lockfile instead"));
+            }
         }
     }
 }

@@ -1,8 +1,9 @@
 //! One folder cached twice.
 
 use crate::case::{Case, at};
-use crate::effects::Effect;
+use crate::effects::{Effect, UploadPath};
 use crate::finding::{Findings, Mend, Severity};
+use crate::knowledge;
 use crate::rules::Rule;
 
 use super::restored;
@@ -35,18 +36,14 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    const STORES: [(&str, &[&str]); 4] = [
-        ("npm", &["~/.npm"]),
-        ("yarn", &["~/.cache/yarn", "~/.yarn"]),
-        ("pnpm", &["~/.pnpm-store", "~/.local/share/pnpm/store"]),
-        ("pip", &["~/.cache/pip"]),
-    ];
     for cache in restored(case) {
         for (_, effect) in case.effects.of_job(cache.job) {
             let Effect::SetUp { cache: Some(own), .. } = &effect.effect else { continue };
-            let stores =
-                STORES.iter().find(|(manager, _)| own.known() == Some(manager)).map(|(_, stores)| *stores).unwrap_or_default();
-            if let Some(path) = cache.paths.iter().find(|path| stores.contains(&path.written.trim_end_matches('/'))) {
+            let stores = own.known().and_then(|manager| knowledge::managers().stores.get(manager));
+            let is_store = |path: &&UploadPath| {
+                stores.is_some_and(|stores| stores.iter().any(|store| store == path.written.trim_end_matches('/')))
+            };
+            if let Some(path) = cache.paths.iter().find(is_store) {
                 out.add(path.at, format!("`{}` is cached already by the step that sets up the runtime", path.written))
                     .witness(at(own.at), format!("this caches the downloads of {}", own.value))
                     .mend(Mend::by_hand("remove one of the two"));

@@ -1,7 +1,8 @@
 //! A key made of files that are not there.
 
 use crate::case::Case;
-use crate::expression::ExprKind;
+use crate::effects::{Effect, HashOf};
+use crate::facts::FileList;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed};
 use crate::knowledge;
 use crate::rules::{Need, Rule};
@@ -62,10 +63,10 @@ x.txt
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(files) = case.facts.files.known() else { return };
-    named_files(case, files, out);
+    let mut spoken = Vec::new();
     for cache in restored(case) {
+        // What the format does by itself comes before all steps.
         let made = case.effects.of_job(cache.job).any(|(step, effect)| {
-            use crate::effects::Effect;
             step < cache.step
                 && !matches!(
                     effect.effect,
@@ -75,62 +76,32 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         if made || !case.has_own_root(cache.job, cache.step) {
             continue;
         }
-        for hole in cache.key.holes() {
-            let Ok(inside) = &hole.inside else { continue };
-            inside.walk(&mut |part| {
-                let ExprKind::Call(name, arguments) = &part.kind else { return };
-                if !name.eq_ignore_ascii_case("hashFiles") || arguments.is_empty() {
-                    return;
-                }
-                let patterns: Option<Vec<&str>> = arguments
-                    .iter()
-                    .map(|argument| match &argument.kind {
-                        ExprKind::Text(text) if !text.starts_with(['/', '~', '!']) && !text.contains('\n') => {
-                            Some(text.trim_start_matches("./"))
-                        }
-                        _ => None,
-                    })
-                    .collect();
-                let Some(patterns) = patterns else { return };
-                let globs: Option<Vec<globset::GlobMatcher>> = patterns
-                    .iter()
-                    .map(|pattern| {
-                        globset::GlobBuilder::new(pattern).literal_separator(true).build().ok().map(|glob| glob.compile_matcher())
-                    })
-                    .collect();
-                let Some(globs) = globs else { return };
-                if files.iter().any(|path| globs.iter().any(|glob| glob.is_match(path))) {
-                    return;
-                }
-                speak(case, cache.key.place(part.range.clone()), &patterns, out);
-            });
-        }
-    }
-}
-
-/// Files that the format makes the key of by itself.
-fn named_files(case: &Case<'_>, files: &crate::facts::FileList, out: &mut Findings) {
-    use crate::model::{Given, Work};
-    let mut spoken = Vec::new();
-    for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
-        let Work::Given(given) = &step.work else { continue };
-        for names in given.iter().filter_map(|one| if let Given::Cache { files, .. } = one { Some(files) } else { None }) {
-            let Some(first) = names.first() else { continue };
-            let plain = names.iter().all(|name| !name.value.contains(['$', '*', '?', '[']));
-            let there = names.iter().any(|name| files.has(name.value.trim_start_matches("./")));
-            if plain && !there && !spoken.contains(&first.at) {
-                spoken.push(first.at);
-                let patterns: Vec<&str> = names.iter().map(|name| name.value.as_str()).collect();
-                speak(case, first.inner(), &patterns, out);
+        for hash in cache.hashes.iter().filter(|hash| is_empty(hash, files)) {
+            if !spoken.contains(&hash.at) {
+                spoken.push(hash.at);
+                speak(case, hash, out);
             }
         }
     }
 }
 
-fn speak(case: &Case<'_>, place: crate::text::Place, patterns: &[&str], out: &mut Findings) {
+/// No file fits; patterns that are not understood, or lead out of the repository, may fit any.
+fn is_empty(hash: &HashOf, files: &FileList) -> bool {
+    let Some(patterns) = &hash.patterns else { return false };
+    let glob = |pattern: &String| {
+        let inside = !pattern.starts_with(['/', '~', '!']) && !pattern.contains(['\n', '$']);
+        let name = Some(pattern.trim_start_matches("./")).filter(|_| inside)?;
+        globset::GlobBuilder::new(name).literal_separator(true).build().ok().map(|glob| glob.compile_matcher())
+    };
+    let globs: Option<Vec<globset::GlobMatcher>> = patterns.iter().map(glob).collect();
+    globs.is_some_and(|globs| !files.iter().any(|path| globs.iter().any(|glob| glob.is_match(path))))
+}
+
+fn speak(case: &Case<'_>, hash: &HashOf, out: &mut Findings) {
+    let patterns = hash.patterns.as_deref().unwrap_or_default();
     let files = case.facts.files.known();
     let wanted: Vec<String> = patterns.iter().map(|pattern| format!("`{pattern}`")).collect();
-    let finding = out.add(place, "this part of the key is always empty, so the cache is never renewed");
+    let finding = out.add(hash.at, "this part of the key is always empty, so the cache is never renewed");
     finding.witness(WitnessSource::Files, format!("no file fits {}", listed(&wanted)));
     let locks: Vec<&str> = files
         .into_iter()
@@ -145,8 +116,8 @@ fn speak(case: &Case<'_>, place: crate::text::Place, patterns: &[&str], out: &mu
         .collect();
     finding.mend(match locks.as_slice() {
         [only] => {
-            let text = if case.sources.slice(place).contains('(') { format!("hashFiles('{only}')") } else { (*only).to_owned() };
-            Mend::certain(format!("write {text}"), [Edit::replace(place, text)])
+            let text = hash.spelled.replace("FILE", only);
+            Mend::certain(format!("write {text}"), [Edit::replace(hash.at, text)])
         }
         _ => Mend::by_hand("name the lockfile by its path from the repository's root"),
     });

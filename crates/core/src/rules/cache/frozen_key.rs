@@ -1,11 +1,13 @@
 //! A cache whose key never changes.
 
 use crate::case::Case;
-use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::finding::{Findings, Severity, WitnessSource};
 use crate::knowledge;
+use crate::pen::{self, Ask};
+use crate::project::{Read, RunFact};
 use crate::rules::Rule;
 
-use super::{parts_of, restored};
+use super::restored;
 
 pub const RULE: Rule = Rule {
     id: "cache.frozen-key",
@@ -56,18 +58,16 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if knowledge::run_of(case.pipeline.dialect).renews_caches {
         return;
     }
-    for cache in restored(case) {
-        let Some(parts) = parts_of(cache.key) else { continue };
-        let steady = parts
-            .iter()
-            .all(|part| matches!(part.as_str(), "runner.os" | "runner.arch" | "runner" | "github.workflow" | "github.job"));
+    for cache in restored(case).into_iter().filter(|cache| cache.hashes.is_empty() && cache.saves != Some(false)) {
+        let (Some(key), Some(reads)) = (cache.key, cache.reads(case)) else { continue };
+        let steady = reads.iter().all(|read| matches!(read.read, Read::Run(RunFact::Os | RunFact::Job)));
         // A version in the name is renewed by hand.
         let versioned =
-            cache.key.value.split(|c: char| !c.is_ascii_digit() && c != '.').any(|word| word.contains('.') && word.len() > 2);
+            key.value.split(|c: char| !c.is_ascii_digit() && c != '.').any(|word| word.contains('.') && word.len() > 2);
         if steady && !versioned && super::holds_packages(cache.paths) {
-            out.add(cache.key.inner(), "this cache is saved once and never renewed: its key stays the same for ever")
+            out.add(key.inner(), "this cache is saved once and never renewed: its key stays the same for ever")
                 .witness(WitnessSource::Catalog, "a cache is not written again while one of its key is there")
-                .mend(Mend::by_hand("put the lockfile's hash into the key, as in ${{ hashFiles('package-lock.json') }}"));
+                .mend(pen::write(case, &Ask::KeyOfLockfile));
         }
     }
 }

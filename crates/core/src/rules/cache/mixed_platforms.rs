@@ -1,10 +1,11 @@
 //! One cache for several operating systems.
 
 use crate::case::{Case, at};
-use crate::finding::{Findings, Mend, Severity};
+use crate::finding::{Findings, Severity};
+use crate::pen::{self, Ask};
 use crate::rules::Rule;
 
-use super::{parts_of, restored};
+use super::restored;
 
 pub const RULE: Rule = Rule {
     id: "cache.mixed-platforms",
@@ -55,33 +56,19 @@ pub const RULE: Rule = Rule {
 fn check(case: &Case<'_>, out: &mut Findings) {
     for cache in restored(case).into_iter().filter(|cache| super::holds_packages(cache.paths)) {
         let job = &case.pipeline.jobs[cache.job];
-        let Some((axis, values)) = job.runners.iter().find_map(|runner| {
-            let name = runner.value.trim().strip_prefix("${{")?.strip_suffix("}}")?.trim().strip_prefix("matrix.")?;
-            job.matrix.as_ref()?.axes.iter().find(|(axis, _)| axis.value == name)
-        }) else {
-            continue;
-        };
+        let Some((axis, values)) = job.runners.iter().find_map(|runner| case.axis_in(cache.job, runner)) else { continue };
         let mut systems: Vec<&str> = values.iter().map(|value| value.value.split('-').next().unwrap_or_default()).collect();
         systems.sort_unstable();
         systems.dedup();
-        let own = format!("matrix.{}", axis.value.to_ascii_lowercase());
-        let tells = parts_of(cache.key).is_none_or(|parts| {
-            parts.iter().any(|part| {
-                *part == own
-                    || part.starts_with("runner")
-                    || part.starts_with("env")
-                    || part.starts_with("steps")
-                    || part == "matrix"
-            })
-        });
+        let tells = cache.reads(case).is_none_or(|reads| reads.iter().any(|read| super::tells_apart(read, &axis.value)));
         if systems.len() > 1 && !tells {
             let Some(matrix) = &job.matrix else { continue };
             out.add(
-                cache.key.inner(),
+                cache.key_at(),
                 format!("{} share this cache, and packages built for one fail on the other", systems.join(" and ")),
             )
             .witness(at(matrix.at), "the job runs on each of them")
-            .mend(Mend::by_hand("put ${{ runner.os }} into the key"));
+            .mend(pen::write(case, &Ask::KeyWithSystem));
         }
     }
 }

@@ -3,9 +3,12 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity};
+use crate::pen::{self, Ask};
+use crate::project::{Read, RunFact};
 use crate::rules::Rule;
+use crate::text::Place;
 
-use super::{parts_of, restored};
+use super::{Restored, restored};
 
 pub const RULE: Rule = Rule {
     id: "cache.mixed-versions",
@@ -46,26 +49,61 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for cache in restored(case) {
-        let modules = cache.paths.iter().any(|path| path.written.trim_end_matches('/').ends_with("node_modules"));
-        let job = &case.pipeline.jobs[cache.job];
-        let Some(matrix) = job.matrix.as_ref().filter(|_| modules) else { continue };
-        let axis = case.effects.of_job(cache.job).find_map(|(_, effect)| match &effect.effect {
-            Effect::SetUp { version: Some(version), .. } => {
-                let name = version.value.trim().strip_prefix("${{")?.strip_suffix("}}")?.trim().strip_prefix("matrix.")?;
-                matrix.axes.iter().find(|(axis, values)| axis.value == name && values.len() > 1)
-            }
-            _ => None,
-        });
-        let Some((axis, _)) = axis else { continue };
-        let own = format!("matrix.{}", axis.value.to_ascii_lowercase());
-        let tells = parts_of(cache.key).is_none_or(|parts| {
-            parts.iter().any(|part| *part == own || part == "matrix" || part.starts_with("steps") || part.starts_with("env"))
-        });
-        if !tells {
-            out.add(cache.key.inner(), format!("all versions in `{}` share these installed packages", axis.value))
-                .witness(at(matrix.at), "the job runs with each of them")
-                .mend(Mend::by_hand(format!("put ${{{{ matrix.{} }}}} into the key", axis.value)));
-        }
+    let all = restored(case);
+    for cache in all.iter().filter(|cache| cache.paths.iter().any(super::holds_installed)) {
+        legs(case, cache, out);
     }
+    other_jobs(case, &all, out);
+}
+
+/// One job, once for each version.
+fn legs(case: &Case<'_>, cache: &Restored<'_>, out: &mut Findings) {
+    let Some(matrix) = &case.pipeline.jobs[cache.job].matrix else { return };
+    let axis = case.effects.of_job(cache.job).find_map(|(_, effect)| match &effect.effect {
+        Effect::SetUp { version: Some(version), .. } => case.axis_in(cache.job, version).filter(|(_, values)| values.len() > 1),
+        _ => None,
+    });
+    let Some((axis, _)) = axis else { return };
+    let tells = cache.reads(case).is_none_or(|reads| {
+        reads.iter().any(|read| read.read != Read::Run(RunFact::Os) && super::tells_apart(read, &axis.value))
+    });
+    if !tells {
+        out.add(cache.key_at(), format!("all versions in `{}` share these installed packages", axis.value))
+            .witness(at(matrix.at), "the job runs with each of them")
+            .mend(pen::write(case, &Ask::KeyWithAxis { axis: &axis.value }));
+    }
+}
+
+/// Two jobs with different runtimes that share the installed packages.
+fn other_jobs(case: &Case<'_>, all: &[Restored<'_>], out: &mut Findings) {
+    for (number, cache) in all.iter().enumerate().filter(|(_, cache)| cache.paths.iter().any(super::holds_installed)) {
+        let own_name = |reads: &Vec<&crate::project::ReadAt>| reads.iter().all(|read| read.read != Read::Run(RunFact::Job));
+        if !cache.reads(case).is_some_and(|reads| own_name(&reads)) {
+            continue;
+        }
+        let Some((tool, version, place)) = runtime(case, cache.job) else { continue };
+        let other = all[..number].iter().filter(|other| other.job != cache.job && other.shares_key(cache)).find_map(|other| {
+            let (other_tool, other_version, other_place) = runtime(case, other.job)?;
+            (other_tool == tool && other_version != version).then_some((other.job, other_version, other_place))
+        });
+        let Some((job, other_version, other_place)) = other else { continue };
+        let (id, other_id) = (case.job_name(cache.job), case.job_name(job));
+        out.add(
+            cache.key_at(),
+            format!("`{id}` with {tool} {version} and `{other_id}` with {tool} {other_version} share these installed packages"),
+        )
+        .witness(at(place), format!("`{id}` runs here"))
+        .witness(at(other_place), format!("`{other_id}` runs here"))
+        .mend(Mend::by_hand("give each of them a key of its own, or let both run with the same version"));
+    }
+}
+
+/// The runtime that a job is given, with the first number of its version.
+fn runtime<'c>(case: &'c Case<'_>, job: usize) -> Option<(&'c str, u32, Place)> {
+    case.effects.of_job(job).find_map(|(_, effect)| match &effect.effect {
+        Effect::SetUp { tool, version: Some(version), .. } => {
+            Some((tool.as_str(), version.value.split('.').next()?.parse().ok()?, version.at))
+        }
+        _ => None,
+    })
 }

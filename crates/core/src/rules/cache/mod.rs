@@ -16,13 +16,18 @@ pub(in crate::rules) mod restless_key;
 pub(in crate::rules) mod stale_site;
 pub(in crate::rules) mod strangers;
 pub(in crate::rules) mod too_late;
+pub(in crate::rules) mod too_many_files;
 pub(in crate::rules) mod wiped;
 pub(in crate::rules) mod wrong_folder;
 
 use crate::case::Case;
-use crate::effects::{Effect, EffectAt, UploadPath};
+use crate::effects::{Effect, EffectAt, HashOf, UploadPath};
+use crate::expression::{Expr, ExprKind};
+use crate::knowledge;
 use crate::model::Text;
+use crate::project::{Read, ReadAt, RunFact};
 use crate::rules::family;
+use crate::text::Place;
 
 family![
     absent_lockfile,
@@ -31,6 +36,7 @@ family![
     restless_key,
     blind_key,
     empty_hash,
+    too_many_files,
     too_late,
     wiped,
     no_prefix,
@@ -45,48 +51,82 @@ family![
     other_manager,
 ];
 
-/// A cache that a step brings back, and saves at the end of its job.
+/// A cache that a step brings back.
 struct Restored<'c> {
     job: usize,
     step: usize,
     at: &'c EffectAt,
-    key: &'c Text,
+    /// Nothing where files alone make the key.
+    key: Option<&'c Text>,
+    hashes: &'c [HashOf],
     paths: &'c [UploadPath],
     fallback: Option<&'c Text>,
+    /// It is also saved when the job has run; nothing when that is not known.
+    saves: Option<bool>,
 }
 
 fn restored<'c>(case: &'c Case<'_>) -> Vec<Restored<'c>> {
     let of = |(job, step, at): (usize, usize, &'c EffectAt)| match &at.effect {
-        Effect::RestoreCache { key: Some(key), paths, fallback, .. } => {
-            Some(Restored { job, step, at, key, paths, fallback: fallback.as_ref() })
+        Effect::RestoreCache { key, hashes, paths, fallback, saves, .. } if key.is_some() || !hashes.is_empty() => {
+            let (key, fallback) = (key.as_ref(), fallback.as_ref());
+            Some(Restored { job, step, at, key, hashes, paths, fallback, saves: *saves })
         }
         _ => None,
     };
     case.all_effects().filter_map(of).collect()
 }
 
-/// The dotted paths and functions that a key is made of, in lower case; nothing when a hole cannot be read.
-fn parts_of(key: &Text) -> Option<Vec<String>> {
-    let mut parts = Vec::new();
-    for hole in key.holes() {
-        hole.inside.as_ref().ok()?.walk(&mut |part| match &part.kind {
-            crate::expression::ExprKind::Call(name, _) => parts.push(format!("{}()", name.to_ascii_lowercase())),
-            _ => {
-                if let Some(path) = part.path() {
-                    parts.push(path.iter().map(|(word, _)| word.to_ascii_lowercase()).collect::<Vec<_>>().join("."));
-                }
-            }
-        });
+impl Restored<'_> {
+    /// Where the key is written.
+    fn key_at(&self) -> Place {
+        match (self.key, self.hashes) {
+            (Some(key), _) => key.inner(),
+            (None, [first, ..]) => first.at,
+            (None, []) => self.at.at,
+        }
     }
-    Some(parts)
+
+    /// What the key reads beside files; nothing when a part of it is not understood.
+    fn reads<'r>(&self, case: &'r Case<'_>) -> Option<Vec<&'r ReadAt>> {
+        let Some(key) = self.key else { return Some(Vec::new()) };
+        let understood = key.holes().iter().all(|hole| {
+            let plain = |expression: &Expr| match &expression.kind {
+                ExprKind::Call(name, _) => name.eq_ignore_ascii_case("hashFiles"),
+                _ => expression.path().is_some(),
+            };
+            hole.inside.as_ref().is_ok_and(plain)
+        });
+        understood.then(|| case.reads_of(key))
+    }
+
+    /// Runs share this cache with another one: the same key, made of the same files.
+    fn shares_key(&self, other: &Self) -> bool {
+        let text = |one: &Self| one.key.map(|key| key.value.clone());
+        let files = |one: &Self| one.hashes.iter().map(|hash| hash.patterns.clone()).collect::<Vec<_>>();
+        text(self) == text(other) && files(self) == files(other)
+    }
 }
 
-/// Whether one of the paths is a package manager's own folder or the installed packages.
+/// Whether one of the paths is a package manager's own store of downloads or the installed packages.
 fn holds_packages(paths: &[UploadPath]) -> bool {
     paths.iter().any(|path| {
         let written = path.written.trim_end_matches('/');
-        ["node_modules", ".npm", ".pnpm-store", ".yarn/cache", ".cache/yarn", ".bun/install/cache", ".cache/pip"]
-            .iter()
-            .any(|end| written.ends_with(end))
+        let is_store = |store: &String| written.ends_with(store.trim_start_matches("~/"));
+        holds_installed(path) || knowledge::managers().stores.values().flatten().any(is_store)
     })
+}
+
+/// Whether a path holds the installed packages themselves.
+fn holds_installed(path: &UploadPath) -> bool {
+    path.written.trim_end_matches('/').ends_with("node_modules")
+}
+
+/// Whether a part of a key is another one on each leg of a matrix, or may be.
+fn tells_apart(read: &ReadAt, axis: &str) -> bool {
+    match read.read {
+        Read::Axis => read.name.eq_ignore_ascii_case(axis),
+        Read::Run(fact) => fact == RunFact::Os,
+        Read::Variable | Read::Output | Read::Unknown => true,
+        _ => false,
+    }
 }

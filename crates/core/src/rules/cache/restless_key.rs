@@ -1,10 +1,12 @@
 //! A cache whose key is never the same twice.
 
 use crate::case::Case;
-use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::finding::{Findings, Severity, WitnessSource};
+use crate::pen::{self, Ask};
+use crate::project::Read;
 use crate::rules::Rule;
 
-use super::{parts_of, restored};
+use super::restored;
 
 pub const RULE: Rule = Rule {
     id: "cache.restless-key",
@@ -49,23 +51,13 @@ pub const RULE: Rule = Rule {
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let all = restored(case);
-    for cache in &all {
-        let shared = all.iter().filter(|other| other.key.value == cache.key.value).count() > 1;
-        let Some(parts) = parts_of(cache.key).filter(|_| cache.fallback.is_none() && !shared) else { continue };
-        let single = parts.iter().any(|part| matches!(part.as_str(), "github.sha" | "github.run_id" | "github.run_number"));
-        let only_restores = crate::effects::UsedAction::of(case.sources.slice(cache.at.at))
-            .is_some_and(|name| name.name.ends_with("/restore") || name.name.ends_with("/save"));
-        if !single || only_restores {
-            continue;
+    for cache in all.iter().filter(|cache| cache.fallback.is_none() && cache.saves == Some(true)) {
+        let shared = all.iter().filter(|other| other.shares_key(cache)).count() > 1;
+        let (Some(key), Some(reads), false) = (cache.key, cache.reads(case), shared) else { continue };
+        if reads.iter().any(|read| matches!(read.read, Read::Run(fact) if fact.is_new_each_time())) {
+            out.add(key.inner(), "this cache is saved by every run and found by none: its key is another one each time")
+                .witness(WitnessSource::Catalog, "the commit and the run's number are never the same twice")
+                .mend(pen::write(case, &Ask::CacheFallback { key }));
         }
-        let beginning = cache.key.value.split("${{").next().unwrap_or_default().to_owned();
-        let finding =
-            out.add(cache.key.inner(), "this cache is saved by every run and found by none: its key is another one each time");
-        finding.witness(WitnessSource::Catalog, "the commit and the run's number are never the same twice");
-        let title = format!("add restore-keys: {beginning}");
-        finding.mend(match crate::pen::line_after(case, cache.key, &format!("restore-keys: {beginning}")) {
-            Some(edit) if !beginning.is_empty() => Mend::certain(title, [edit]),
-            _ => Mend::by_hand("add restore-keys with the beginning of the key, or put the lockfile's hash into it"),
-        });
     }
 }

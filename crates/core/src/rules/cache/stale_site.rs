@@ -3,6 +3,7 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity};
+use crate::project::Read;
 use crate::rules::Rule;
 
 use super::restored;
@@ -56,8 +57,9 @@ index.html
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for cache in restored(case) {
-        let single = super::parts_of(cache.key)
-            .is_none_or(|parts| parts.iter().any(|part| matches!(part.as_str(), "github.sha" | "github.run_id")));
+        let single = cache
+            .reads(case)
+            .is_none_or(|reads| reads.iter().any(|read| matches!(read.read, Read::Run(fact) if fact.is_new_each_time())));
         if single {
             continue;
         }

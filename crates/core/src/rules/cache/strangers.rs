@@ -105,7 +105,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let other = case.project.case(index);
         for job in (0..other.pipeline.jobs.len()).filter(|job| runs_strangers_code::is_theirs(&other, *job)) {
             for theirs in restored(&other).iter().filter(|cache| cache.job == job) {
-                let Some(cache) = own.iter().find(|cache| cache.key.value == theirs.key.value) else { continue };
+                let Some(cache) = own.iter().find(|cache| cache.shares_key(theirs)) else { continue };
                 out.add(cache.at.at, "this publish brings back a cache that anybody's pull request can write")
                     .witness(at(theirs.at.at), format!("`{}` saves it after it ran a stranger's code", other.job_name(job)))
                     .mend(Mend::by_hand("give the publish a key of its own, or leave the cache out of the other run"));

@@ -48,8 +48,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         };
         let mut before = case.effects.of_job(cache.job).filter(|(step, _)| *step < cache.step).filter(installs);
         let after = case.effects.of_job(cache.job).filter(|(step, _)| *step > cache.step).any(|pair| installs(&pair));
-        let saves = case.sources.slice(cache.at.at).contains("/save");
-        if let (Some((_, install)), false) = (before.next(), after || saves) {
+        if let (Some((_, install)), false) = (before.next(), after) {
             out.add(cache.at.at, "this cache comes after the packages are installed, and saves nothing")
                 .witness(at(install.at), "they are installed here")
                 .mend(Mend::by_hand("move the cache before the installation"));
