@@ -4,8 +4,8 @@ use crate::case::{Case, Published};
 use crate::effects::{Effect, EffectAt};
 use crate::finding::{Finding, Severity};
 use crate::knowledge;
-use crate::project::Project;
-use crate::rehearsal::Answer;
+use crate::project::{Project, columns};
+use crate::rehearsal::{Answer, Occasion};
 use crate::text::Place;
 use crate::trail::Standing;
 
@@ -90,10 +90,11 @@ pub struct Way {
 
 /// Every way to a published site, file by file.
 pub fn ways(project: &Project<'_>) -> Vec<Way> {
-    (0..project.prepared.len()).flat_map(|index| ways_of(project, index)).collect()
+    let occasions = columns(project);
+    (0..project.prepared.len()).flat_map(|index| ways_of(project, index, &occasions)).collect()
 }
 
-fn ways_of(project: &Project<'_>, index: usize) -> Vec<Way> {
+fn ways_of(project: &Project<'_>, index: usize, occasions: &[Occasion]) -> Vec<Way> {
     let case = project.case(index);
     let published = case.publishes();
     if published.is_empty() {
@@ -108,12 +109,12 @@ fn ways_of(project: &Project<'_>, index: usize) -> Vec<Way> {
             continue;
         }
         done.push(one.job);
-        found.push(way(&case, &one, &errors));
+        found.push(way(&case, &one, &errors, occasions));
     }
     found
 }
 
-fn way(case: &Case<'_>, published: &Published<'_>, errors: &[Finding]) -> Way {
+fn way(case: &Case<'_>, published: &Published<'_>, errors: &[Finding], occasions: &[Occasion]) -> Way {
     let mut jobs = case.pipeline.upstream(published.job);
     // A job that hands on what this one takes belongs to the way, even when nothing makes this one wait for it.
     jobs.extend(hands_to(case, published.job, &jobs));
@@ -128,10 +129,11 @@ fn way(case: &Case<'_>, published: &Published<'_>, errors: &[Finding]) -> Way {
     let mut legs: Vec<Leg> = jobs.iter().map(|job| leg(case, *job, &jobs, errors)).collect();
     legs.retain(|leg| !leg.stops.is_empty());
     legs.sort_by_key(|leg| leg.wave);
-    let events = case
-        .played()
-        .filter(|(_, rehearsal)| case.happens(published, rehearsal) > Answer::No)
-        .map(|(occasion, _)| occasion.told());
+    let happens = |occasion: &&Occasion| {
+        let outcome = case.project.outcome(case.index, occasion);
+        outcome.is_some_and(|outcome| case.happens(published, outcome) > Answer::No)
+    };
+    let events = occasions.iter().filter(happens).map(Occasion::told);
     let in_steps = |finding: &&Finding| {
         case.pipeline.jobs.iter().any(|job| {
             job.body.span.start <= finding.at.span.start

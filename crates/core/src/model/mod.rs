@@ -444,9 +444,8 @@ impl Given {
     pub fn texts(&self) -> Vec<&Text> {
         match self {
             Self::Checkout { submodules, .. } => submodules.iter().collect(),
-            Self::Image(image) => vec![image],
-            // A job's name, which is no value.
-            Self::Fetch { .. } => Vec::new(),
+            // The job's own container, and a job's name, which is no value.
+            Self::Image(_) | Self::Fetch { .. } => Vec::new(),
             Self::Cache { key, files, paths, .. } => key.iter().chain(files).chain(paths).collect(),
             Self::HandOn { paths, .. } => paths.iter().collect(),
             Self::Publish { folder, .. } => vec![folder],

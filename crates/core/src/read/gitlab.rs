@@ -234,7 +234,7 @@ impl Reader<'_, '_> {
 
     fn matrix(&self, item: &Item) -> Option<Matrix> {
         let at = self.documents.at(item);
-        let empty = Matrix { at, axes: Vec::new(), dynamic: true, names: Vec::new(), open: true, legs: None };
+        let empty = Matrix { at, axes: Vec::new(), dynamic: true, names: Vec::new(), open: false, legs: None };
         if let Some(count) = self.documents.text(item) {
             return Some(Matrix { legs: count.value.parse().ok(), ..empty });
         }
@@ -243,7 +243,18 @@ impl Reader<'_, '_> {
             let sizes = self.documents.pairs(row).into_iter().map(|(_, values)| self.documents.texts(&values).len().max(1));
             sizes.fold(1_usize, usize::saturating_mul)
         });
-        Some(Matrix { legs: Some(legs.fold(0, usize::saturating_add)), ..empty })
+        let mut found = Matrix { legs: Some(legs.fold(0, usize::saturating_add)), ..empty };
+        for (name, values) in rows.iter().flat_map(|row| self.documents.pairs(row)) {
+            let values = self.documents.texts(&values);
+            match found.axes.iter_mut().find(|(known, _)| known.value == name.value) {
+                Some((_, known)) => known.extend(values),
+                None => {
+                    found.names.push(name.clone());
+                    found.axes.push((name, values));
+                }
+            }
+        }
+        Some(found)
     }
 
     fn steps(&self, map: &Map, id: &Text, image: Option<&Text>, torn: bool) -> Vec<Step> {

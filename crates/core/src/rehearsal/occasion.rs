@@ -69,7 +69,12 @@ impl Occasion {
 
     /// In plain words, as what follows "on".
     pub fn told(&self) -> String {
-        let name = self.name.as_deref().unwrap_or("a branch");
+        let name = match self.name.as_deref() {
+            None => "a branch",
+            Some(OTHER_BRANCH) => "any other branch",
+            Some(OTHER_TAG) => return "any other tag".into(),
+            Some(name) => name,
+        };
         match self.kind {
             OccasionKind::Push => format!("a push to {name}"),
             OccasionKind::Tag => format!("the tag {name}"),

@@ -371,22 +371,22 @@ impl Scan<'_> {
             match byte {
                 b' ' | b'\t' | b'\n' | b'\r' | b';' | b'|' | b'&' | b')' => break,
                 b'<' | b'>' if self.peek(1) == Some(b'(') => {
-                    self.at += 1;
-                    word.dynamic = true;
-                    self.balanced(b'(', b')');
+                    self.as_written(&mut word, |scan| {
+                        scan.at += 1;
+                        scan.balanced(b'(', b')');
+                    });
                 }
                 b'(' if self.at > start && matches!(self.bytes[self.at - 1], b'@' | b'!' | b'+' | b'?' | b'*') => {
                     word.glob = true;
+                    let start = self.at;
                     self.balanced(b'(', b')');
+                    word.text.push_str(&self.source[start..self.at]);
                 }
                 b'<' | b'>' | b'(' => break,
                 b'\\' => self.escape(&mut word),
                 b'\'' => self.single_quoted(&mut word),
                 b'"' => self.double_quoted(&mut word),
-                b'`' => {
-                    word.dynamic = true;
-                    self.until_backtick();
-                }
+                b'`' => self.as_written(&mut word, Self::until_backtick),
                 b'$' => self.dollar(&mut word, false),
                 _ => {
                     word.glob |= matches!(byte, b'*' | b'?' | b'[');
@@ -395,10 +395,15 @@ impl Scan<'_> {
             }
         }
         word.range = start..self.at;
-        if word.dynamic {
-            self.source[word.range.clone()].clone_into(&mut word.text);
-        }
         word
+    }
+
+    /// Takes what `read` passes over into the word as it is written: its value is only known when it runs.
+    fn as_written(&mut self, word: &mut Word, read: impl FnOnce(&mut Self)) {
+        let start = self.at;
+        read(self);
+        word.dynamic = true;
+        word.text.push_str(&self.source[start..self.at]);
     }
 
     fn push_char(&mut self, word: &mut Word) {
@@ -445,10 +450,7 @@ impl Scan<'_> {
                     return;
                 }
                 b'\\' if matches!(self.peek(1), Some(b'"' | b'\\' | b'$' | b'`' | b'\n')) => self.escape(word),
-                b'`' => {
-                    word.dynamic = true;
-                    self.until_backtick();
-                }
+                b'`' => self.as_written(word, Self::until_backtick),
                 b'$' => self.dollar(word, true),
                 _ => self.push_char(word),
             }
@@ -456,47 +458,45 @@ impl Scan<'_> {
         self.script.torn = true;
     }
 
+    /// A hole, a variable or a substitution; a dollar by itself is a letter.
     fn dollar(&mut self, word: &mut Word, quoted: bool) {
-        let rest = &self.source[self.at..];
-        if rest.starts_with("${{") {
-            word.dynamic = true;
-            match rest.find("}}") {
-                Some(index) => self.at += index + 2,
-                None => {
-                    self.script.torn = true;
-                    self.at = self.bytes.len();
-                }
-            }
-            return;
-        }
         match self.peek(1) {
-            Some(b'(') => {
-                word.dynamic = true;
-                self.at += 1;
-                self.balanced(b'(', b')');
-            }
-            Some(b'{') => {
-                word.dynamic = true;
-                self.at += 1;
-                self.balanced(b'{', b'}');
-            }
-            Some(b'\'') if !quoted => {
-                self.at += 1;
-                word.dynamic = true;
-                self.balanced_ansi();
-            }
+            _ if self.source[self.at..].starts_with("${{") => self.as_written(word, Self::hole),
+            Some(b'(') => self.as_written(word, |scan| {
+                scan.at += 1;
+                scan.balanced(b'(', b')');
+            }),
+            Some(b'{') => self.as_written(word, |scan| {
+                scan.at += 1;
+                scan.balanced(b'{', b'}');
+            }),
+            Some(b'\'') if !quoted => self.as_written(word, |scan| {
+                scan.at += 1;
+                scan.balanced_ansi();
+            }),
             Some(byte)
                 if byte.is_ascii_alphanumeric() || matches!(byte, b'_' | b'@' | b'*' | b'#' | b'?' | b'$' | b'!' | b'-') =>
             {
-                word.dynamic = true;
-                self.at += 2;
-                while byte.is_ascii_alphabetic() | (byte == b'_')
-                    && self.peek(0).is_some_and(|b| b.is_ascii_alphanumeric() || b == b'_')
-                {
-                    self.at += 1;
-                }
+                self.as_written(word, |scan| {
+                    scan.at += 2;
+                    while byte.is_ascii_alphabetic() | (byte == b'_')
+                        && scan.peek(0).is_some_and(|b| b.is_ascii_alphanumeric() || b == b'_')
+                    {
+                        scan.at += 1;
+                    }
+                });
             }
             _ => self.push_char(word),
+        }
+    }
+
+    fn hole(&mut self) {
+        match self.source[self.at..].find("}}") {
+            Some(index) => self.at += index + 2,
+            None => {
+                self.script.torn = true;
+                self.at = self.bytes.len();
+            }
         }
     }
 

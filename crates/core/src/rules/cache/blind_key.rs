@@ -14,12 +14,26 @@ pub const RULE: Rule = Rule {
     why: "Which packages are installed stands in the lockfile. A key made of other files brings back the old packages after an \
           update, or throws them away without need.",
     needs: &[],
-    bad: &[r#"
+    bad: &[
+        r#"
 == steps
       - uses: actions/cache@v4
         with: {path: node_modules, key: "modules-${{ «hashFiles('package.json')» }}"}
-"#],
-    good: &[r#"
+"#,
+        r"
+== gitlab
+build:
+  cache:
+    key:
+      files: [«package.json»]
+    paths: [node_modules/]
+  script:
+    - npm ci
+    - npm run build
+",
+    ],
+    good: &[
+        r#"
 == steps
       - uses: actions/cache@v4
         with: {path: node_modules, key: "modules-${{ hashFiles('**/package-lock.json', 'patches/**') }}"}
@@ -27,7 +41,19 @@ pub const RULE: Rule = Rule {
         with: {path: .cache, key: "x-${{ hashFiles('src/**') }}"}
       - uses: actions/cache@v4
         with: {path: node_modules, key: "x-${{ hashFiles('**') }}"}
-"#],
+"#,
+        r"
+== gitlab
+build:
+  cache:
+    key:
+      files: [package.json, package-lock.json]
+    paths: [node_modules/]
+  script:
+    - npm ci
+    - npm run build
+",
+    ],
     check,
 };
 

@@ -17,7 +17,8 @@ pub const RULE: Rule = Rule {
     why: "Installed packages may hold parts that were built for one version of the runtime. Brought back under another they \
           fail, or are built anew each time.",
     needs: &[],
-    bad: &[r#"
+    bad: &[
+        r#"
 == jobs
   a:
     strategy:
@@ -29,8 +30,41 @@ pub const RULE: Rule = Rule {
         with: {node-version: '${{ matrix.node }}'}
       - uses: actions/cache@v4
         with: {path: node_modules, key: "«m-${{ hashFiles('package-lock.json') }}»"}
-"#],
-    good: &[r#"
+"#,
+        r"
+== gitlab
+lint:
+  image: node:‹20›
+  cache: &modules
+    key: «modules»
+    paths: [node_modules/]
+  script:
+    - npm ci
+    - npm run lint
+build:
+  image: node:‹22›
+  cache: *modules
+  script:
+    - npm ci
+    - npm run build
+",
+        r#"
+== gitlab
+test:
+  image: node:$NODE
+  parallel:
+    ‹matrix:
+      - NODE: ["20", "22"]›
+  cache:
+    key: «modules»
+    paths: [node_modules/]
+  script:
+    - npm ci
+    - npm test
+"#,
+    ],
+    good: &[
+        r#"
 == jobs
   a:
     strategy:
@@ -44,7 +78,36 @@ pub const RULE: Rule = Rule {
         with: {path: node_modules, key: "m-${{ matrix.node }}-${{ hashFiles('package-lock.json') }}"}
       - uses: actions/cache@v4
         with: {path: ~/.npm, key: "m-${{ hashFiles('package-lock.json') }}"}
-"#],
+"#,
+        r#"
+== gitlab
+lint:
+  image: node:20
+  cache: &modules
+    key: modules-$CI_JOB_NAME
+    paths: [node_modules/]
+  script:
+    - npm ci
+    - npm run lint
+build:
+  image: node:22
+  cache: *modules
+  script:
+    - npm ci
+    - npm run build
+test:
+  image: node:$NODE
+  parallel:
+    matrix:
+      - NODE: ["20", "22"]
+  cache:
+    key: modules-$NODE
+    paths: [node_modules/]
+  script:
+    - npm ci
+    - npm test
+"#,
+    ],
     check,
 };
 

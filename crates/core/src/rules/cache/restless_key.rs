@@ -15,13 +15,25 @@ pub const RULE: Rule = Rule {
     why: "With the commit or the run's number in its key, a cache is saved every time and never found: each run packs it up for \
           nothing. A fallback, the beginning of the key, would find the one before.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == steps
       - uses: actions/cache@v4
         with:
           path: ~/.npm
           key: «npm-${{ github.sha }}»
-"],
+",
+        r"
+== gitlab
+build:
+  cache:
+    key: «npm-$CI_COMMIT_SHA»
+    paths: [.npm/]
+  script:
+    - npm ci --cache .npm
+    - npm run build
+",
+    ],
     good: &[
         r"
 == steps
@@ -44,6 +56,21 @@ pub const RULE: Rule = Rule {
     steps:
       - uses: actions/cache@v4
         with: {path: dist, key: 'site-${{ github.sha }}'}
+",
+        r"
+== gitlab
+.npm: &npm
+  key: npm-$CI_COMMIT_SHA
+  paths: [node_modules/]
+install:
+  stage: .pre
+  cache: *npm
+  script:
+    - npm ci
+build:
+  cache: *npm
+  script:
+    - npm run build
 ",
     ],
     check,

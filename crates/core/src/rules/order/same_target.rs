@@ -36,6 +36,21 @@ a:
 b:
   script: [«rsync -a two/ pier@tarnsay.example:/www»]
 ",
+        r#"
+== git
+main default
+== dulk.toml
+[forge]
+secrets = []
+variables = ["LIVE_HOST"]
+== gitlab
+first:
+  script:
+    - ‹rsync -a one/ pier@$LIVE_HOST:/www›
+second:
+  script:
+    - «rsync -a two/ "pier@${LIVE_HOST}:/www"»
+"#,
     ],
     good: &[
         r"

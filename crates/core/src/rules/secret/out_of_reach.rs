@@ -14,11 +14,26 @@ pub const RULE: Rule = Rule {
     why: "Secrets can be read in a step's values and scripts, and not in conditions. An environment's secrets are there only in \
           jobs that name the environment, and a called pipeline sees only those that its caller hands on.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == steps
       - if: «secrets».HOST_KEY != ''
         run: ls
-"],
+",
+        r#"
+== dulk.toml
+[forge]
+secrets = []
+variables = []
+[forge.environments.production]
+secrets = [‹"SFTP_PASSWORD"›]
+== gitlab
+publish:
+  script:
+    - npm run build
+    - lftp -u "pier,$«SFTP_PASSWORD»" -e "mirror -R dist /www; quit" sftp.tarnsay.example
+"#,
+    ],
     good: &[
         r"
 == steps
@@ -38,6 +53,20 @@ secrets = ["HOST_KEY"]
     runs-on: x
     steps:
       - run: ./publish ${{ secrets.HOST_KEY }}
+"#,
+        r#"
+== dulk.toml
+[forge]
+secrets = []
+variables = []
+[forge.environments.production]
+secrets = ["SFTP_PASSWORD"]
+== gitlab
+publish:
+  environment: production
+  script:
+    - npm run build
+    - lftp -u "pier,$SFTP_PASSWORD" -e "mirror -R dist /www; quit" sftp.tarnsay.example
 "#,
     ],
     check,

@@ -13,18 +13,48 @@ pub const RULE: Rule = Rule {
     why: "Variables with the generator's public prefix are copied into the page's scripts, where every visitor can read them. \
           Whatever must stay secret cannot go there; whatever may be read need not be a secret.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == steps
       - run: ‹npx vite build›
         env: {VITE_KEY: '«${{ secrets.MAP_KEY }}»'}
-"],
-    good: &[r"
+",
+        r#"
+== dulk.toml
+[forge]
+secrets = ["MAP_KEY"]
+== gitlab
+build:
+  variables:
+    VITE_MAP_KEY: «$MAP_KEY»
+  script:
+    - npm ci
+    - ‹npx vite build›
+"#,
+    ],
+    good: &[
+        r"
 == steps
       - run: npx vite build
         env: {KEY: '${{ secrets.MAP_KEY }}', VITE_SITE: '${{ vars.SITE }}'}
       - run: npx astro build
         env: {VITE_KEY_OF_ANOTHER: '${{ vars.X }}'}
-"],
+",
+        r#"
+== dulk.toml
+[forge]
+secrets = ["MAP_KEY"]
+variables = ["SITE_URL"]
+== gitlab
+build:
+  variables:
+    VITE_SITE_URL: $SITE_URL
+    MAP: $MAP_KEY
+  script:
+    - npm ci
+    - npx vite build
+"#,
+    ],
     check,
 };
 

@@ -36,6 +36,30 @@ jobs:
         env:
           PASSWORD: ${{ «secrets.SFTP_PASWORD» }}
 "#,
+        r#"
+== dulk.toml
+[forge]
+secrets = [‹"SFTP_PASSWORD"›]
+variables = ["SITE_URL"]
+== gitlab
+pages:
+  script:
+    - npm ci
+    - npx vite build
+    - lftp -u "pier,$«SFTP_PASWORD»" -e "mirror -R dist /www; quit" sftp.tarnsay.example
+"#,
+        r#"
+== dulk.toml
+[forge]
+secrets = [‹"SFTP_PASSWORD"›]
+variables = ["SITE_URL"]
+== gitlab
+build:
+  image: node:$«NODE_OF_THE_SITE»
+  script:
+    - npm ci
+    - npm run build
+"#,
     ],
     good: &[
         r#"
@@ -71,6 +95,31 @@ jobs:
     steps:
       - run: ./publish ${{ secrets.HOST_KEY }}
 ",
+        r#"
+== dulk.toml
+[forge]
+secrets = ["SFTP_PASSWORD"]
+variables = ["SITE_URL"]
+== gitlab
+variables:
+  OUT: dist
+build:
+  script:
+    - STAMP=$(date +%s); export BUILD_TOKEN=$(./token)
+    - npm run build -- --outDir "$OUT" --base "$SITE_URL" && echo "$STAMP $BUILD_TOKEN $HOME $NODE_VERSION ${API_TOKEN:-none}"
+    - lftp -u "pier,$SFTP_PASSWORD" -e "mirror -R $OUT /www; quit" $CI_PROJECT_NAME.tarnsay.example
+  rules:
+    - if: $DEPLOY_TOKEN && $CI_COMMIT_BRANCH == $CI_DEFAULT_BRANCH
+"#,
+        r#"
+== dulk.toml
+[forge]
+secrets = ["SFTP_PASSWORD"]
+== gitlab
+build:
+  script:
+    - curl -H "Key: $API_TOKEN" https://timetable.tarnsay.example
+"#,
     ],
     check,
 };
