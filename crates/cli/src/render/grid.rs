@@ -68,6 +68,7 @@ fn head(occasion: &Occasion) -> [String; 2] {
         OccasionKind::Clock => ["clock".into(), String::new()],
         OccasionKind::Release => ["release".into(), String::new()],
         OccasionKind::After => ["afterwards".into(), String::new()],
+        OccasionKind::Outside | OccasionKind::OutsideTag | OccasionKind::OutsideProposal => ["from outside".into(), name],
     }
 }
 

@@ -209,6 +209,7 @@ impl Given<'_> {
             }
             Deed::Upload { name, paths, exclusive_from } => Effect::Upload {
                 name: self.artifact(name),
+                for_pages: self.artifact(name).known() == Some(&knowledge::workflow().pages_artifact),
                 keeps_paths: false,
                 exclusive: self.version.is_some_and(|version| exclusive_from.is_some_and(|from| version >= from))
                     && self.inputs.get("overwrite").is_none_or(|text| text.value == "false"),

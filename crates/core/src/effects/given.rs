@@ -74,6 +74,7 @@ fn effect(scene: &Scene<'_>, given: &Given) -> Option<EffectAt> {
                 paths: paths.iter().map(&path).chain(untracked.map(anything)).collect(),
                 keeps_paths: true,
                 exclusive: false,
+                for_pages: false,
             },
             paths.first().map_or(name.at, |path| path.at),
         ),

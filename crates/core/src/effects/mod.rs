@@ -140,6 +140,8 @@ pub enum Effect {
         keeps_paths: bool,
         /// A second artifact of the name fails.
         exclusive: bool,
+        /// The forge's pages are made of it.
+        for_pages: bool,
     },
     /// Brings files that a job handed on.
     Download {
@@ -211,6 +213,11 @@ impl ArtifactName {
 }
 
 impl Effect {
+    /// It hands on what the forge's pages are made of.
+    pub fn is_for_pages(&self) -> bool {
+        matches!(self, Self::Upload { for_pages: true, .. })
+    }
+
     /// The artifact that this takes, and whether it may come from elsewhere than this run.
     pub fn takes(&self) -> Option<(&ArtifactName, bool)> {
         match self {

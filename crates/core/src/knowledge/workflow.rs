@@ -16,6 +16,10 @@ pub struct Workflow {
     pub host: Vec<Host>,
     /// Where forges serve a repository's pages.
     pub pages: Vec<PagesHost>,
+    /// The name of the artifact that the forge's pages are made of.
+    pub pages_artifact: String,
+    /// Beginnings of the labels of the forge's own machines.
+    pub hosted_starts: Vec<String>,
     /// Permission scopes.
     pub scope: Vec<Scope>,
     /// What a token gets without a block, by the repository's setting.
@@ -66,6 +70,8 @@ pub struct Run {
     pub own_starts: Vec<String>,
     /// What the run knows of itself, by name: `commit`, `run`, `ref`, `os` or `job`.
     pub facts: BTreeMap<String, String>,
+    /// Words in a commit's message, or options of the push, that keep the push from starting anything.
+    pub skip_words: Vec<String>,
     /// The most files that a cache's key may be made of.
     #[serde(default)]
     pub most_hashed: Option<usize>,

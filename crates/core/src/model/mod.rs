@@ -225,6 +225,8 @@ pub struct Job {
     pub matrix: Option<Matrix>,
     /// The machines it asks for.
     pub runners: Vec<Text>,
+    /// It starts with an empty folder, so that nothing is there but what its steps bring; not so where that is not known.
+    pub starts_empty: bool,
     /// In the order they run.
     pub steps: Vec<Step>,
     /// The pipeline it calls, when it is a call.

@@ -7,6 +7,9 @@ use crate::finding::Mend;
 pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
     let job = |job: &usize| case.job_name(*job);
     Mend::by_hand(match ask {
+        Ask::WaitFor { job: waiting, other } => {
+            format!("put `{}` into a later stage than `{}`, or add {} to its needs", job(waiting), job(other), job(other))
+        }
         Ask::Submodules { .. } => "set GIT_SUBMODULE_STRATEGY: recursive under `variables`".to_owned(),
         Ask::NarrowVariable { name, job: reader } => format!("move {name} to the `variables` of `{}`", job(reader)),
         Ask::GiveVariable { name, job: builder } => {
@@ -20,6 +23,7 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
             format!("list the folder under `artifacts: paths` of `{}`, and let `{}` need it", job(from), job(taker))
         }
         Ask::OwnProposalsOnly => "add a rule that asks for $CI_MERGE_REQUEST_SOURCE_PROJECT_ID == $CI_PROJECT_ID".to_owned(),
+        Ask::LockPerBranch => "add the branch to the group, as in site-$CI_COMMIT_REF_SLUG".to_owned(),
         Ask::KeyOfLockfile => "name the lockfile under `cache: key: files`".to_owned(),
         Ask::KeyWithSystem => "put $CI_RUNNER_EXECUTABLE_ARCH into the key".to_owned(),
         Ask::KeyWithAxis { axis } => format!("put ${axis} into the key"),

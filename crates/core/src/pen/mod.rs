@@ -12,6 +12,13 @@ use crate::text::{Place, Span};
 /// What is to be done.
 #[derive(Clone, Debug)]
 pub enum Ask<'a> {
+    /// Let a job wait for another one.
+    WaitFor {
+        /// The job that is to wait.
+        job: usize,
+        /// The one that comes first.
+        other: usize,
+    },
     /// Bring submodules with the sources of a job.
     Submodules {
         /// The job.
@@ -56,6 +63,8 @@ pub enum Ask<'a> {
     OwnProposalsOnly,
     /// Save a cache that is only ever brought back.
     SaveCache,
+    /// Keep runs of different branches apart.
+    LockPerBranch,
     /// Make a cache's key of the lockfile.
     KeyOfLockfile,
     /// Put the system's name into a cache's key.
@@ -93,4 +102,12 @@ pub(crate) fn line_after(case: &Case<'_>, value: &Text, line: &str) -> Option<Ed
     let end = value.at.span.end;
     let edit = Edit::replace(Place { file: value.at.file, span: Span { start: end, end } }, format!("\n{indent}{line}"));
     (key_alone && ends_line && !indent.contains('\t')).then_some(edit)
+}
+
+/// The line break and the spaces before a key that is the first thing on its line.
+pub(crate) fn indentation(source: &crate::text::SourceFile, offset: u32) -> Option<String> {
+    let before = &source.text[..offset as usize];
+    let line = before.rfind('\n').map_or(before, |index| &before[index + 1..]);
+    let line_break = if before.ends_with(&format!("\r\n{line}")) { "\r\n" } else { "\n" };
+    (!line.is_empty() && line.bytes().all(|byte| byte == b' ')).then(|| format!("{line_break}{line}"))
 }

@@ -186,6 +186,11 @@ impl Reader<'_, '_> {
             outputs: Vec::new(),
             matrix: map.get("parallel").and_then(|item| self.matrix(item)),
             runners: Vec::new(),
+            // What git does not track is cleaned away before each job, unless a variable says otherwise.
+            starts_empty: !map.contains("variables") || {
+                let set = map.get("variables").map(|item| documents.variables(item)).unwrap_or_default();
+                set.get("GIT_CLEAN_FLAGS").is_none()
+            },
             steps: if calls { Vec::new() } else { self.steps(map, &id, image.as_ref(), torn) },
             call: calls.then(|| Call {
                 target: Text::fixed("", id.at),

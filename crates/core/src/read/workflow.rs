@@ -237,6 +237,7 @@ impl Reader<'_, '_> {
             container: tree.value(node, "container").and_then(image),
             may_fail: self.nodes.text_at(node, "continue-on-error"),
             time_limit: self.nodes.text_at(node, "timeout-minutes"),
+            starts_empty: is_hosted(&runners),
             runners,
             id,
         })
@@ -320,6 +321,13 @@ impl Reader<'_, '_> {
             may_fail: self.nodes.text_at(node, "continue-on-error"),
         }
     }
+}
+
+/// The forge's own machines are new for each job; a machine of one's own may keep its folder from run to run.
+fn is_hosted(runners: &[Text]) -> bool {
+    let starts = &knowledge::workflow().hosted_starts;
+    let hosted = |runner: &Text| starts.iter().any(|start| runner.value.starts_with(start.as_str()));
+    !runners.is_empty() && runners.iter().all(hosted)
 }
 
 fn event_of(is: &str) -> Event {

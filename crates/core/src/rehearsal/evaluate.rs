@@ -16,6 +16,8 @@ pub enum Value {
     Number(f64),
     /// A text.
     Text(String),
+    /// A text that is only known when it runs, and surely none of these.
+    NoneOf(Vec<String>),
     /// Only known when it runs.
     Unknown,
 }
@@ -28,6 +30,7 @@ impl Value {
             Self::Bool(value) => Some(*value),
             Self::Number(number) => Some(*number != 0.0 && !number.is_nan()),
             Self::Text(text) => Some(!text.is_empty()),
+            Self::NoneOf(_) => Some(true),
             Self::Unknown => None,
         }
     }
@@ -39,7 +42,7 @@ impl Value {
             Self::Number(number) => *number,
             Self::Text(text) if text.trim().is_empty() => 0.0,
             Self::Text(text) => text.trim().parse().unwrap_or(f64::NAN),
-            Self::Unknown => f64::NAN,
+            Self::NoneOf(_) | Self::Unknown => f64::NAN,
         }
     }
 
@@ -49,7 +52,7 @@ impl Value {
             Self::Bool(value) => Some(value.to_string()),
             Self::Number(number) => Some(number.to_string()),
             Self::Text(text) => Some(text.clone()),
-            Self::Unknown => None,
+            Self::NoneOf(_) | Self::Unknown => None,
         }
     }
 }
@@ -74,7 +77,7 @@ pub fn evaluate(expression: &Expr, look: &dyn Fn(&[&str]) -> Value, call: &dyn F
         ExprKind::Not(inner) => again(inner).truth().map_or(Value::Unknown, |truth| Value::Bool(!truth)),
         ExprKind::Binary(operator, left, right) => binary(*operator, &again(left), &again(right)),
         ExprKind::Matches(inner, pattern, any_case, negated) => match again(inner) {
-            Value::Unknown => Value::Unknown,
+            Value::Unknown | Value::NoneOf(_) => Value::Unknown,
             value => {
                 let fits = value.text().and_then(|text| regex_fits(pattern, *any_case, &text));
                 // Nothing fits no pattern.
@@ -109,7 +112,8 @@ fn binary(operator: Operator, left: &Value, right: &Value) -> Value {
         Operator::NotEqual => equal(left, right).map_or(Value::Unknown, |equal| Value::Bool(!equal)),
         Operator::Less | Operator::LessOrEqual | Operator::Greater | Operator::GreaterOrEqual => {
             let texts = matches!((left, right), (Value::Text(_), Value::Text(_)));
-            if texts || *left == Value::Unknown || *right == Value::Unknown {
+            let unknown = |value: &Value| matches!(value, Value::Unknown | Value::NoneOf(_));
+            if texts || unknown(left) || unknown(right) {
                 return Value::Unknown;
             }
             let (left, right) = (left.number(), right.number());
@@ -125,7 +129,9 @@ fn binary(operator: Operator, left: &Value, right: &Value) -> Value {
 
 fn equal(left: &Value, right: &Value) -> Option<bool> {
     match (left, right) {
-        (Value::Unknown, _) | (_, Value::Unknown) => None,
+        (Value::NoneOf(not), Value::Text(text)) | (Value::Text(text), Value::NoneOf(not)) if not.contains(text) => Some(false),
+        (Value::NoneOf(_), Value::Null) | (Value::Null, Value::NoneOf(_)) => Some(false),
+        (Value::Unknown | Value::NoneOf(_), _) | (_, Value::Unknown | Value::NoneOf(_)) => None,
         (Value::Text(left), Value::Text(right)) => Some(left.to_lowercase() == right.to_lowercase()),
         (Value::Null, Value::Null) => Some(true),
         (Value::Bool(left), Value::Bool(right)) => Some(left == right),

@@ -115,7 +115,12 @@ impl Scene<'_> {
     fn job(&self, index: usize, known: &[Option<Verdict>]) -> Verdict {
         let job = &self.pipeline.jobs[index];
         let verdict = self.unrefused(job, known);
-        if verdict.answer == Answer::No { verdict } else { self.refused(job).unwrap_or(verdict) }
+        match (verdict.answer, self.refused(job)) {
+            (Answer::Yes, Some(refused)) => refused,
+            // It is not known whether there is anything to refuse: the place that decides is not the environment.
+            (Answer::Unsure, Some(refused)) => Verdict { at: None, ..refused },
+            _ => verdict,
+        }
     }
 
     /// Whether a job runs when no environment refuses it.
@@ -310,6 +315,8 @@ impl Scene<'_> {
         let filled = if let Some(usual) = written.strip_prefix("{event|").and_then(|rest| rest.strip_suffix('}')) {
             let started = self.trigger.and_then(|index| self.pipeline.triggers.get(index));
             Some(Value::Text(started.map_or(usual, |trigger| trigger.name.value.as_str()).to_owned()))
+        } else if let Some(not) = written.strip_prefix("{none of|").and_then(|rest| rest.strip_suffix('}')) {
+            Some(Value::NoneOf(not.split(',').map(str::to_owned).collect()))
         } else if written.contains("{branch}") {
             text(name, "{branch}")
         } else if written.contains("{tag}") {

@@ -22,6 +22,12 @@ pub enum OccasionKind {
     Release,
     /// Another pipeline has run.
     After,
+    /// Something outside the file starts it for a branch: a trigger's address, the forge's interface, another project.
+    Outside,
+    /// The same for a tag.
+    OutsideTag,
+    /// The same for a pull request.
+    OutsideProposal,
 }
 
 impl OccasionKind {
@@ -36,6 +42,9 @@ impl OccasionKind {
             Self::Clock => "clock",
             Self::Release => "release",
             Self::After => "after",
+            Self::Outside => "outside",
+            Self::OutsideTag => "outside-tag",
+            Self::OutsideProposal => "outside-proposal",
         }
     }
 }
@@ -84,7 +93,13 @@ impl Occasion {
             OccasionKind::Clock => "the clock".into(),
             OccasionKind::Release => "a published release".into(),
             OccasionKind::After => "the end of another pipeline".into(),
+            OccasionKind::Outside | OccasionKind::OutsideTag | OccasionKind::OutsideProposal => "a start from outside".into(),
         }
+    }
+
+    /// Nothing in the file says that it happens.
+    pub(crate) fn is_outside(&self) -> bool {
+        matches!(self.kind, OccasionKind::Outside | OccasionKind::OutsideTag | OccasionKind::OutsideProposal)
     }
 
     /// The branch that it names, when that is known not to exist.
@@ -141,6 +156,10 @@ pub fn parse_occasion(text: &str, facts: &Facts) -> Result<Occasion, String> {
 /// listens to something that cannot be played.
 pub fn possible(pipeline: &Pipeline) -> Option<Vec<Occasion>> {
     let mut found = Vec::new();
+    // Where a start may come from outside, the file does not tell every event.
+    let outside = [OccasionKind::Outside, OccasionKind::OutsideTag, OccasionKind::OutsideProposal];
+    let known = outside.into_iter().filter(|kind| super::run_values(pipeline, *kind).is_some());
+    found.extend(known.map(|kind| Occasion::new(kind, None)));
     for trigger in &pipeline.triggers {
         let kinds: &[OccasionKind] = match trigger.event {
             Event::Push => &[OccasionKind::Push],

@@ -8,6 +8,14 @@ use crate::pattern::Matcher;
 
 /// Whether it starts, and by which trigger.
 pub(super) fn starts(pipeline: &Pipeline, occasion: &Occasion, facts: &Facts) -> (Verdict, Option<usize>) {
+    if occasion.is_outside() {
+        let verdict = Verdict::new(Answer::Unsure, "something outside may start it", None);
+        if pipeline.choices.is_empty() {
+            return (verdict, None);
+        }
+        let chosen = super::job::choose(&pipeline.choices, pipeline, None, occasion, facts);
+        return (if chosen.answer == Answer::No { chosen } else { verdict }, None);
+    }
     let mut best: Option<(Verdict, usize)> = None;
     for (index, trigger) in pipeline.triggers.iter().enumerate().filter(|(_, trigger)| fits(trigger, occasion.kind)) {
         let verdict = by_trigger(trigger, occasion);

@@ -127,4 +127,6 @@ pub fn find(id: &str) -> Option<&'static Rule> {
 }
 
 #[cfg(test)]
+mod ratchets;
+#[cfg(test)]
 mod tests;

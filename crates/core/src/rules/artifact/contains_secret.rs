@@ -4,6 +4,7 @@ use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity};
 use crate::rules::Rule;
+use crate::text::Place;
 use crate::trail::is_inside;
 
 pub const RULE: Rule = Rule {
@@ -13,19 +14,51 @@ pub const RULE: Rule = Rule {
     why: "Everybody who may read the repository can download its artifacts. A secret that was written into a file of the folder \
           goes with it.",
     needs: &[],
-    bad: &[r#"
+    bad: &[
+        r#"
 == steps
       - run: ‹echo "KEY=${{ secrets.HOST_KEY }}" > dist/.env›
       - uses: actions/upload-artifact@v4
         with: {path: «dist»}
-"#],
-    good: &[r#"
+"#,
+        r#"
+== dulk.toml
+[forge]
+secrets = ["API_TOKEN"]
+== files
+index.html
+== gitlab
+build:
+  script:
+    - npx vite build
+    - ‹echo "key=$API_TOKEN" > dist/config.js›
+  artifacts:
+    paths: [«dist»]
+"#,
+    ],
+    good: &[
+        r#"
 == steps
       - run: echo "KEY=${{ secrets.HOST_KEY }}" > .env
       - run: echo "${{ vars.SITE }}" > dist/CNAME
       - uses: actions/upload-artifact@v4
         with: {path: dist}
-"#],
+"#,
+        r#"
+== dulk.toml
+[forge]
+secrets = ["API_TOKEN"]
+== files
+index.html
+== gitlab
+build:
+  script:
+    - npx vite build
+    - echo "key=$API_TOKEN" > settings.js
+  artifacts:
+    paths: [dist]
+"#,
+    ],
     check,
 };
 
@@ -36,7 +69,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let Some(folder) = path.folder.as_deref() else { continue };
             let secret = case.effects.of_job(job).filter(|(number, _)| *number < step).find(|(_, other)| {
                 matches!(&other.effect, Effect::Write { path: Some(file) } if file != folder && is_inside(file, folder))
-                    && reads_secret(case.sources.slice(other.at))
+                    && case.secrets().any(|read| is_within(read.at, other.at))
             });
             if let Some((_, write)) = secret {
                 out.add(path.at, format!("`{}` is handed on with a secret in one of its files", path.written))
@@ -47,9 +80,6 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
 }
 
-fn reads_secret(command: &str) -> bool {
-    command.match_indices("secrets.").any(|(index, _)| {
-        let rest = &command[index + "secrets.".len()..];
-        command[..index].trim_end().ends_with("${{") && !rest.to_ascii_uppercase().starts_with("GITHUB_TOKEN")
-    })
+fn is_within(inner: Place, outer: Place) -> bool {
+    inner.file == outer.file && outer.span.start <= inner.span.start && inner.span.end <= outer.span.end
 }

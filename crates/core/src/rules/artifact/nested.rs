@@ -15,7 +15,8 @@ pub const RULE: Rule = Rule {
     why: "An artifact holds what lies in the folder, not the folder itself; fetched without a name, each comes in a folder of \
           its own. One folder off, and the front page is not where visitors look for it.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == files
 index.html
 == jobs
@@ -33,7 +34,20 @@ index.html
       - uses: ‹actions/download-artifact@v5›
         with: {path: dist}
       - run: npx gh-pages -d «dist»
-"],
+",
+        r"
+== files
+index.html
+== gitlab
+«pages»:
+  script:
+    - npx vite build
+    - mkdir -p public
+    - ‹cp -r dist public›
+  artifacts:
+    paths: [public]
+",
+    ],
     good: &[
         r"
 == files
@@ -72,16 +86,30 @@ public/index.html
       - uses: actions/upload-pages-artifact@v4
         with: {path: public}
 ",
+        r"
+== files
+index.html
+== gitlab
+build:
+  stage: build
+  script:
+    - npx vite build --outDir public
+  artifacts:
+    paths: [public]
+pages:
+  stage: deploy
+  script:
+    - ls public
+  artifacts:
+    paths: [public]
+",
     ],
     check,
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for handover in &case.trail.handovers {
-        let pages = case.effects.jobs[handover.job][handover.step]
-            .effects
-            .iter()
-            .any(|effect| matches!(&effect.effect, Effect::Upload { name, .. } if name.known() == Some("github-pages")));
+        let pages = case.effects.jobs[handover.job][handover.step].effects.iter().any(|effect| effect.effect.is_for_pages());
         let Some(folder) = handover
             .path
             .folder

@@ -13,7 +13,8 @@ pub const RULE: Rule = Rule {
     why: "Git tracks a folder of that name, so that it is there, and everything is green. The build writes another one, and \
           visitors see what somebody committed long ago.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == files
 index.html
 public/index.html
@@ -21,7 +22,19 @@ public/index.html
       - uses: actions/checkout@v5
       - run: ‹npx vite build›
       - run: npx gh-pages -d «public»
-"],
+",
+        r"
+== files
+public/index.html
+index.html
+== gitlab
+«pages»:
+  script:
+    - ‹npx vite build›
+  artifacts:
+    paths: [public]
+",
+    ],
     good: &[
         r"
 == files
@@ -41,6 +54,17 @@ docs/index.html
       - run: cp -r dist/. docs/
       - run: npx gh-pages -d docs
 ",
+        r"
+== files
+public/index.html
+index.html
+== gitlab
+pages:
+  script:
+    - npx vite build --outDir public
+  artifacts:
+    paths: [public]
+",
     ],
     check,
 };
@@ -48,9 +72,7 @@ docs/index.html
 fn check(case: &Case<'_>, out: &mut Findings) {
     for handover in &case.trail.handovers {
         let effects = &case.effects.jobs[handover.job][handover.step].effects;
-        let pages = effects
-            .iter()
-            .any(|effect| matches!(&effect.effect, Effect::Upload { name, .. } if name.known() == Some("github-pages")));
+        let pages = effects.iter().any(|effect| effect.effect.is_for_pages());
         let Some(folder) = handover.path.folder.as_deref().filter(|folder| !folder.is_empty() && (handover.publishes || pages))
         else {
             continue;

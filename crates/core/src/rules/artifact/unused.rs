@@ -13,7 +13,8 @@ pub const RULE: Rule = Rule {
     why: "Each job starts with an empty workspace. What another job handed on is there only after it was fetched; without that, \
           the publish finds no folder, or an old one.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == files
 index.html
 == jobs
@@ -30,7 +31,26 @@ index.html
     steps:
       - uses: actions/checkout@v5
       - run: npx gh-pages -d «dist»
-"],
+",
+        r"
+== files
+index.html
+== gitlab
+build:
+  stage: build
+  script:
+    - npx vite build
+  artifacts:
+    paths: [‹dist›]
+publish:
+  stage: deploy
+  needs:
+    - job: build
+      artifacts: false
+  script:
+    - npx gh-pages -d «dist»
+",
+    ],
     good: &[
         r"
 == files
@@ -61,6 +81,22 @@ index.html
       - uses: actions/upload-artifact@v4
         with: {name: site, path: dist}
       - run: npx gh-pages -d dist
+",
+        r"
+== files
+index.html
+== gitlab
+build:
+  stage: build
+  script:
+    - npx vite build
+  artifacts:
+    paths: [dist]
+publish:
+  stage: deploy
+  needs: [build]
+  script:
+    - npx gh-pages -d dist
 ",
     ],
     check,

@@ -12,7 +12,8 @@ pub const RULE: Rule = Rule {
     why: "The workspace holds the sources, the installed packages and often more than should be seen. What visitors need is the \
           folder that the build writes.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == files
 index.html
 package.json
@@ -22,7 +23,19 @@ package.json
       - run: ‹npx vite build›
       - uses: actions/upload-pages-artifact@v4
         with: {path: «.»}
-"],
+",
+        r"
+== files
+index.html
+package.json
+== gitlab
+publish:
+  script:
+    - npm ci
+    - ‹npx vite build›
+    - rsync -a «.» pier@tarnsay.example:/www
+",
+    ],
     good: &[
         // A site of plain pages is its repository.
         r"
@@ -46,6 +59,17 @@ index.html
       - uses: actions/upload-pages-artifact@v4
         with: {path: '.'}
 ",
+        r"
+== files
+index.html
+package.json
+== gitlab
+publish:
+  script:
+    - npm ci
+    - npx vite build
+    - rsync -a dist/ pier@tarnsay.example:/www
+",
     ],
     check,
 };
@@ -53,9 +77,7 @@ index.html
 fn check(case: &Case<'_>, out: &mut Findings) {
     for handover in &case.trail.handovers {
         let effects = &case.effects.jobs[handover.job][handover.step].effects;
-        let pages = effects
-            .iter()
-            .any(|effect| matches!(&effect.effect, Effect::Upload { name, .. } if name.known() == Some("github-pages")));
+        let pages = effects.iter().any(|effect| effect.effect.is_for_pages());
         let whole = handover.path.folder.as_deref() == Some("") && !handover.path.glob && (handover.publishes || pages);
         let Some(built) = handover.built.last().filter(|built| whole && !built.output.is_empty()) else { continue };
         if !case.has_own_root(handover.job, handover.step) {

@@ -12,7 +12,8 @@ pub const RULE: Rule = Rule {
     why: "An environment can say which branches and tags may deploy to it. A job that names it and starts from another one is \
           stopped before its first step, and the run is red.",
     needs: &[],
-    bad: &[r#"
+    bad: &[
+        r#"
 == git
 main default
 staging
@@ -28,7 +29,27 @@ jobs:
     environment: «production»
     runs-on: x
     steps: [{run: ls}]
-"#],
+"#,
+        r#"
+== git
+main default
+live
+== dulk.toml
+[forge.environments.production]
+branches = [‹"live"›]
+== gitlab
+lint:
+  script:
+    - npm run lint
+publish:
+  stage: deploy
+  environment: «production»
+  script:
+    - npx gh-pages -d dist
+  rules:
+    - if: $CI_COMMIT_BRANCH == "main"
+"#,
+    ],
     good: &[
         r#"
 == git
@@ -64,6 +85,25 @@ jobs:
     environment: staging
     runs-on: x
     steps: [{run: ls}]
+"#,
+        r#"
+== git
+main default
+live
+== dulk.toml
+[forge.environments.production]
+branches = ["live"]
+== gitlab
+lint:
+  script:
+    - npm run lint
+publish:
+  stage: deploy
+  environment: production
+  script:
+    - npx gh-pages -d dist
+  rules:
+    - if: $CI_COMMIT_BRANCH == "live"
 "#,
     ],
     check,

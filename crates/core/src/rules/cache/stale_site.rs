@@ -15,7 +15,8 @@ pub const RULE: Rule = Rule {
     why: "A cache brings back what an earlier run made. When the published folder is in it, pages that were deleted stay online, \
           and when a build is left out the old site is published as new.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == files
 index.html
 == steps
@@ -24,7 +25,21 @@ index.html
         with: {path: «dist», key: x}
       - run: ‹npx vite build›
       - run: npx gh-pages -d dist
-"],
+",
+        r"
+== files
+index.html
+== gitlab
+pages:
+  cache:
+    key: site
+    paths: [«public»]
+  script:
+    - ‹npx vite build --outDir public›
+  artifacts:
+    paths: [public]
+",
+    ],
     good: &[
         r"
 == steps
@@ -50,6 +65,19 @@ index.html
       - uses: actions/cache@v4
         with: {path: dist, key: 'site-${{ github.sha }}'}
       - run: npx gh-pages -d dist
+",
+        r"
+== files
+index.html
+== gitlab
+pages:
+  cache:
+    key: site
+    paths: [.astro]
+  script:
+    - npx vite build --outDir public
+  artifacts:
+    paths: [public]
 ",
     ],
     check,

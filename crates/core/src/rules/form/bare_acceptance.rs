@@ -11,13 +11,22 @@ pub const RULE: Rule = Rule {
     why: "Whoever reads the file later has to know why something was left as it is. Without a reason the comment accepts \
           nothing, and the finding stays.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == jobs
   a:
     runs-on: x
     steps:
       - run: ls «# dulk: accept order.unbounded»
-"],
+",
+        r"
+== gitlab
+«# dulk: accept cache.none»
+pages:
+  script:
+    - make public
+",
+    ],
     good: &[r"
 == jobs
   a:

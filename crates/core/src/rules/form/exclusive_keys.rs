@@ -12,12 +12,24 @@ pub const RULE: Rule = Rule {
     why: "A step either takes an action or runs commands, and a job either has steps or calls another pipeline. With both the \
           forge cannot tell what is meant and refuses the whole file.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == steps
       - ‹uses›: actions/checkout@v4
         «run»: npm ci
-"],
-    good: &[r"
+",
+        r#"
+== gitlab
+pages:
+  script:
+    - make public
+  ‹rules›:
+    - if: $CI_COMMIT_BRANCH == "main"
+  «only»: [main]
+"#,
+    ],
+    good: &[
+        r"
 == jobs
   build:
     runs-on: ubuntu-latest
@@ -31,7 +43,16 @@ pub const RULE: Rule = Rule {
     with: {folder: dist}
     permissions: {contents: read}
     strategy: {matrix: {a: [1]}}
-"],
+",
+        r#"
+== gitlab
+pages:
+  script:
+    - make public
+  rules:
+    - if: $CI_COMMIT_BRANCH == "main"
+"#,
+    ],
     check,
 };
 

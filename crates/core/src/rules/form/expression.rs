@@ -12,16 +12,36 @@ pub const RULE: Rule = Rule {
     why: "What stands in `${{ }}`, and every `if`, is an expression with rules of its own. One that cannot be read makes the \
           forge refuse the whole file: nothing runs, and the site stays as it was.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == steps
       - run: echo ${{ github.ref «=» 'x' }}
-"],
-    good: &[r#"
+",
+        r#"
+== gitlab
+pages:
+  script:
+    - make public
+  rules:
+    - if: $CI_COMMIT_BRANCH «=» "main"
+"#,
+    ],
+    good: &[
+        r#"
 == steps
       - run: echo ${{ github.ref == 'refs/heads/main' && 'it''s live' || 'not' }} ${HOME} {{ page }} $(date)
         if: ${{ !cancelled() && (github.event_name != 'schedule' || github.run_number > 0x10) }}
       - run: echo "${{ '}}' }}" ${{ toJSON(github.event.commits.*.message) }} ${{ github['ref_name'] }}
-"#],
+"#,
+        r#"
+== gitlab
+pages:
+  script:
+    - make public
+  rules:
+    - if: ($CI_COMMIT_BRANCH == "main" || $CI_COMMIT_TAG =~ /^v\d+/) && $CI_PIPELINE_SOURCE != "schedule"
+"#,
+    ],
     check,
 };
 

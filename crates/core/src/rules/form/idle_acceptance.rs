@@ -12,13 +12,22 @@ pub const RULE: Rule = Rule {
     title: "A comment accepts what is not there",
     why: "The finding that was accepted here is gone, or never was on this line. A comment that stays would hide the next one.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == jobs
   a:
     runs-on: x
     steps:
       - run: ls «# dulk: accept branch.absent because it was so»
-"],
+",
+        r"
+== gitlab
+«# dulk: accept cache.none because it is small»
+pages:
+  script:
+    - make public
+",
+    ],
     good: &[
         r"
 == git

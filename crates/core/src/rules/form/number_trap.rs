@@ -12,13 +12,24 @@ pub const RULE: Rule = Rule {
     why: "Without quotes, 3.10 is a number, and the number 3.10 is 3.1. The set-up step then fetches a version that nobody asked \
           for, or finds none and fails.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == steps
       - uses: actions/setup-python@v5
         with:
           python-version: «3.10»
-"],
-    good: &[r"
+",
+        r"
+== gitlab
+build:
+  variables:
+    PYTHON: «3.10»
+  script:
+    - make public
+",
+    ],
+    good: &[
+        r"
 == jobs
   build:
     runs-on: ubuntu-latest
@@ -31,7 +42,16 @@ pub const RULE: Rule = Rule {
         with: {node-version: 20.10.0}
       - run: sleep 1
         env: {RATE: 1.50}
-"],
+",
+        r#"
+== gitlab
+build:
+  variables:
+    PYTHON: "3.10"
+  script:
+    - make public
+"#,
+    ],
     check,
 };
 

@@ -12,7 +12,8 @@ pub const RULE: Rule = Rule {
     why: "Each key may stand once in a place. Twice, as after two pasted examples, and the forge refuses the whole file or \
           silently keeps only one of the two.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == pipeline
 on: push
 ‹env›: {A: 1}
@@ -22,8 +23,18 @@ jobs:
     runs-on: ubuntu-latest
     steps:
       - run: npm ci
-"],
-    good: &[r"
+",
+        r"
+== gitlab
+pages:
+  ‹script›:
+    - npm ci
+  «script»:
+    - npm run build
+",
+    ],
+    good: &[
+        r"
 == jobs
   build:
     runs-on: ubuntu-latest
@@ -32,7 +43,15 @@ jobs:
       - run: npm ci
         env: {A: 2}
       - run: npm run build
-"],
+",
+        r"
+== gitlab
+pages:
+  script:
+    - npm ci
+    - npm run build
+",
+    ],
     check,
 };
 

@@ -12,14 +12,24 @@ pub const RULE: Rule = Rule {
     why: "Some keys take one word, some a list (lines with `-`), some further keys. Where the shape is wrong the forge refuses \
           the whole file: nothing runs, and the site stays as it was.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == jobs
   build:
     runs-on: ubuntu-latest
     steps:
       «run: npm ci»
-"],
-    good: &[r"
+",
+        r"
+== gitlab
+pages:
+  stage: «[deploy]»
+  script:
+    - make public
+",
+    ],
+    good: &[
+        r"
 == pipeline
 on:
   push:
@@ -39,7 +49,15 @@ jobs:
         timeout-minutes: 5
         continue-on-error: true
         env: ${{ fromJSON(vars.ENV) }}
-"],
+",
+        r"
+== gitlab
+pages:
+  stage: deploy
+  script:
+    - make public
+",
+    ],
     check,
 };
 

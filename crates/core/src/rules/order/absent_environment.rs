@@ -12,7 +12,8 @@ pub const RULE: Rule = Rule {
     why: "An environment holds the secrets of a publish, says which branches may do it, and keeps a list of what went online \
           when. A job that does not name it has none of that.",
     needs: &[],
-    bad: &[r#"
+    bad: &[
+        r#"
 == git
 main default
 == dulk.toml
@@ -23,7 +24,21 @@ branches = [‹"main"›]
     runs-on: x
     steps:
       - run: «npx gh-pages -d public»
-"#],
+"#,
+        r#"
+== git
+main default
+== dulk.toml
+[forge.environments.production]
+branches = [‹"main"›]
+== gitlab
+publish:
+  script:
+    - «npx gh-pages -d dist»
+  rules:
+    - if: $CI_COMMIT_BRANCH == "main"
+"#,
+    ],
     good: &[
         r#"
 == git
@@ -49,6 +64,20 @@ branches = ["next"]
     runs-on: x
     steps:
       - run: npx gh-pages -d public
+"#,
+        r#"
+== git
+main default
+== dulk.toml
+[forge.environments.production]
+branches = ["main"]
+== gitlab
+publish:
+  environment: production
+  script:
+    - npx gh-pages -d dist
+  rules:
+    - if: $CI_COMMIT_BRANCH == "main"
 "#,
     ],
     check,

@@ -101,5 +101,5 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 /// Each run has a group of its own, so that none stops another.
 fn never_shared(case: &Case<'_>, job: usize) -> bool {
     let locks = [case.pipeline.lock.as_ref(), case.pipeline.jobs[job].lock.as_ref()];
-    locks.into_iter().flatten().any(|lock| super::wide_lock::is_single(&lock.group.value))
+    locks.into_iter().flatten().any(|lock| super::wide_lock::is_single(case, &lock.group))
 }

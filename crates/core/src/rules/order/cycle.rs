@@ -10,7 +10,8 @@ pub const RULE: Rule = Rule {
     title: "Jobs wait for each other in a circle",
     why: "Each job of the circle waits for another of it, so none can ever be the first. The forge refuses the file.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == pipeline
 on: push
 jobs:
@@ -22,8 +23,21 @@ jobs:
     needs: [‹build›]
     runs-on: ubuntu-latest
     steps: [{run: ls}]
-"],
-    good: &[r"
+",
+        r"
+== gitlab
+build:
+  needs: [«publish»]
+  script:
+    - npm run build
+publish:
+  needs: [‹build›]
+  script:
+    - npx gh-pages -d dist
+",
+    ],
+    good: &[
+        r"
 == pipeline
 on: push
 jobs:
@@ -38,7 +52,18 @@ jobs:
     needs: [build, test]
     runs-on: ubuntu-latest
     steps: [{run: ls}]
-"],
+",
+        r"
+== gitlab
+build:
+  script:
+    - npm run build
+publish:
+  needs: [build]
+  script:
+    - npx gh-pages -d dist
+",
+    ],
     check,
 };
 

@@ -73,11 +73,6 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
         // A machine of one's own may keep its folder from run to run.
-        let fresh = !job.runners.is_empty()
-            && job
-                .runners
-                .iter()
-                .all(|runner| ["ubuntu-", "macos-", "windows-"].iter().any(|start| runner.value.starts_with(start)));
         let brings = |effect: &EffectAt| {
             matches!(
                 effect.effect,
@@ -90,7 +85,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             )
         };
         let local = |step: usize| matches!(&job.steps[step].work, Work::Uses { action, .. } if action.value.starts_with("./"));
-        if !fresh {
+        if !job.starts_empty {
             continue;
         }
         for (step, effect) in case.effects.of_job(index) {

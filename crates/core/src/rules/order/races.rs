@@ -97,7 +97,7 @@ fn lock_mend(case: &Case<'_>, job: usize) -> Mend {
     let body = case.pipeline.jobs[job].body;
     let title = format!("give `{}` a lock that lets one run publish at a time", case.job_name(job));
     let source = case.sources.get(body.file);
-    match (case.pipeline.lock_key, super::indentation(source, body.span.start)) {
+    match (case.pipeline.lock_key, crate::pen::indentation(source, body.span.start)) {
         (Some(key), Some(indent)) => {
             let mut at = body;
             at.span.end = at.span.start;

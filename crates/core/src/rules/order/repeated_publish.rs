@@ -14,7 +14,8 @@ pub const RULE: Rule = Rule {
     why: "All steps of a job with a matrix run once per leg, side by side. The legs publish over each other, and which one stays \
           online is chance.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == git
 main default
 == jobs
@@ -27,7 +28,19 @@ main default
       - uses: actions/setup-node@v5
         with: {node-version: '${{ matrix.node }}'}
       - run: «npx gh-pages -d public»
-"],
+",
+        r"
+== git
+main default
+== gitlab
+«pages»:
+  parallel: ‹2›
+  script:
+    - make public
+  artifacts:
+    paths: [public]
+",
+    ],
     good: &[
         r"
 == git
@@ -53,6 +66,21 @@ main default
     steps:
       - if: matrix.node == 22
         run: npx gh-pages -d public
+",
+        r"
+== git
+main default
+== gitlab
+test:
+  parallel: 2
+  script:
+    - npm test
+pages:
+  stage: deploy
+  script:
+    - make public
+  artifacts:
+    paths: [public]
 ",
     ],
     check,

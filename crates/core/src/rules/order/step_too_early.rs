@@ -15,13 +15,26 @@ pub const RULE: Rule = Rule {
     why: "A job starts with an empty folder, and its steps run from top to bottom: first the repository is checked out, then the \
           runtime is made ready, then packages are installed, then the site is built, and then it is handed on.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == package.json
 {}
 == steps
       - run: «npm ci»
       - uses: ‹actions/checkout@v5›
-"],
+",
+        r#"
+== files
+package.json
+== package.json
+{"scripts": {"build": "vite build"}, "devDependencies": {"vite": "7"}}
+== gitlab
+build:
+  script:
+    - «npm run build»
+    - ‹npm ci›
+"#,
+    ],
     good: &[
         r#"
 == package.json
@@ -46,6 +59,17 @@ pub const RULE: Rule = Rule {
         with: {name: source}
       - run: npm ci
 ",
+        r#"
+== files
+package.json
+== package.json
+{"scripts": {"build": "vite build"}, "devDependencies": {"vite": "7"}}
+== gitlab
+build:
+  script:
+    - npm ci
+    - npm run build
+"#,
     ],
     check,
 };

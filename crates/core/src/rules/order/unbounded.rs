@@ -51,7 +51,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         let source = case.sources.get(job.body.file);
         let title = format!("give `{}` a limit, such as {}", job.id.value, limit.line);
-        let mend = match super::indentation(source, job.body.span.start) {
+        let mend = match crate::pen::indentation(source, job.body.span.start) {
             Some(indent) => {
                 let mut at = job.body;
                 at.span.end = at.span.start;

@@ -1,10 +1,10 @@
 //! A job that takes what another makes, and does not wait for it.
 
-use super::add_need;
 use crate::case::{Case, at};
 use crate::effects::{ArtifactName, Effect, EffectAt};
 use crate::finding::{Findings, Severity};
 use crate::model::Work;
+use crate::pen::{self, Ask};
 use crate::rules::Rule;
 use crate::text::Place;
 
@@ -15,7 +15,8 @@ pub const RULE: Rule = Rule {
     why: "Jobs run side by side unless one waits for the other. A job that takes an artifact or an output too early finds \
           nothing: it fails, or publishes an empty site.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == pipeline
 on: push
 jobs:
@@ -29,7 +30,20 @@ jobs:
     steps:
       - uses: actions/download-artifact@v4
         with: {name: «site», path: dist}
-"],
+",
+        r"
+== gitlab
+build:
+  script:
+    - npx vite build
+  artifacts:
+    paths: [‹dist›]
+«publish»:
+  dependencies: [build]
+  script:
+    - npx gh-pages -d dist
+",
+    ],
     good: &[
         r"
 == pipeline
@@ -73,6 +87,20 @@ jobs:
     steps:
       - uses: actions/deploy-pages@v4
 ",
+        r"
+== gitlab
+build:
+  stage: build
+  script:
+    - npx vite build
+  artifacts:
+    paths: [dist]
+publish:
+  stage: deploy
+  dependencies: [build]
+  script:
+    - npx gh-pages -d dist
+",
     ],
     check,
 };
@@ -107,7 +135,7 @@ fn artifacts(case: &Case<'_>, out: &mut Findings) {
             format!("`{taker}` takes the artifact `{wanted}` without waiting for `{maker_name}`, which makes it"),
         )
         .witness(at(upload.at), format!("`{maker_name}` makes it here, and nothing makes `{taker}` wait"))
-        .mend(add_need(case, job, *maker));
+        .mend(pen::write(case, &Ask::WaitFor { job: job, other: *maker }));
     }
 }
 
@@ -148,6 +176,6 @@ fn outputs(case: &Case<'_>, out: &mut Findings) {
                 at(case.pipeline.jobs[other].id.at),
                 format!("only jobs that `{reader}` names in its `needs` can be read, and `{maker}` is not one"),
             )
-            .mend(add_need(case, job, other));
+            .mend(pen::write(case, &Ask::WaitFor { job: job, other: other }));
     }
 }

@@ -4,10 +4,9 @@ use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Severity};
 use crate::knowledge;
+use crate::pen::{self, Ask};
 use crate::rehearsal::Answer;
 use crate::rules::Rule;
-
-use super::add_need;
 
 pub const RULE: Rule = Rule {
     id: "order.untested",
@@ -108,6 +107,6 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let (id, name) = (case.job_name(published.job), case.job_name(job));
         out.add(published.effect.at, format!("`{id}` publishes even when `{name}` fails: it does not wait for it"))
             .witness(at(effect.at), format!("`{name}` looks at the site here, at the same time"))
-            .mend(add_need(case, published.job, job));
+            .mend(pen::write(case, &Ask::WaitFor { job: published.job, other: job }));
     }
 }

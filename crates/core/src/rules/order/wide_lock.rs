@@ -2,7 +2,9 @@
 
 use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
-use crate::model::{Event, FilterOf, FilterSide, Lock};
+use crate::model::{Event, FilterOf, FilterSide, Lock, Text};
+use crate::pen::{self, Ask};
+use crate::project::{Read, RunFact};
 use crate::rules::Rule;
 
 use super::made_by_some_event;
@@ -14,7 +16,8 @@ pub const RULE: Rule = Rule {
     why: "Runs with the same group wait for each other or stop each other. A group that is the same for every branch lets one \
           person's push stop another's run; one that is different for every run holds up nothing.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == pipeline
 on: [‹pull_request›]
 concurrency:
@@ -24,7 +27,17 @@ jobs:
   a:
     runs-on: x
     steps: [{run: ls}]
-"],
+",
+        r"
+== git
+main default
+== gitlab
+publish:
+  resource_group: «site-$CI_PIPELINE_ID»
+  script:
+    - npx gh-pages -d dist
+",
+    ],
     good: &[
         r"
 == pipeline
@@ -50,6 +63,15 @@ jobs:
     runs-on: x
     steps: [{run: ls}]
 ",
+        r"
+== git
+main default
+== gitlab
+publish:
+  resource_group: site
+  script:
+    - npx gh-pages -d dist
+",
     ],
     check,
 };
@@ -62,7 +84,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(first) = published.first() else { return };
     let locks = [case.pipeline.lock.as_ref(), case.pipeline.jobs[first.job].lock.as_ref()];
     let all: Vec<&Lock> = locks.into_iter().flatten().collect();
-    if all.iter().any(|lock| !is_single(&lock.group.value)) {
+    if all.iter().any(|lock| !is_single(case, &lock.group)) {
         return;
     }
     for lock in all {
@@ -73,15 +95,14 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 }
 
 /// The group is another one for every run or commit.
-pub(super) fn is_single(group: &str) -> bool {
-    let inside = group.replace(' ', "");
-    ["{{github.run_id}}", "{{github.run_number}}", "{{github.sha}}"].iter().any(|name| inside.contains(name))
+pub(super) fn is_single(case: &Case<'_>, group: &Text) -> bool {
+    case.reads_of(group).iter().any(|read| matches!(read.read, Read::Run(fact) if fact.is_new_each_time()))
 }
 
 /// Runs of different branches or pull requests stop each other.
 fn too_wide(case: &Case<'_>, lock: &Lock, out: &mut Findings) {
     let cancels = lock.cancels.as_ref().is_some_and(|cancels| cancels.value == "true");
-    let varies = lock.group.holes().iter().any(|hole| !lock.group.value[hole.range.clone()].contains("github.workflow"));
+    let varies = case.reads_of(&lock.group).iter().any(|read| read.read != Read::Run(RunFact::Job));
     if !cancels || varies {
         return;
     }
@@ -100,5 +121,5 @@ fn too_wide(case: &Case<'_>, lock: &Lock, out: &mut Findings) {
     let Some(trigger) = many else { return };
     out.add(lock.group.inner(), "a run for one branch or pull request stops the run for another: all share this group")
         .witness(at(trigger.name.at), format!("`{}` starts runs for many branches", trigger.name.value))
-        .mend(Mend::by_hand("add the branch to the group, as in ${{ github.workflow }}-${{ github.ref }}"));
+        .mend(pen::write(case, &Ask::LockPerBranch));
 }

@@ -187,6 +187,6 @@ fn add_lines(case: &Case<'_>, grant: &Grant, lines: &[String]) -> Option<Edit> {
         let comma = if inside.trim().is_empty() { "" } else { ", " };
         return Some(insert(grant.at.span.start + 1, lines.join(", ") + comma));
     }
-    let indent = crate::rules::order::indentation(source, grant.at.span.start)?;
+    let indent = crate::pen::indentation(source, grant.at.span.start)?;
     Some(insert(grant.at.span.start, lines.iter().map(|line| format!("{line}{indent}")).collect()))
 }

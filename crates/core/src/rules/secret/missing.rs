@@ -15,10 +15,22 @@ pub const RULE: Rule = Rule {
     why: "Whoever puts a site on a host has to show a token or a key. Without one the step asks for it, or fails, at the very \
           end of the run.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == steps
       - run: «netlify deploy --prod»
-"],
+",
+        r"
+== dulk.toml
+[forge]
+secrets = []
+variables = []
+== gitlab
+publish:
+  script:
+    - «npx netlify deploy --prod --dir dist»
+",
+    ],
     good: &[
         r"
 == pipeline
@@ -37,6 +49,22 @@ jobs:
       - run: echo "NETLIFY_AUTH_TOKEN=x" >> "$GITHUB_ENV"
       - run: netlify deploy --prod
 "#,
+        r#"
+== dulk.toml
+[forge]
+secrets = ["NETLIFY_AUTH_TOKEN"]
+variables = []
+== gitlab
+publish:
+  script:
+    - npx netlify deploy --prod --dir dist
+"#,
+        r"
+== gitlab
+publish:
+  script:
+    - npx netlify deploy --prod --dir dist
+",
     ],
     check,
 };

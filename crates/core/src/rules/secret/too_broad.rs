@@ -16,7 +16,8 @@ pub const RULE: Rule = Rule {
     why: "A variable of the file or of a job is there in every step, and so in every package's install script and every action. \
           Given to the one step that reads it, it is nowhere else.",
     needs: &[],
-    bad: &[r#"
+    bad: &[
+        r#"
 == jobs
   a:
     runs-on: x
@@ -24,7 +25,22 @@ pub const RULE: Rule = Rule {
     steps:
       - run: npm ci
       - run: ‹./publish "$KEY"›
-"#],
+"#,
+        r#"
+== dulk.toml
+[forge]
+secrets = ["DEPLOY_KEY"]
+== gitlab
+variables:
+  KEY: «$DEPLOY_KEY»
+test:
+  script:
+    - npm test
+publish:
+  script:
+    - ‹./publish "$KEY"›
+"#,
+    ],
     good: &[
         r"
 == jobs
@@ -45,6 +61,20 @@ pub const RULE: Rule = Rule {
       - run: npm ci
       - run: ./publish $PLAIN
 ",
+        r#"
+== dulk.toml
+[forge]
+secrets = ["DEPLOY_KEY"]
+== gitlab
+test:
+  script:
+    - npm test
+publish:
+  variables:
+    KEY: $DEPLOY_KEY
+  script:
+    - ./publish "$KEY"
+"#,
     ],
     check,
 };
@@ -59,11 +89,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 fn judge(case: &Case<'_>, variables: &Variables, jobs: &[usize], out: &mut Findings) {
     for (name, value) in variables.entries.iter().filter(|(_, value)| case.only_secret(value).is_some()) {
-        let mut steps = 0;
+        // Where every job has all names by itself, a job is the smallest place to put one.
+        let (unit, mut count) = if case.names_only() { ("jobs", jobs.len()) } else { ("steps", 0) };
         let mut readers: Vec<(usize, Place)> = Vec::new();
         for job in jobs {
             for step in &case.pipeline.jobs[*job].steps {
-                steps += 1;
+                count += usize::from(!case.names_only());
                 let reads = |text: &&Text| reads_variable(&text.value, &name.value);
                 readers.extend(texts_of(step).into_iter().find(reads).map(|text| (*job, text.at)));
             }
@@ -74,9 +105,9 @@ fn judge(case: &Case<'_>, variables: &Variables, jobs: &[usize], out: &mut Findi
                 job.variables.entries.iter().map(|(_, value)| value).chain(job.condition.iter().map(|condition| &condition.text));
             own.into_iter().any(|text| reads_variable(&text.value, &name.value))
         });
-        if let ([(reading, reader)], true, false) = (readers.as_slice(), steps > 1, by_job) {
-            out.add(value.inner(), format!("all {steps} steps get the secret in {}, and one of them reads it", name.value))
-                .witness(at(*reader), "this step reads it")
+        if let ([(reading, reader)], true, false) = (readers.as_slice(), count > 1, by_job) {
+            out.add(value.inner(), format!("all {count} {unit} get the secret in {}, and one of them reads it", name.value))
+                .witness(at(*reader), "it is read here")
                 .mend(pen::write(case, &Ask::NarrowVariable { name: &name.value, job: *reading }));
         }
     }

@@ -17,7 +17,8 @@ pub const RULE: Rule = Rule {
     why: "Such variables are put into the page when it is built. One that is not set there becomes empty: the page asks the \
           wrong address, and it worked on every developer's machine, where a file of its own sets it.",
     needs: &[],
-    bad: &[r#"
+    bad: &[
+        r#"
 == package.json
 {"devDependencies": {"vite": "7"}}
 == src/api.js
@@ -31,7 +32,26 @@ main default
       - uses: actions/checkout@v5
       - run: «npx vite build»
       - run: npx gh-pages -d dist
-"#],
+"#,
+        r#"
+== package.json
+{"devDependencies": {"vite": "7"}}
+== src/api.js
+export const api = ‹import.meta.env.VITE_API›;
+== dulk.toml
+[forge]
+secrets = []
+variables = []
+== git
+main default
+== gitlab
+pages:
+  script:
+    - «npx vite build --outDir public»
+  artifacts:
+    paths: [public]
+"#,
+    ],
     good: &[
         r#"
 == package.json
@@ -66,6 +86,24 @@ main default
       - run: npx vite build
       - run: npx gh-pages -d dist
 "#,
+        r#"
+== package.json
+{"devDependencies": {"vite": "7"}}
+== src/api.js
+export const api = import.meta.env.VITE_API;
+== dulk.toml
+[forge]
+secrets = []
+variables = ["VITE_API"]
+== git
+main default
+== gitlab
+pages:
+  script:
+    - npx vite build --outDir public
+  artifacts:
+    paths: [public]
+"#,
     ],
     check,
 };
@@ -74,9 +112,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     let publishes = case
         .on_default_push()
         .is_some_and(|pushed| case.publishes().iter().any(|published| case.happens(published, pushed) > Answer::No))
-        || case
-            .all_effects()
-            .any(|(_, _, effect)| matches!(&effect.effect, Effect::Upload { name, .. } if name.known() == Some("github-pages")));
+        || case.all_effects().any(|(_, _, effect)| effect.effect.is_for_pages());
     if !publishes || case.facts.page_variables.is_empty() {
         return;
     }
@@ -91,7 +127,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let layers = [&of_job.steps[step].variables, &of_job.variables, &case.pipeline.variables];
         for read in &case.facts.page_variables {
             let public = known.public_prefixes.iter().any(|prefix| read.name.starts_with(prefix.as_str()));
-            let given = layers.iter().any(|layer| layer.get(&read.name).is_some())
+            let given = case.is_held_for(job, &read.name)
+                || layers.iter().any(|layer| layer.get(&read.name).is_some())
                 || matches!(&of_job.steps[step].work, crate::model::Work::Runs { script, .. } if script.value.contains(&read.name));
             if !public || given || spoken.contains(&read.name) || matches!(read.otherwise, crate::facts::Otherwise::Value) {
                 continue;

@@ -16,7 +16,8 @@ pub const RULE: Rule = Rule {
     why: "localhost is whatever machine the page is looked at on. A site that was built with it sends its visitors, and their \
           browsers' requests, to their own machines.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == files
 x
 == git
@@ -25,8 +26,18 @@ main default
       - uses: actions/checkout@v5
       - run: «hugo --baseURL http://localhost:1313/»
       - run: npx gh-pages -d public
-"],
-    good: &[r"
+",
+        r"
+== files
+index.html
+== gitlab
+pages:
+  script:
+    - «npx vite build --base http://localhost:5173/»
+",
+    ],
+    good: &[
+        r"
 == files
 x
 == git
@@ -38,7 +49,16 @@ main default
       - run: npx gh-pages -d dist
       - run: npx vitest
         env: {VITE_API: 'http://localhost:3000'}
-"],
+",
+        r"
+== files
+index.html
+== gitlab
+pages:
+  script:
+    - npx vite build --base https://timetable.tarnsay.example/
+",
+    ],
     check,
 };
 

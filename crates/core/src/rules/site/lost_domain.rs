@@ -11,7 +11,8 @@ pub const RULE: Rule = Rule {
     why: "On a branch that is published, the file CNAME says which domain the site has. A publish replaces the whole branch: \
           when the built folder holds no CNAME, the domain is gone after it, and the address shows an error.",
     needs: &[Need::Files],
-    bad: &[r"
+    bad: &[
+        r"
 == files
 CNAME
 index.html
@@ -21,7 +22,20 @@ main default
       - uses: actions/checkout@v5
       - run: npx vite build
       - run: «npx gh-pages -d dist»
-"],
+",
+        r"
+== files
+CNAME
+index.html
+== git
+main default
+== gitlab
+publish:
+  script:
+    - npx vite build
+    - «npx gh-pages -d dist»
+",
+    ],
     good: &[
         r"
 == files
@@ -46,6 +60,19 @@ main default
       - run: npx gh-pages -d dist
       - uses: peaceiris/actions-gh-pages@v4
         with: {github_token: x, publish_dir: dist, cname: ferry.example}
+",
+        r"
+== files
+CNAME
+index.html
+== git
+main default
+== gitlab
+publish:
+  script:
+    - npx vite build
+    - cp CNAME dist/
+    - npx gh-pages -d dist
 ",
     ],
     check,

@@ -14,7 +14,8 @@ pub const RULE: Rule = Rule {
     why: "Some generators make a program that answers each visitor, unless they are told to write pages. A host for files cannot \
           run it: nothing that visitors could see is in the folder.",
     needs: &[Need::Files],
-    bad: &[r"
+    bad: &[
+        r"
 == files
 x
 == next.config.mjs
@@ -25,7 +26,26 @@ main default
       - uses: actions/checkout@v5
       - run: «npx next build»
       - run: ‹npx gh-pages -d out›
-"],
+",
+        r#"
+== next.config.js
+module.exports = {}
+== package.json
+{"scripts": {"build": "next build"}, "dependencies": {"next": "16"}}
+== files
+package.json
+== git
+main default
+== gitlab
+pages:
+  script:
+    - npm ci
+    - «npm run build»
+  publish: ‹.next›
+  artifacts:
+    paths: [.next]
+"#,
+    ],
     good: &[
         r"
 == files
@@ -51,6 +71,24 @@ main default
       - run: npx next build
       - run: npx gh-pages -d out
 ",
+        r#"
+== next.config.js
+module.exports = { output: 'export' }
+== package.json
+{"scripts": {"build": "next build"}, "dependencies": {"next": "16"}}
+== files
+package.json
+== git
+main default
+== gitlab
+pages:
+  script:
+    - npm ci
+    - npm run build
+  publish: out
+  artifacts:
+    paths: [out]
+"#,
     ],
     check,
 };

@@ -15,7 +15,8 @@ pub const RULE: Rule = Rule {
     why: "A single-page app makes one page and works out the rest in the browser. Whoever reloads /fares, or follows a link to \
           it, asks the host for a page that does not exist. A copy of the page under the name 404.html answers for all of them.",
     needs: &[Need::Files],
-    bad: &[r#"
+    bad: &[
+        r#"
 == files
 index.html
 == package.json
@@ -26,7 +27,22 @@ main default
       - uses: actions/checkout@v5
       - run: npx vite build
       - run: «npx gh-pages -d dist»
-"#],
+"#,
+        r#"
+== package.json
+{"dependencies": {‹"vue-router"›: "4"}, "devDependencies": {"vite": "7"}}
+== files
+index.html
+== git
+main default
+== gitlab
+«pages»:
+  script:
+    - npx vite build --outDir public
+  artifacts:
+    paths: [public]
+"#,
+    ],
     good: &[
         r#"
 == files
@@ -52,6 +68,21 @@ main default
       - uses: actions/checkout@v5
       - run: npx vite build && cp dist/index.html dist/404.html
       - run: npx gh-pages -d dist
+"#,
+        r#"
+== package.json
+{"dependencies": {"vue-router": "4"}, "devDependencies": {"vite": "7"}}
+== files
+index.html
+== git
+main default
+== gitlab
+pages:
+  script:
+    - npx vite build --outDir public
+    - cp public/index.html public/404.html
+  artifacts:
+    paths: [public]
 "#,
     ],
     check,

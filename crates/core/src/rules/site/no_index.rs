@@ -11,7 +11,8 @@ pub const RULE: Rule = Rule {
     title: "The published folder has no front page",
     why: "Visitors get the file index.html of the published folder. Without one they get an error page, or a list of files.",
     needs: &[Need::Files],
-    bad: &[r"
+    bad: &[
+        r"
 == files
 site/pages/index.html
 site/style.css
@@ -21,7 +22,19 @@ main default
       - uses: actions/checkout@v5
       - uses: actions/upload-pages-artifact@v4
         with: {path: «site»}
-"],
+",
+        r"
+== files
+docs/a.md
+README.md
+== git
+main default
+== gitlab
+publish:
+  script:
+    - npx gh-pages -d «docs»
+",
+    ],
     good: &[
         r"
 == files
@@ -44,6 +57,17 @@ main default
       - uses: actions/upload-pages-artifact@v4
         with: {path: site}
 ",
+        r"
+== files
+docs/index.html
+README.md
+== git
+main default
+== gitlab
+publish:
+  script:
+    - npx gh-pages -d docs
+",
     ],
     check,
 };
@@ -51,9 +75,7 @@ main default
 fn check(case: &Case<'_>, out: &mut Findings) {
     for handover in &case.trail.handovers {
         let effects = &case.effects.jobs[handover.job][handover.step].effects;
-        let pages = effects
-            .iter()
-            .any(|effect| matches!(&effect.effect, Effect::Upload { name, .. } if name.known() == Some("github-pages")));
+        let pages = effects.iter().any(|effect| effect.effect.is_for_pages());
         let branch = effects.iter().any(|effect| matches!(&effect.effect, Effect::Publish { branch: Some(_), .. }));
         let Some(files) = handover.only_tracked.as_ref().filter(|files| (pages || branch) && !files.is_empty()) else { continue };
         // The forge turns these into pages when it takes them from a branch.

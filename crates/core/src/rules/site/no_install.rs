@@ -12,7 +12,8 @@ pub const RULE: Rule = Rule {
     title: "The site is built without its packages",
     why: "A fresh checkout holds no packages. A script that runs one of their programs does not find it, and the step fails.",
     needs: &[Need::Package],
-    bad: &[r#"
+    bad: &[
+        r#"
 == package.json
 {"scripts": {"build": "vite build"}, "devDependencies": {‹"vite"›: "7"}}
 == jobs
@@ -21,7 +22,19 @@ pub const RULE: Rule = Rule {
     steps:
       - uses: actions/checkout@v5
       - run: «npm run build»
-"#],
+"#,
+        r#"
+== package.json
+{"scripts": {"build": "vite build"}, "devDependencies": {‹"vite"›: "7"}}
+== files
+package.json
+== gitlab
+build:
+  image: node:22
+  script:
+    - «npm run build»
+"#,
+    ],
     good: &[
         r#"
 == package.json
@@ -66,6 +79,22 @@ pub const RULE: Rule = Rule {
       - uses: actions/checkout@v5
       - run: npm run build
 "#,
+        r#"
+== package.json
+{"scripts": {"build": "vite build"}, "devDependencies": {"vite": "7"}}
+== files
+package.json
+== gitlab
+build:
+  image: node:22
+  script:
+    - npm ci
+    - npm run build
+lint:
+  image: registry.tarnsay.example/site-with-packages
+  script:
+    - npm run build
+"#,
     ],
     check,
 };
@@ -73,10 +102,7 @@ pub const RULE: Rule = Rule {
 fn check(case: &Case<'_>, out: &mut Findings) {
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
         // A machine or an image of one's own may hold them.
-        let fresh = job.container.is_none()
-            && !job.runners.is_empty()
-            && job.runners.iter().all(|runner| runner.value.starts_with("ubuntu-"));
-        if !fresh {
+        if !job.starts_empty || (job.container.is_some() && !brings_no_packages(case, index)) {
             continue;
         }
         let mut script = None;
@@ -110,4 +136,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             }
         }
     }
+}
+
+/// The job's image is a runtime's own, as the steps around its script set it up: it holds no packages of the repository.
+fn brings_no_packages(case: &Case<'_>, job: usize) -> bool {
+    let Some(image) = &case.pipeline.jobs[job].container else { return false };
+    case.effects.of_job(job).any(|(_, effect)| matches!(effect.effect, Effect::SetUp { .. }) && effect.at == image.at)
 }

@@ -14,13 +14,25 @@ pub const RULE: Rule = Rule {
     why: "Another manager does not read the lockfile that is there. It picks the newest versions that fit, others than everybody \
           tests with, and one day the build breaks by itself.",
     needs: &[Need::Files],
-    bad: &[r"
+    bad: &[
+        r"
 == files
 pnpm-lock.yaml
 == steps
       - uses: actions/checkout@v5
       - run: «npm install»
-"],
+",
+        r"
+== files
+package.json
+pnpm-lock.yaml
+== gitlab
+build:
+  image: node:22
+  script:
+    - «npm install»
+",
+    ],
     good: &[
         r"
 == files
@@ -36,6 +48,17 @@ x
 == steps
       - uses: actions/checkout@v5
       - run: npm install
+",
+        r"
+== files
+package.json
+pnpm-lock.yaml
+== gitlab
+build:
+  image: node:22
+  script:
+    - corepack enable
+    - pnpm install --frozen-lockfile
 ",
     ],
     check,

@@ -12,7 +12,8 @@ pub const RULE: Rule = Rule {
     why: "An installation that follows the lockfile to the letter stops when package.json names a package that is not in it. On \
           the developer's own machine nothing is wrong: there the package is installed already.",
     needs: &[Need::Package],
-    bad: &[r#"
+    bad: &[
+        r#"
 == package.json
 {"dependencies": {"tide": "1", «"chart"»: "2"}}
 == package-lock.json
@@ -20,7 +21,18 @@ pub const RULE: Rule = Rule {
 == steps
       - uses: actions/checkout@v5
       - run: ‹npm ci›
-"#],
+"#,
+        r#"
+== package.json
+{"devDependencies": {«"vite"»: "7"}}
+== package-lock.json
+{"lockfileVersion": 3, "packages": {"": {"devDependencies": {}}}}
+== gitlab
+build:
+  script:
+    - ‹npm ci›
+"#,
+    ],
     good: &[
         r#"
 == package.json
@@ -39,6 +51,16 @@ pub const RULE: Rule = Rule {
 == steps
       - uses: actions/checkout@v5
       - run: npm ci
+"#,
+        r#"
+== package.json
+{"devDependencies": {"vite": "7"}}
+== package-lock.json
+{"lockfileVersion": 3, "packages": {"": {"devDependencies": {"vite": "7"}}, "node_modules/vite": {"version": "7.0.0"}}}
+== gitlab
+build:
+  script:
+    - npm ci
 "#,
     ],
     check,

@@ -12,7 +12,8 @@ pub const RULE: Rule = Rule {
     why: "A branch that is published goes through a generator of the forge's own, which leaves out everything whose name starts \
           with _. An empty file .nojekyll switches it off; without it the pages come without their scripts and styles.",
     needs: &[Need::Files],
-    bad: &[r"
+    bad: &[
+        r"
 == files
 next.txt
 == next.config.mjs
@@ -23,7 +24,19 @@ main default
       - uses: actions/checkout@v5
       - run: ‹npx next build›
       - run: «npx gh-pages -d out»
-"],
+",
+        r"
+== files
+index.html
+== git
+main default
+== gitlab
+publish:
+  script:
+    - ‹npx next build›
+    - «npx gh-pages -d out»
+",
+    ],
     good: &[
         r"
 == files
@@ -49,6 +62,18 @@ main default
       - run: npx next build && touch out/.nojekyll
       - run: npx gh-pages -d out
       - run: npx gh-pages -d out --nojekyll
+",
+        r"
+== files
+index.html
+== git
+main default
+== gitlab
+publish:
+  script:
+    - npx next build
+    - touch out/.nojekyll
+    - npx gh-pages -d out
 ",
     ],
     check,

@@ -4,6 +4,63 @@ use super::More;
 
 pub const MORE: &[More] = &[
     More {
+        rule: "trigger.never-reached",
+        bad: &[
+            r#"== pipeline
+‹on›:
+  push:
+    branches: [main]
+jobs:
+  build:
+    runs-on: x
+    steps:
+      - run: ls
+      - if: «startsWith(github.ref, 'refs/tags/')»
+        run: npx gh-pages -d public
+"#,
+            r#"== pipeline
+‹on›:
+  push:
+    branches: [main]
+  workflow_dispatch:
+jobs:
+  build:
+    if: «github.ref == 'refs/heads/master' && github.event_name == 'push'»
+    runs-on: x
+    steps: [{run: ls}]
+  publish:
+    needs: build
+    runs-on: x
+    steps:
+      - run: npx gh-pages -d public
+  look:
+    runs-on: x
+    steps: [{run: ls}]
+"#,
+        ],
+        good: &[r#"== pipeline
+on:
+  push:
+    branches: [main]
+jobs:
+  build:
+    runs-on: x
+    steps:
+      - run: ls
+      - if: failure()
+        run: npx gh-pages -d public
+  tell:
+    needs: build
+    if: failure()
+    runs-on: x
+    steps: [{run: ls}]
+  off:
+    if: false
+    runs-on: x
+    steps: [{run: ls}]
+"#],
+    },
+    More {
         rule: "trigger.absent-callee",
         bad: &[r#"== files
 .github/actions/build/action.yml

@@ -14,7 +14,8 @@ pub const RULE: Rule = Rule {
     why: "A commit on a branch with an open pull request is a push and a change of the pull request: with both events and no \
           filter, every job runs twice for it, and everybody waits for both.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == git
 main default
 == pipeline
@@ -25,7 +26,19 @@ jobs:
   a:
     runs-on: x
     steps: [{run: npx vite build}]
-"],
+",
+        r#"
+== git
+main default
+== gitlab
+‹«build»›:
+  script:
+    - npx vite build
+  rules:
+    - if: $CI_PIPELINE_SOURCE == "merge_request_event"
+    - if: $CI_COMMIT_BRANCH
+"#,
+    ],
     good: &[
         r"
 == git
@@ -57,6 +70,17 @@ jobs:
     runs-on: x
     steps: [{run: npx vite build}]
 ",
+        r#"
+== git
+main default
+== gitlab
+build:
+  script:
+    - npx vite build
+  rules:
+    - if: $CI_PIPELINE_SOURCE == "merge_request_event"
+    - if: $CI_COMMIT_BRANCH == $CI_DEFAULT_BRANCH
+"#,
     ],
     check,
 };

@@ -10,6 +10,7 @@ pub(in crate::rules) mod dead_path;
 pub(in crate::rules) mod double_start;
 pub(in crate::rules) mod hasty_clock;
 pub(in crate::rules) mod r#loop;
+pub(in crate::rules) mod never_reached;
 pub(in crate::rules) mod publishes_proposals;
 pub(in crate::rules) mod runs_strangers_code;
 pub(in crate::rules) mod shadowed;
@@ -24,6 +25,7 @@ use crate::rules::family;
 family![
     unknown_event,
     silent,
+    never_reached,
     shadowed,
     stray_filter,
     clashing_filters,

@@ -3,19 +3,20 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, listed};
-use crate::model::Then;
+use crate::model::{Job, Then};
 use crate::rehearsal::{Answer, Rehearsal, possible};
 use crate::rules::Rule;
 use crate::text::Place;
 
 pub const RULE: Rule = Rule {
-    id: "order.never-reached",
+    id: "trigger.never-reached",
     severity: Severity::Error,
     title: "A job or step can never run",
     why: "A condition that no event of the file makes true skips its job every time, and all jobs that wait for it. The run is \
           green, and what should have happened has not.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == pipeline
 ‹on›:
   push:
@@ -30,7 +31,28 @@ jobs:
     runs-on: x
     steps:
       - run: npx gh-pages -d public
-"],
+",
+        r#"
+== git
+main default
+== gitlab
+‹workflow›:
+  rules:
+    - if: $CI_PIPELINE_SOURCE == "merge_request_event"
+    - if: $CI_COMMIT_TAG
+lint:
+  script:
+    - npm run lint
+pages:
+  stage: deploy
+  script:
+    - make public
+  artifacts:
+    paths: [public]
+  rules:
+    - if: «$CI_COMMIT_BRANCH == "main"»
+"#,
+    ],
     good: &[
         r"
 == pipeline
@@ -58,6 +80,32 @@ jobs:
     runs-on: x
     steps: [{run: ls}]
 ",
+        r#"
+== git
+main default
+== gitlab
+workflow:
+  rules:
+    - if: $CI_PIPELINE_SOURCE == "merge_request_event"
+    - if: $CI_COMMIT_TAG
+    - if: $CI_PIPELINE_SOURCE == "trigger"
+lint:
+  script:
+    - npm run lint
+pages:
+  stage: deploy
+  script:
+    - make public
+  artifacts:
+    paths: [public]
+  rules:
+    - if: $CI_COMMIT_BRANCH == "main"
+nightly:
+  script:
+    - make check
+  rules:
+    - if: $CI_PIPELINE_SOURCE == "api"
+"#,
     ],
     check,
 };
@@ -75,21 +123,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         return;
     }
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
-        if let Some(condition) =
-            job.condition.as_ref().filter(|condition| !runs_ever(index) && is_meant_to_run(&condition.text.value))
-        {
-            let by_itself = played.iter().all(|rehearsal| rehearsal.jobs[index].at == Some(condition.text.at));
-            if by_itself && job.then == Then::Run {
-                let waiting: Vec<&str> = (0..case.pipeline.jobs.len())
-                    .filter(|other| case.pipeline.upstream(*other).contains(&index))
-                    .map(|other| case.job_name(other))
-                    .collect();
-                let rest = if waiting.is_empty() {
-                    String::new()
-                } else {
-                    format!(", nor does what waits for it: {}", listed(&waiting))
-                };
-                speak(case, condition.text.inner(), &format!("`{}` never runs{rest}", job.id.value), out);
+        if !runs_ever(index) {
+            if let Some(place) = decides(job, &played, index) {
+                speak(case, place, &format!("`{}` never runs{}", job.id.value, waiting_for(case, index)), out);
             }
             continue;
         }
@@ -107,6 +143,31 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             }
         }
     }
+}
+
+/// The condition, or the first rule, by which a job runs, when it is that which keeps it from running on every event.
+fn decides(job: &Job, played: &[Rehearsal], index: usize) -> Option<Place> {
+    if job.then != Then::Run {
+        return None;
+    }
+    if let Some(condition) = &job.condition {
+        let by_itself = played.iter().all(|rehearsal| rehearsal.jobs[index].at == Some(condition.text.at));
+        return Some(condition.text.inner()).filter(|_| by_itself && is_meant_to_run(&condition.text.value));
+    }
+    let by_itself = played
+        .iter()
+        .all(|rehearsal| rehearsal.jobs[index].at.is_some_and(|place| job.choices.iter().any(|choice| choice.at == place)));
+    let mut meant = job.choices.iter().filter(|choice| matches!(choice.then, Then::Run | Then::Always | Then::Later));
+    let first = meant.find_map(|choice| choice.condition.as_ref()).filter(|_| by_itself)?;
+    is_meant_to_run(&first.text.value).then(|| first.text.inner())
+}
+
+/// ", nor does what waits for it: …"
+fn waiting_for(case: &Case<'_>, index: usize) -> String {
+    let others = 0..case.pipeline.jobs.len();
+    let waits = |other: &usize| !case.pipeline.jobs[*other].needs_by_stage && case.pipeline.upstream(*other).contains(&index);
+    let names: Vec<&str> = others.filter(waits).map(|other| case.job_name(other)).collect();
+    if names.is_empty() { String::new() } else { format!(", nor does what waits for it: {}", listed(&names)) }
 }
 
 /// Not switched off in so many words, and not waiting for a failure.

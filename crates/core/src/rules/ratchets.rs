@@ -1,0 +1,255 @@
+//! What rules may not hold: words of one format, and examples in one format only. The lists of exceptions here may only shrink.
+
+use std::collections::BTreeSet;
+use std::fs;
+use std::path::Path;
+
+use super::*;
+
+/// Words of one format or of its run. A rule that needs one asks the model, the reads, the catalog or the pen instead.
+const FORBIDDEN: [&str; 29] = [
+    "${{",
+    "holes()",
+    "secrets.",
+    "vars.",
+    "github.",
+    "GITHUB_",
+    "CI_",
+    "GIT_",
+    "\"github-pages\"",
+    "\"pages\"",
+    "Dialect::",
+    "knowledge::workflow()",
+    "knowledge::gitlab()",
+    "Given::",
+    "\"./\"",
+    "action.yml",
+    "runs-on",
+    "fetch-depth",
+    "ubuntu-",
+    "`env`",
+    "`with`",
+    "`needs`",
+    "workflow_call",
+    "pull_request",
+    "restore-keys",
+    "hashFiles",
+    "secrets: inherit",
+    "id_tokens",
+    "environment:",
+];
+
+/// Rules that still hold such words, each with its words.
+const HOLDS: &[(&str, &[&str])] = &[
+    ("artifact/expires.rs", &["Given::"]),
+    ("artifact/left_out.rs", &["Given::", "\"./\""]),
+    ("branch/absent.rs", &["CI_"]),
+    ("branch/bare_compare.rs", &["holes()"]),
+    ("branch/no_landing.rs", &["\"pages\""]),
+    ("cache/absent_lockfile.rs", &["\"./\""]),
+    ("cache/empty_hash.rs", &["\"./\""]),
+    ("cache/mod.rs", &["holes()", "hashFiles"]),
+    ("cache/no_prefix.rs", &["holes()"]),
+    ("cache/outside.rs", &["Given::"]),
+    ("form/missing_key.rs", &["runs-on", "ubuntu-"]),
+    ("order/absent_environment.rs", &["environment:"]),
+    ("order/no_checkout.rs", &["Dialect::", "\"./\""]),
+    ("order/same_target.rs", &["${{", "\"pages\""]),
+    ("order/step_too_early.rs", &["holes()", "Dialect::", "\"./\""]),
+    ("order/unbounded.rs", &["\"pages\""]),
+    ("order/unordered_use.rs", &["`needs`"]),
+    ("permission/bad_level.rs", &["knowledge::workflow()"]),
+    ("permission/borrowed_token.rs", &["${{", "secrets.", "GITHUB_"]),
+    ("permission/callee_needs_more.rs", &["knowledge::workflow()"]),
+    ("permission/mod.rs", &["github.", "GITHUB_"]),
+    ("permission/no_identity.rs", &["id_tokens"]),
+    ("permission/strangers.rs", &["pull_request"]),
+    ("permission/too_narrow.rs", &["knowledge::workflow()"]),
+    ("permission/too_wide.rs", &["knowledge::workflow()"]),
+    ("permission/unknown_scope.rs", &["knowledge::workflow()"]),
+    ("secret/bad_name.rs", &["secrets."]),
+    ("secret/handed_whole.rs", &["secrets: inherit"]),
+    ("secret/missing.rs", &["Dialect::"]),
+    ("secret/misspelt.rs", &["${{"]),
+    ("secret/mod.rs", &["vars.", "GITHUB_"]),
+    ("secret/out_of_reach.rs", &["secrets.", "`env`", "`with`", "workflow_call", "secrets: inherit", "environment:"]),
+    ("secret/printed.rs", &["CI_"]),
+    ("secret/undeclared.rs", &["secrets."]),
+    ("secret/wrong_step.rs", &["`env`"]),
+    ("site/base_path.rs", &["\"pages\"", "knowledge::workflow()"]),
+    ("site/needs_server.rs", &["\"pages\""]),
+    ("site/no_fallback.rs", &["\"pages\""]),
+    ("site/no_manager.rs", &["ubuntu-"]),
+    ("site/no_submodules.rs", &["\"./\""]),
+    ("site/other_folder.rs", &["\"./\""]),
+    ("trigger/absent_callee.rs", &["\"./\"", "action.yml"]),
+    ("trigger/callee_mismatch.rs", &["secrets.", "`with`", "workflow_call", "secrets: inherit"]),
+    ("trigger/dead_path.rs", &["\"./\""]),
+    ("trigger/never_reached.rs", &["${{"]),
+    ("trigger/runs_strangers_code.rs", &["pull_request"]),
+    ("trigger/silent.rs", &["${{"]),
+    ("trigger/strangers_text.rs", &["holes()", "`env`"]),
+    ("trigger/unknown_event.rs", &["pull_request"]),
+    ("upkeep/missing_input.rs", &["`with`"]),
+    ("upkeep/retired_command.rs", &["knowledge::workflow()"]),
+    ("upkeep/retired_runner.rs", &["${{"]),
+];
+
+/// The code of a rule, without comments, examples and the reason that is shown to people.
+fn code_of(source: &str) -> String {
+    let mut out = String::new();
+    let mut rest = source;
+    while let Some(index) = rest.find(['r', '/', '\n']) {
+        out.push_str(&rest[..index]);
+        rest = &rest[index..];
+        let hashes = rest[1..].bytes().take_while(|byte| *byte == b'#').count();
+        let in_word = out.ends_with(|last: char| last.is_alphanumeric() || last == '_');
+        if rest.starts_with('r') && rest[1 + hashes..].starts_with('"') && !in_word {
+            let end = format!("\"{}", "#".repeat(hashes));
+            let body = &rest[2 + hashes..];
+            rest = &body[body.find(&end).map_or(body.len(), |at| at + end.len())..];
+        } else if rest.starts_with("//") {
+            rest = &rest[rest.find('\n').unwrap_or(rest.len())..];
+        } else if rest.starts_with("\n    why: \"") {
+            rest = &rest[rest.find("\",\n").map_or(rest.len(), |at| at + 2)..];
+        } else {
+            out.push_str(&rest[..1]);
+            rest = &rest[1..];
+        }
+    }
+    out + rest
+}
+
+/// Every file of the families with its code.
+fn rule_files() -> Vec<(String, String)> {
+    let dir = Path::new(env!("CARGO_MANIFEST_DIR")).join("src/rules");
+    let mut found = Vec::new();
+    for family in FAMILIES {
+        for entry in fs::read_dir(dir.join(family)).expect("the folder of a family") {
+            let path = entry.expect("an entry").path();
+            let name = format!("{family}/{}", path.file_name().unwrap_or_default().to_string_lossy());
+            found.push((name, code_of(&fs::read_to_string(&path).expect("a source file"))));
+        }
+    }
+    found.sort();
+    found
+}
+
+#[test]
+fn rules_hold_no_words_of_one_format() {
+    let mut wrong = Vec::new();
+    for (name, code) in rule_files() {
+        let allowed = HOLDS.iter().find(|(file, _)| *file == name).map(|(_, words)| *words).unwrap_or_default();
+        for word in FORBIDDEN {
+            match (code.contains(word), allowed.contains(&word)) {
+                (true, false) => wrong.push(format!("{name} holds {word}")),
+                (false, true) => wrong.push(format!("{name} no longer holds {word}: take it off the list")),
+                _ => {}
+            }
+        }
+    }
+    let files: BTreeSet<String> = rule_files().into_iter().map(|(name, _)| name).collect();
+    wrong.extend(HOLDS.iter().filter(|(file, _)| !files.contains(*file)).map(|(file, _)| format!("{file} is gone")));
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
+#[test]
+fn code_is_told_from_examples() {
+    let source =
+        "//! ${{\nconst A: &str = r#\"${{ \"x\" }}\"#; // vars.\nlet b = \"CI_\";\n    why: \"GIT_ x \\\n  y\",\n    c: 1";
+    let code = code_of(source);
+    assert!(code.contains("CI_") && code.contains("c: 1"), "{code}");
+    assert!(!code.contains("${{") && !code.contains("vars.") && !code.contains("GIT_"), "{code}");
+}
+
+/// Rules with no example in the second format, each because of what the format is or because nobody has shown it yet.
+const SILENT_IN_SECOND: &[(&str, &str)] = &[
+    ("artifact.clash", "artifacts have no names of their own: each job hands on under its own"),
+    ("artifact.hidden-files", "hidden files are handed on like all others"),
+    ("artifact.may-be-empty", "a hand-over that finds no file fails by itself"),
+    ("artifact.misnamed", "artifacts have no names of their own: each job hands on under its own"),
+    ("artifact.mixed-generations", "there are no ready-made actions"),
+    ("artifact.never-made", "artifacts have no names of their own: each job hands on under its own"),
+    ("branch.cancelled", "branches stand in conditions, where branch.absent and trigger.never-reached speak"),
+    ("branch.never-matches", "branches stand in conditions, where branch.absent and trigger.never-reached speak"),
+    ("branch.no-landing", "the runner checks out what started the run, and nothing else"),
+    ("branch.other-remote", "branches stand in conditions, where branch.absent and trigger.never-reached speak"),
+    ("branch.wrong-case", "branches stand in conditions, where branch.absent and trigger.never-reached speak"),
+    ("cache.absent-lockfile", "there are no ready-made actions"),
+    ("cache.doubled", "there are no ready-made actions"),
+    ("cache.frozen-key", "a cache is saved anew by every job, whatever its key"),
+    ("cache.mixed-platforms", "machines are chosen by tags that say nothing of their system"),
+    ("cache.no-prefix", "fallback keys are whole keys"),
+    ("cache.none", "there are no ready-made actions"),
+    ("cache.other-manager", "there are no ready-made actions"),
+    ("cache.strangers", "caches of protected branches are kept apart by the forge"),
+    ("cache.too-late", "caches are brought back before the script starts"),
+    ("form.bad-name", "names of jobs may hold anything"),
+    ("form.empty", "the grammar does not say yet which keys need a value"),
+    ("form.fixed-condition", "no contexts and no functions: form.expression and secret.undeclared speak"),
+    ("form.misplaced", "shown by the file's own name, which is none of the second format's"),
+    ("form.out-of-place", "no contexts and no functions: form.expression and secret.undeclared speak"),
+    ("form.quotes", "no contexts and no functions: form.expression and secret.undeclared speak"),
+    ("form.unknown-name", "no contexts and no functions: form.expression and secret.undeclared speak"),
+    ("form.unreadable", "YAML is read by the same code"),
+    ("form.wrong-type", "no contexts and no functions: form.expression and secret.undeclared speak"),
+    ("form.yes-no-trap", "yes and no are taken as words where they matter"),
+    ("order.absent-output", "jobs hand on files of variables, whose names are only known when they run"),
+    ("order.no-checkout", "the runner brings the sources to every job"),
+    ("order.unbounded", "the usual limit is a setting of the forge"),
+    ("permission.bad-level", "a job's token has no scopes in the file"),
+    ("permission.borrowed-token", "there are no ready-made actions"),
+    ("permission.callee-needs-more", "a job's token has no scopes in the file"),
+    ("permission.kept-credential", "what the runner leaves in git's own folder is not documented"),
+    ("permission.strangers", "a fork's merge request runs in the fork"),
+    ("permission.too-narrow", "a job's token has no scopes in the file"),
+    ("permission.too-wide", "a job's token has no scopes in the file"),
+    ("permission.unknown-scope", "a job's token has no scopes in the file"),
+    ("permission.unstated", "a job's token has no scopes in the file"),
+    ("secret.bad-name", "a name that cannot be kept cannot be read either"),
+    ("secret.handed-whole", "pipelines that are started from others are not read yet"),
+    ("secret.misspelt", "no contexts and no functions: form.expression and secret.undeclared speak"),
+    ("secret.not-secret", "secrets and variables share their names"),
+    ("secret.to-strangers", "a fork's merge request runs in the fork"),
+    ("secret.wrong-step", "variables belong to jobs, not to steps"),
+    ("site.absent-folder", "a job has no working folder of its own; the script changes it"),
+    ("site.no-manager", "an image may bring any manager"),
+    ("site.other-folder", "nobody has shown it yet: hosts' files are read by the same code"),
+    ("site.unreadable", "package.json is read by the same code"),
+    ("trigger.absent-callee", "pipelines that are started from others are not read yet"),
+    ("trigger.absent-upstream", "no pipeline waits for another one by its title"),
+    ("trigger.blind-path", "paths stand in the rules of jobs, where trigger.dead-path speaks"),
+    ("trigger.callee-mismatch", "pipelines that are started from others are not read yet"),
+    ("trigger.clashing-filters", "there are no filters beside conditions"),
+    ("trigger.dead-clock", "the clock is set on the forge"),
+    ("trigger.hasty-clock", "the clock is set on the forge"),
+    ("trigger.runs-strangers-code", "a fork's merge request runs in the fork"),
+    ("trigger.strangers-text", "values reach a script as variables, never as text of it"),
+    ("trigger.stray-filter", "there are no filters beside conditions"),
+    ("trigger.unknown-event", "events stand in conditions, as values"),
+    ("upkeep.missing-input", "there are no ready-made actions"),
+    ("upkeep.misspelt", "there are no ready-made actions"),
+    ("upkeep.moving", "there are no ready-made actions"),
+    ("upkeep.retired-action", "there are no ready-made actions"),
+    ("upkeep.retired-command", "the runner takes no commands from a script's output"),
+    ("upkeep.retired-input", "there are no ready-made actions"),
+    ("upkeep.retired-runner", "tags of machines are chosen by whoever runs them"),
+    ("upkeep.unknown-input", "there are no ready-made actions"),
+];
+
+#[test]
+fn every_rule_shows_both_formats_or_says_why_not() {
+    let is_second = |text: &&str| Slip::read(text).is_second_format();
+    let mut wrong = Vec::new();
+    for rule in all() {
+        let shown = rule.bad.iter().any(|text| is_second(&text));
+        let listed = SILENT_IN_SECOND.iter().any(|(id, reason)| *id == rule.id && !reason.is_empty());
+        match (shown, listed) {
+            (false, false) => wrong.push(format!("{} has no wrong example in the second format", rule.id)),
+            (true, true) => wrong.push(format!("{} is shown in the second format: take it off the list", rule.id)),
+            _ => {}
+        }
+    }
+    wrong.extend(SILENT_IN_SECOND.iter().filter(|(id, _)| find(id).is_none()).map(|(id, _)| format!("there is no rule {id}")));
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
