@@ -203,6 +203,8 @@ pub struct Job {
     pub needs_by_stage: bool,
     /// Where it says that it runs in another way than after success, when it does.
     pub then_at: Option<Place>,
+    /// It only goes with others: when nothing else runs, the pipeline does not start.
+    pub goes_along: bool,
     /// Its stage, where the format has stages and the job names one.
     pub stage: Option<Text>,
     /// When it runs.

@@ -207,6 +207,8 @@ impl Reader<'_, '_> {
                 .flat_map(|item| documents.pairs(&item))
                 .map(|(name, _)| name.value)
                 .collect(),
+            // Source: the format's page "CI/CD YAML syntax reference", `stage: .pre`.
+            goes_along: text("stage").is_some_and(|stage| matches!(stage.value.as_str(), ".pre" | ".post")),
             stage: text("stage"),
             then_at: text("when").map(|text| text.at),
             variables_from_others: false,

@@ -219,6 +219,7 @@ impl Reader<'_, '_> {
             needs_by_stage: false,
             stage: None,
             then_at: None,
+            goes_along: false,
             variables_from_others: false,
             handed: Vec::new(),
             condition: self.condition(node),

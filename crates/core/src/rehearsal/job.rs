@@ -56,22 +56,34 @@ pub(super) const BY_HAND: &str = "someone has to start it";
 /// What a list of choices says: the first that fits decides, and when none does, nothing runs.
 pub(super) fn choose(choices: &[Choice], pipeline: &Pipeline, job: Option<&Job>, occasion: &Occasion, facts: &Facts) -> Verdict {
     let scene = Scene { pipeline, occasion, facts, trigger: None };
+    let mut unsure: Vec<&Choice> = Vec::new();
+    let mut decided = Verdict::new(Answer::No, "no rule fits", choices.first().map(|choice| choice.at));
     for choice in choices {
-        let fits = scene.fits(choice, job);
-        match fits {
+        match scene.fits(choice, job) {
             Some(false) => {}
-            None => return Verdict::new(Answer::Unsure, "a rule is only known when it runs", Some(choice.at)),
+            None => unsure.push(choice),
             Some(true) => {
-                return match choice.then {
-                    Then::Never => Verdict::new(Answer::No, "this rule says never", Some(choice.at)),
-                    Then::Hand => Verdict::new(Answer::Unsure, BY_HAND, Some(choice.at)),
-                    Then::OnFailure => Verdict::new(Answer::No, "it runs only after a failure", Some(choice.at)),
-                    Then::Run | Then::Always | Then::Later => Verdict::new(Answer::Yes, "this rule lets it run", Some(choice.at)),
-                };
+                decided = chosen(choice);
+                break;
             }
         }
     }
-    Verdict::new(Answer::No, "no rule fits", choices.first().map(|choice| choice.at))
+    // Where every rule that may fit leads to the same, it does not matter which one does.
+    match unsure.iter().find(|choice| chosen(choice).answer != decided.answer) {
+        Some(choice) => Verdict::new(Answer::Unsure, "a rule is only known when it runs", Some(choice.at)),
+        None => decided,
+    }
+}
+
+/// What follows when a choice fits.
+fn chosen(choice: &Choice) -> Verdict {
+    let (answer, because) = match choice.then {
+        Then::Never => (Answer::No, "this rule says never"),
+        Then::Hand => (Answer::Unsure, BY_HAND),
+        Then::OnFailure => (Answer::No, "it runs only after a failure"),
+        Then::Run | Then::Always | Then::Later => (Answer::Yes, "this rule lets it run"),
+    };
+    Verdict::new(answer, because, Some(choice.at))
 }
 
 struct Scene<'s> {

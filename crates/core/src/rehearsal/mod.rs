@@ -93,14 +93,18 @@ pub(crate) fn play(
     trigger: Option<usize>,
 ) -> Rehearsal {
     let (jobs, steps) = job::jobs(pipeline, occasion, facts, &starts, trigger);
-    let none_runs = !jobs.is_empty() && jobs.iter().all(|job| job.answer == Answer::No);
-    if pipeline.starts_with_jobs && starts.answer > Answer::No && none_runs {
+    let counts = || jobs.iter().zip(&pipeline.jobs).filter(|(_, job)| !job.goes_along).map(|(verdict, _)| verdict);
+    let none_runs = !jobs.is_empty() && counts().all(|job| job.answer == Answer::No);
+    if pipeline.starts_with_jobs && starts.answer > Answer::No && none_runs && !pipeline.partial {
         let at = jobs.iter().find_map(|job| job.at);
-        return Rehearsal { starts: Verdict::new(Answer::No, "none of its jobs is for this", at), trigger, jobs, steps };
+        let stays = Verdict::new(Answer::No, "none of its jobs is for this", at);
+        // Jobs that only go along stay behind with the others.
+        let jobs = jobs.into_iter().map(|job| if job.answer == Answer::No { job } else { stays.clone() }).collect();
+        return Rehearsal { starts: stays, trigger, jobs, steps };
     }
     // A job that someone has to start is there all the same.
-    let sure = jobs.iter().any(|job| job.answer == Answer::Yes || job.because == job::BY_HAND);
-    let unsure = jobs.iter().find(|job| job.answer == Answer::Unsure);
+    let sure = counts().any(|job| job.answer == Answer::Yes || job.because == job::BY_HAND);
+    let unsure = counts().find(|job| job.answer == Answer::Unsure).cloned();
     if let (true, Answer::Yes, Some(job), false) = (pipeline.starts_with_jobs, starts.answer, unsure, sure) {
         let starts = Verdict::new(Answer::Unsure, job.because.clone(), job.at);
         return Rehearsal { starts, trigger, jobs, steps };

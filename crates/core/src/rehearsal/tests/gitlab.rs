@@ -237,7 +237,7 @@ a:
 ---
 push:main | yes yes
 push:staging | no no
-clock | unsure unsure
+clock | yes yes
 === rules by source
 == git
 main default
@@ -548,4 +548,46 @@ b:
 ---
 push:main | yes yes yes
 pull:main | no no no
+=== jobs of the first and the last stage go along with others
+== git
+main default
+== gitlab
+prepare:
+  stage: .pre
+  script: [ls]
+build:
+  script: [ls]
+  rules:
+    - if: $CI_COMMIT_BRANCH == "main"
+tidy:
+  stage: .post
+  script: [ls]
+---
+push:main | yes yes yes yes
+push:other | no no no no
+=== rules that may fit and lead to the same
+== git
+main default
+== gitlab
+base:
+  script: [ls]
+stopped-or-other:
+  script: [ls]
+  rules:
+    - if: $MODE == "stopped"
+      when: never
+    - if: $CI_COMMIT_BRANCH == "other"
+either:
+  script: [ls]
+  rules:
+    - if: $MODE == "live"
+    - when: on_success
+stopped:
+  script: [ls]
+  rules:
+    - if: $MODE == "stopped"
+      when: never
+    - when: on_success
+---
+push:main | yes yes no yes unsure
 "##;
