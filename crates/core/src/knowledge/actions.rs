@@ -220,6 +220,10 @@ impl From<String> for Field {
     }
 }
 
+fn yes() -> bool {
+    true
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -256,8 +260,4 @@ mod tests {
             }
         }
     }
-}
-
-fn yes() -> bool {
-    true
 }

@@ -96,7 +96,7 @@ struct Scene<'s> {
 impl Scene<'_> {
     fn fits(&self, choice: &Choice, job: Option<&Job>) -> Option<bool> {
         let condition = match &choice.condition {
-            Some(condition) => condition.expression().and_then(|expression| self.evaluate(&expression, job, &[]).truth()),
+            Some(condition) => condition.expression().and_then(|expression| self.evaluate(expression, job, &[]).truth()),
             None => Some(true),
         };
         let changes = match (&choice.changes, &self.occasion.changed) {
@@ -151,8 +151,8 @@ impl Scene<'_> {
         if own.answer == Answer::No {
             return own;
         }
-        let ignores = job.condition.as_ref().and_then(Condition::expression).is_some_and(|expression| names_status(&expression))
-            || job.then == Then::Always;
+        let ignores =
+            job.condition.as_ref().and_then(Condition::expression).is_some_and(names_status) || job.then == Then::Always;
         if ignores {
             return own;
         }
@@ -190,11 +190,11 @@ impl Scene<'_> {
         let Some(expression) = condition.expression() else {
             return Verdict::new(Answer::Unsure, "its condition cannot be read", at);
         };
-        match self.evaluate(&expression, Some(job), known).truth() {
+        match self.evaluate(expression, Some(job), known).truth() {
             Some(true) => Verdict::new(Answer::Yes, "its condition is true", at),
             Some(false) => Verdict::new(Answer::No, "its condition is false", at),
             None => {
-                let unknown = self.first_unknown(&expression, job, known);
+                let unknown = self.first_unknown(expression, job, known);
                 let because = unknown.map_or("its condition is only known when it runs".to_owned(), |name| {
                     format!("its condition reads `{name}`, which is only known when it runs")
                 });

@@ -239,10 +239,10 @@ const SILENT_IN_SECOND: &[(&str, &str)] = &[
 
 #[test]
 fn every_rule_shows_both_formats_or_says_why_not() {
-    let is_second = |text: &&str| Slip::read(text).is_second_format();
+    let is_second = |text: &&'static str| Slip::read(text).is_second_format();
     let mut wrong = Vec::new();
     for rule in all() {
-        let shown = rule.bad.iter().any(|text| is_second(&text));
+        let shown = rule.bad.iter().any(is_second);
         let listed = SILENT_IN_SECOND.iter().any(|(id, reason)| *id == rule.id && !reason.is_empty());
         match (shown, listed) {
             (false, false) => wrong.push(format!("{} has no wrong example in the second format", rule.id)),
@@ -252,4 +252,34 @@ fn every_rule_shows_both_formats_or_says_why_not() {
     }
     wrong.extend(SILENT_IN_SECOND.iter().filter(|(id, _)| find(id).is_none()).map(|(id, _)| format!("there is no rule {id}")));
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
+/// Right examples in which another rule finds an error or a warning. A right example should be one that a person may copy.
+const LOUD: usize = 57;
+
+#[test]
+fn right_examples_are_right_in_every_way() {
+    let mut loud = Vec::new();
+    for rule in all() {
+        for (number, text) in rule.good.iter().enumerate() {
+            let scene = Slip::read(text).scene();
+            let project = scene.project();
+            let found = (0..scene.prepared.len()).flat_map(|index| crate::check(&project, index));
+            let mut others: Vec<&str> = found
+                .filter(|finding| finding.severity > Severity::Advice && finding.rule != rule.id)
+                .map(|finding| finding.rule)
+                .collect();
+            others.sort_unstable();
+            others.dedup();
+            if !others.is_empty() {
+                loud.push(format!("{} {number}: {}", rule.id, others.join(", ")));
+            }
+        }
+    }
+    assert!(
+        loud.len() == LOUD,
+        "{} right examples are not right under other rules, {LOUD} are expected:\n{}",
+        loud.len(),
+        loud.join("\n")
+    );
 }

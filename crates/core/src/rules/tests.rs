@@ -169,25 +169,59 @@ fn findings_have_a_message_a_witness_and_a_way_out() {
     }
 }
 
-#[test]
-fn rules_are_silent_without_the_facts_they_need() {
-    for rule in all().filter(|rule| !rule.needs.is_empty()) {
-        for text in bad(rule) {
-            let slip = Slip::read(text);
-            let mut scene = slip.scene();
-            scene.facts.git = Default::default();
-            scene.facts.files = Fact::Unknown("nobody looked".into());
-            scene.facts.packages.clear();
+/// Makes one fact unknown.
+fn forget(scene: &mut super::slip::Scene, need: Need) {
+    match need {
+        Need::Branches => scene.facts.git.branches = Fact::Unknown("nobody looked".into()),
+        Need::Files => scene.facts.files = Fact::Unknown("nobody looked".into()),
+        Need::Package => scene.facts.packages.clear(),
+        Need::Secrets => {
             scene.facts.settings.forge.secrets = None;
             scene.facts.settings.forge.variables = None;
-            let project = scene.project();
-            for index in 0..scene.prepared.len() {
-                let mut out = Findings::new(rule.id, rule.severity);
-                (rule.check)(&project.case(index), &mut out);
-                assert!(out.into_vec().is_empty(), "{} speaks without its facts in\n{text}", rule.id);
+        }
+    }
+}
+
+#[test]
+fn rules_are_silent_without_any_one_fact_that_they_need() {
+    let mut wrong = Vec::new();
+    for rule in all() {
+        for need in rule.needs {
+            for text in bad(rule) {
+                let mut scene = Slip::read(text).scene();
+                forget(&mut scene, *need);
+                let project = scene.project();
+                let speaks = (0..scene.prepared.len()).any(|index| !super::run(rule, &project.case(index)).is_empty());
+                if speaks {
+                    wrong.push(format!("{} speaks although nobody knows {} in\n{text}", rule.id, need.words()));
+                }
             }
         }
     }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
+#[test]
+fn likely_mends_parse_and_cure() {
+    let mut wrong = Vec::new();
+    for rule in all() {
+        for text in bad(rule) {
+            let slip = Slip::read(text);
+            let (scene, found) = run(rule, &slip);
+            let likely = found.iter().filter(|finding| !finding.mend.certain && !finding.mend.edits.is_empty());
+            for finding in likely {
+                let mended = slip.mended(&scene.sources, std::slice::from_ref(finding));
+                let (after, left) = run(rule, &mended);
+                if after.prepared.iter().zip(&scene.prepared).any(|(after, before)| before.whole && !after.whole) {
+                    wrong.push(format!("{}: the mend breaks the file\n{text}", rule.id));
+                }
+                if left.len() >= found.len() {
+                    wrong.push(format!("{}: the mend \"{}\" does not cure\n{text}", rule.id, finding.mend.title));
+                }
+            }
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
 }
 
 #[test]

@@ -12,7 +12,7 @@ pub const RULE: Rule = Rule {
     title: "The folder that goes online is not the folder that was built",
     why: "The build writes one folder, and another is handed on or published. That folder does not exist, so the step fails, or \
           an empty site goes online behind a green tick.",
-    needs: &[crate::rules::Need::Files, crate::rules::Need::Package],
+    needs: &[crate::rules::Need::Files],
     bad: &[
         r#"
 == files

@@ -66,7 +66,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for condition in file.chain(conditions) {
         seen.push(condition.text.at);
         if let Some(expression) = condition.expression() {
-            look(case, &expression, &condition.text, out);
+            look(case, expression, &condition.text, out);
         }
     }
     for (_, text) in case.texts().into_iter().filter(|(_, text)| !seen.contains(&text.at)) {

@@ -18,7 +18,12 @@ pub const RULE: Rule = Rule {
 on:
   push:
     branches: [«main», '‹!**›']
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 "],
     good: &[
         r"
@@ -26,14 +31,24 @@ jobs: {}
 on:
   push:
     branches: ['**', '!pages', '!release/**', release/1]
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 ",
         r"
 == pipeline
 on:
   push:
     branches: ['release/**', '!release/**-wip']
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 ",
     ],
     check,

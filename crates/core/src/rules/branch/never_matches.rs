@@ -17,7 +17,12 @@ pub const RULE: Rule = Rule {
 on:
   push:
     branches: ['«refs/heads/main»']
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 "],
     good: &[
         r"
@@ -26,7 +31,12 @@ on:
   push:
     branches: [main, 'release/**', '!release/**-wip', 'v[0-9]+.x', 'feature+']
     tags: ['v*.*.*', 'v[0-9]+.[0-9]+.[0-9]+', '!v0.*']
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 ",
         r"
 == pipeline
@@ -34,7 +44,12 @@ on:
   push:
     branches-ignore: [pages]
     paths: ['!docs/**', '**']
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 ",
     ],
     check,

@@ -20,7 +20,12 @@ live far:upstream
 on:
   push:
     branches: [main, «live»]
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 "],
     good: &[r"
 == git
@@ -32,7 +37,12 @@ old far:upstream
 on:
   push:
     branches: [main, live]
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 "],
     check,
 };

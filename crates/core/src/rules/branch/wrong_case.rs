@@ -18,7 +18,12 @@ main default
 on:
   push:
     branches: [«Main»]
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 "],
     good: &[
         r"
@@ -28,7 +33,12 @@ main default
 on:
   push:
     branches: [main, Main, 'Release/*']
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 ",
         r"
 == git
@@ -38,7 +48,12 @@ Main
 on:
   push:
     branches: [Main]
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 ",
     ],
     check,

@@ -23,15 +23,15 @@ pub const RULE: Rule = Rule {
         with: {path: «~/.npm», key: x}
       - run: npm ci
 "],
-    good: &[r"
+    good: &[r#"
 == steps
       - uses: actions/setup-node@v5
         with: {cache: npm}
       - uses: actions/cache@v4
-        with: {path: .astro, key: x}
+        with: {path: .astro, key: "npm-${{ hashFiles('package-lock.json') }}"}
       - uses: actions/cache@v4
-        with: {path: node_modules, key: x}
-"],
+        with: {path: node_modules, key: "npm-${{ hashFiles('package-lock.json') }}"}
+"#],
     check,
 };
 

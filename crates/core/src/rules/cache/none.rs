@@ -34,16 +34,16 @@ package-lock.json
         with: {node-version: 22, cache: npm}
       - run: npm ci
 ",
-        r"
+        r#"
 == files
 package-lock.json
 == steps
       - uses: actions/checkout@v5
       - uses: actions/setup-node@v4
       - uses: actions/cache@v4
-        with: {path: ~/.npm, key: x}
+        with: {path: ~/.npm, key: "npm-${{ hashFiles('package-lock.json') }}"}
       - run: npm ci
-",
+"#,
     ],
     check,
 };

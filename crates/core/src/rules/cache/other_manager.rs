@@ -26,6 +26,7 @@ pnpm-lock.yaml
     good: &[
         r"
 == steps
+      - uses: actions/checkout@v5
       - uses: actions/setup-node@v5
         with: {cache: npm}
       - run: npm ci

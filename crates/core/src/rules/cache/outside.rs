@@ -29,11 +29,11 @@ site:
     key: npm
     paths: [.npm/, node_modules, '$CI_PROJECT_DIR/x', '$STORE']
 ",
-        r"
+        r#"
 == steps
       - uses: actions/cache@v4
-        with: {path: ~/.npm, key: x}
-",
+        with: {path: ~/.npm, key: "npm-${{ hashFiles('package-lock.json') }}"}
+"#,
     ],
     check,
 };

@@ -22,17 +22,18 @@ pub const RULE: Rule = Rule {
         with: {path: ~/.npm, key: x}
 "],
     good: &[
-        r"
+        r#"
 == steps
       - uses: actions/checkout@v5
       - uses: actions/cache@v4
-        with: {path: ~/.npm, key: x}
+        with: {path: ~/.npm, key: "npm-${{ hashFiles('package-lock.json') }}"}
       - run: npm ci
       - uses: actions/cache@v4
         with: {path: .vite, key: y}
-",
+"#,
         r"
 == steps
+      - uses: actions/checkout@v5
       - run: npm ci
       - uses: actions/cache/save@v4
         with: {path: ~/.npm, key: x}

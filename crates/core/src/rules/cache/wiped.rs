@@ -31,20 +31,20 @@ site:
 ",
     ],
     good: &[
-        r"
+        r#"
 == steps
       - uses: actions/cache@v4
-        with: {path: ~/.npm, key: x}
+        with: {path: ~/.npm, key: "npm-${{ hashFiles('package-lock.json') }}"}
       - run: npm ci
-",
-        r"
+"#,
+        r#"
 == steps
       - uses: actions/cache@v4
         id: modules
-        with: {path: node_modules, key: x}
+        with: {path: node_modules, key: "npm-${{ hashFiles('package-lock.json') }}"}
       - if: steps.modules.outputs.cache-hit != 'true'
         run: npm ci
-",
+"#,
         r"
 == gitlab
 site:

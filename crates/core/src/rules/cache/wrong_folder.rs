@@ -31,20 +31,20 @@ site:
 ",
     ],
     good: &[
-        r"
+        r#"
 == steps
       - uses: actions/checkout@v5
       - uses: actions/cache@v4
-        with: {path: ~/.npm, key: x}
+        with: {path: ~/.npm, key: "npm-${{ hashFiles('package-lock.json') }}"}
       - run: npm ci
-",
-        r"
+"#,
+        r#"
 == steps
       - uses: actions/checkout@v5
       - uses: actions/cache@v4
-        with: {path: .npm, key: x}
+        with: {path: .npm, key: "npm-${{ hashFiles('package-lock.json') }}"}
       - run: npm ci --cache .npm
-",
+"#,
         r"
 == gitlab
 variables: {npm_config_cache: '$CI_PROJECT_DIR/.npm'}

@@ -24,10 +24,12 @@ pub const RULE: Rule = Rule {
   build_site:
     runs-on: ubuntu-latest
     steps:
+      - uses: actions/checkout@v5
       - {id: _a-1, run: npm ci}
   Test:
     runs-on: ubuntu-latest
     steps:
+      - uses: actions/checkout@v5
       - {id: _a-1, run: npm ci}
 "],
     check,

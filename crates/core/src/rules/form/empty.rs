@@ -19,6 +19,7 @@ pub const RULE: Rule = Rule {
     good: &[
         r"
 == steps
+      - uses: actions/checkout@v5
       - run: npm ci
 ",
         r"
@@ -34,6 +35,7 @@ jobs:
     env:
       BASE:
     steps:
+      - uses: actions/checkout@v5
       - name:
         run: npm ci
 ",

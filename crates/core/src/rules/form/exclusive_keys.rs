@@ -49,6 +49,8 @@ pages:
 pages:
   script:
     - make public
+  artifacts:
+    paths: [public]
   rules:
     - if: $CI_COMMIT_BRANCH == "main"
 "#,

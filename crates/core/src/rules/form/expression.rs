@@ -38,6 +38,8 @@ pages:
 pages:
   script:
     - make public
+  artifacts:
+    paths: [public]
   rules:
     - if: ($CI_COMMIT_BRANCH == "main" || $CI_COMMIT_TAG =~ /^v\d+/) && $CI_PIPELINE_SOURCE != "schedule"
 "#,

@@ -36,7 +36,12 @@ main default
 on:
   push:
     branches: [master] # dulk: accept branch.absent because the branch comes tomorrow
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 ",
         r"
 == git
@@ -46,7 +51,12 @@ on:
   push:
     # dulk: accept branch.absent because the branch comes tomorrow
     branches: [master]
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 ",
     ],
     check,

@@ -35,6 +35,7 @@ jobs:
   build:
     runs-on: ubuntu-latest
     steps:
+      - uses: actions/checkout@v5
       - run: npm ci
   publish:
     uses: ./.github/workflows/publish.yml

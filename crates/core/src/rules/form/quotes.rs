@@ -18,6 +18,7 @@ pub const RULE: Rule = Rule {
 "#],
     good: &[r#"
 == steps
+      - uses: actions/checkout@v5
       - run: npm ci
         if: "github.ref == 'refs/heads/main'"
       - run: echo "${{ github.ref_name == 'main' }}"

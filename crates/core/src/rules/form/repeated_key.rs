@@ -40,6 +40,7 @@ pages:
     runs-on: ubuntu-latest
     env: {A: 1}
     steps:
+      - uses: actions/checkout@v5
       - run: npm ci
         env: {A: 2}
       - run: npm run build
@@ -49,7 +50,9 @@ pages:
 pages:
   script:
     - npm ci
-    - npm run build
+    - npm run build -- --outDir public
+  artifacts:
+    paths: [public]
 ",
     ],
     check,

@@ -39,6 +39,7 @@ jobs:
     runs-on: ubuntu-latest
     env: {ANY_NAME: 1}
     steps:
+      - uses: actions/checkout@v5
       - run: npm ci
 ",
         r"

@@ -56,6 +56,8 @@ pages:
   stage: deploy
   script:
     - make public
+  artifacts:
+    paths: [public]
 ",
     ],
     check,

@@ -35,6 +35,7 @@ jobs:
   build:
     runs-on: ubuntu-latest
     steps:
+      - uses: actions/checkout@v5
       - run: npm ci
         continue-on-error: ${{ github.ref != 'refs/heads/main' }}
         env: {WINTER: yes}

@@ -42,11 +42,15 @@ on: push
 jobs:
   build:
     runs-on: ubuntu-latest
-    steps: [{run: npm ci}]
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm ci
   publish:
     needs: Build
     runs-on: ubuntu-latest
-    steps: [{run: ls}]
+    steps:
+      - uses: actions/checkout@v5
+      - run: ls
 ",
         r"
 == gitlab

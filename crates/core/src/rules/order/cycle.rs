@@ -43,15 +43,21 @@ on: push
 jobs:
   build:
     runs-on: ubuntu-latest
-    steps: [{run: npm ci}]
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm ci
   test:
     needs: build
     runs-on: ubuntu-latest
-    steps: [{run: ls}]
+    steps:
+      - uses: actions/checkout@v5
+      - run: ls
   publish:
     needs: [build, test]
     runs-on: ubuntu-latest
-    steps: [{run: ls}]
+    steps:
+      - uses: actions/checkout@v5
+      - run: ls
 ",
         r"
 == gitlab

@@ -223,7 +223,7 @@ fn survives_failure(condition: &Condition) -> bool {
         return false;
     }
     let result = evaluate(
-        &expression,
+        expression,
         &|path| match path {
             ["needs", _, "result"] => Value::Text("failure".into()),
             _ => Value::Unknown,

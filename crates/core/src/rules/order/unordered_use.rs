@@ -135,7 +135,7 @@ fn artifacts(case: &Case<'_>, out: &mut Findings) {
             format!("`{taker}` takes the artifact `{wanted}` without waiting for `{maker_name}`, which makes it"),
         )
         .witness(at(upload.at), format!("`{maker_name}` makes it here, and nothing makes `{taker}` wait"))
-        .mend(pen::write(case, &Ask::WaitFor { job: job, other: *maker }));
+        .mend(pen::write(case, &Ask::WaitFor { job, other: *maker }));
     }
 }
 
@@ -176,6 +176,6 @@ fn outputs(case: &Case<'_>, out: &mut Findings) {
                 at(case.pipeline.jobs[other].id.at),
                 format!("only jobs that `{reader}` names in its `needs` can be read, and `{maker}` is not one"),
             )
-            .mend(pen::write(case, &Ask::WaitFor { job: job, other: other }));
+            .mend(pen::write(case, &Ask::WaitFor { job, other }));
     }
 }

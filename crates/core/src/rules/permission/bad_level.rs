@@ -18,7 +18,12 @@ pub const RULE: Rule = Rule {
 on: push
 permissions:
   contents: «writ»
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 "],
     good: &[
         r"
@@ -29,13 +34,23 @@ permissions:
   pages: read
   issues: none
   id-token: none
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 ",
         r"
 == pipeline
 on: push
 permissions: read-all
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 ",
     ],
     check,

@@ -17,7 +17,12 @@ pub const RULE: Rule = Rule {
 on: push
 permissions:
   «content»: read
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 "],
     good: &[r"
 == pipeline
@@ -28,7 +33,12 @@ permissions:
   pages: write
   attestations: write
   models: read
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 "],
     check,
 };

@@ -25,6 +25,7 @@ pub const RULE: Rule = Rule {
     good: &[
         r"
 == steps
+      - uses: actions/checkout@v5
       - run: npm ci
       - run: netlify deploy --prod
         env: {NETLIFY_AUTH_TOKEN: '${{ secrets.N }}'}

@@ -56,7 +56,9 @@ index.html
 == gitlab
 pages:
   script:
-    - npx vite build --base https://timetable.tarnsay.example/
+    - npx vite build --outDir public --base https://timetable.tarnsay.example/
+  artifacts:
+    paths: [public]
 ",
     ],
     check,

@@ -61,7 +61,7 @@ build:
     steps:
       - uses: actions/checkout@v5
       - uses: actions/cache@v4
-        with: {path: node_modules, key: x}
+        with: {path: node_modules, key: "npm-${{ hashFiles('package-lock.json') }}"}
       - run: npm run build
   c:
     runs-on: self-hosted

@@ -22,6 +22,7 @@ pub const RULE: Rule = Rule {
     good: &[
         r"
 == steps
+      - uses: actions/checkout@v5
       - uses: pnpm/action-setup@v4
       - run: pnpm install
       - run: corepack enable
@@ -29,6 +30,7 @@ pub const RULE: Rule = Rule {
 ",
         r"
 == steps
+      - uses: actions/checkout@v5
       - run: |
           corepack enable
           pnpm install

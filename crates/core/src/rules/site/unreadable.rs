@@ -17,14 +17,24 @@ pub const RULE: Rule = Rule {
 {"scripts": {"build": «»}}
 == pipeline
 on: push
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 "#],
     good: &[r#"
 == package.json
 {"scripts": {"build": "vite build"}}
 == pipeline
 on: push
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 "#],
     check,
 };

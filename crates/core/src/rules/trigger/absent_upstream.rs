@@ -16,29 +16,54 @@ pub const RULE: Rule = Rule {
 == .github/workflows/build.yml
 name: Build the site
 on: push
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 == pipeline
 name: Publish
 on:
   workflow_run:
     workflows: ['«Build site»']
     types: [completed]
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 "],
     good: &[
         r"
 == .github/workflows/build.yml
 name: Build
 on: push
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 == .github/workflows/test.yml
 on: push
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 == pipeline
 on:
   workflow_run:
     workflows: [Build, .github/workflows/test.yml]
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 ",
         // A file that cannot be read may have the title.
         r"
@@ -48,7 +73,12 @@ name: [
 on:
   workflow_run:
     workflows: [Build]
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 ",
     ],
     check,

@@ -19,7 +19,12 @@ on:
   workflow_call:
     inputs:
       ‹folder›: {type: string, required: true}
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 == pipeline
 on: push
 jobs:
@@ -35,7 +40,12 @@ on:
       base: {type: string, required: true, default: /}
     secrets:
       key: {required: true}
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 == pipeline
 on: push
 jobs:

@@ -18,7 +18,12 @@ on:
   push:
     ‹branches›: [main]
     «branches-ignore»: [pages]
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 "],
     good: &[
         r"
@@ -27,7 +32,12 @@ on:
   push:
     branches: [main]
     paths-ignore: ['**.md']
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 ",
         r"
 == pipeline
@@ -36,7 +46,12 @@ on:
     branches: [main]
   pull_request:
     branches-ignore: [pages]
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 ",
     ],
     check,

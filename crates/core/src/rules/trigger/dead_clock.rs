@@ -17,7 +17,12 @@ pub const RULE: Rule = Rule {
 on:
   schedule:
     - cron: '«0 4 * *»'
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 "],
     good: &[r"
 == pipeline
@@ -26,7 +31,12 @@ on:
     - cron: '0 4 * * MON-FRI'
     - cron: '*/20 5,17 1-7 * *'
     - cron: '0 0 29 2 *'
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 "],
     check,
 };

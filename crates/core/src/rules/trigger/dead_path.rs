@@ -23,7 +23,12 @@ package.json
 on:
   push:
     paths: ['«app/**»']
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 ",
         r"
 == files
@@ -44,7 +49,12 @@ package.json
 on:
   push:
     paths: ['src/**', '**.css', yarn.lock]
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 ",
         r"
 == files
@@ -54,7 +64,12 @@ on:
   push:
     paths: ['*/*.js', '!src/**.md']
     paths-ignore: [nowhere/**]
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 ",
     ],
     check,

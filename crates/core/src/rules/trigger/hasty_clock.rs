@@ -18,7 +18,12 @@ pub const RULE: Rule = Rule {
 on:
   schedule:
     - cron: '«* * * * *»'
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 "],
     good: &[r"
 == pipeline
@@ -26,7 +31,12 @@ on:
   schedule:
     - cron: '*/5 * * * *'
     - cron: '0 * * * *'
-jobs: {}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
 "],
     check,
 };

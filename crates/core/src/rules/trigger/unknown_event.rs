@@ -28,7 +28,9 @@ on:
 jobs:
   build:
     runs-on: ubuntu-latest
-    steps: [{run: npm ci}]
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm ci
 "],
     check,
 };

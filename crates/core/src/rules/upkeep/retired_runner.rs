@@ -25,16 +25,19 @@ pub const RULE: Rule = Rule {
   build:
     runs-on: ubuntu-latest
     steps:
+      - uses: actions/checkout@v5
       - run: npm ci
   own:
     runs-on: [self-hosted, ubuntu-18.04]
     steps:
+      - uses: actions/checkout@v5
       - run: npm ci
   other:
     runs-on: ferry-large
     strategy:
       matrix: {image: [ubuntu-18.04]}
     steps:
+      - uses: actions/checkout@v5
       - run: npm ci
 "],
     check,
