@@ -142,3 +142,71 @@ fn hostile_files_end_in_time() {
         assert!(ran.code == Some(0) || ran.code == Some(1), "{text}\n{}", ran.err);
     }
 }
+
+/// A site whose pages are built by one job and put online by another, which takes what the first hands on.
+fn two_jobs(handed_on: &str) -> House {
+    let pipeline = format!(
+        "image: node:22\nvariables:\n  OUT: public\nbuild:\n  stage: build\n  script:\n    - npm ci\n    - npx vite build --outDir \
+         public\n  artifacts:\n    {handed_on}\npages:\n  stage: deploy\n  resource_group: pages\n  script:\n    - ls public\n  artifacts:\n    \
+         {handed_on}\n  rules:\n    - if: $CI_COMMIT_BRANCH == $CI_DEFAULT_BRANCH\n"
+    );
+    House::with_git(&[
+        (".gitlab-ci.yml", &pipeline),
+        ("package.json", r#"{"name": "tarnsay", "scripts": {"build": "vite build"}, "devDependencies": {"vite": "7"}}"#),
+        (
+            "package-lock.json",
+            r#"{"lockfileVersion": 3, "packages": {"": {"devDependencies": {"vite": "7"}}, "node_modules/vite": {"version": "7.0.0"}}}"#,
+        ),
+        ("index.html", "<h1>Sailings</h1>\n"),
+    ])
+}
+
+#[test]
+fn folders_in_variables_and_untracked_files_are_no_fault() {
+    for handed_on in ["paths: [$OUT]", "paths: [\"${OUT}/\"]", "untracked: true", "paths: [$SOMEWHERE]"] {
+        let ran = two_jobs(handed_on).dulk(&["check", "--format", "json"]);
+        assert_eq!(ran.rules(), [""; 0], "{handed_on}: {}", ran.out);
+    }
+    // What the variable says is held against what the build writes.
+    let house = two_jobs("paths: [$OUT]");
+    let text = std::fs::read_to_string(house.path().join(".gitlab-ci.yml")).expect("the pipeline");
+    house.write(".gitlab-ci.yml", text.replace("OUT: public", "OUT: site"));
+    let rules = house.dulk(&["check", "--format", "json"]).rules();
+    assert!(rules.iter().any(|rule| rule.starts_with("artifact.")), "{rules:?}");
+}
+
+#[test]
+fn declared_names_decide_what_a_variable_is() {
+    const PIPELINE: &str = "\
+image: node:22
+build:
+  variables:
+    VITE_MAP: $MAP_KEY
+  script:
+    - npm ci
+    - npx vite build
+    - echo \"$MAP_KEY\"
+    - rsync -a dist/ \"$LIVE_USR@$LIVE_HOST:/www\"
+publish:
+  stage: deploy
+  script:
+    - lftp -u \"pier,$SFTP_PASSWORD\" -e 'mirror -R dist /www; quit' $LIVE_HOST
+";
+    let house = House::with_git(&[(".gitlab-ci.yml", PIPELINE)]);
+    let secrets = |house: &House| {
+        let rules = house.dulk(&["check", "--format", "json"]).rules();
+        rules.into_iter().filter(|rule| rule.starts_with("secret.")).collect::<Vec<_>>()
+    };
+    assert_eq!(secrets(&house), [""; 0], "nothing is declared, so nothing is known");
+    house.write(
+        "dulk.toml",
+        "[forge]\nsecrets = [\"MAP_KEY\"]\nvariables = [\"LIVE_HOST\", \"LIVE_USER\"]\n[forge.environments.production]\nsecrets = \
+         [\"SFTP_PASSWORD\"]\n",
+    );
+    assert_eq!(secrets(&house), ["secret.published", "secret.printed", "secret.undeclared", "secret.out-of-reach"]);
+    house.write(
+        ".gitlab-ci.yml",
+        PIPELINE.replace("$LIVE_USR", "$LIVE_USER").replace("publish:", "publish:\n  environment: production"),
+    );
+    assert_eq!(secrets(&house), ["secret.published", "secret.printed"]);
+}

@@ -341,3 +341,77 @@ fn read_at(spot: Spot<'_>, read: Read, name: &str, own: Range<usize>) -> ReadAt 
 fn is_own_token(run: &Run, name: &str) -> bool {
     run.own_tokens.iter().any(|own| own.eq_ignore_ascii_case(name))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::rules::Slip;
+
+    /// Every read of a pipeline: its name, what it is, and whether it is all of its text.
+    fn reads(slip: &str) -> Vec<(String, Read, bool)> {
+        let scene = Slip::read(slip).scene();
+        let project = scene.project();
+        project.case(0).reads.iter().map(|read| (read.name.clone(), read.read, read.alone)).collect()
+    }
+
+    #[test]
+    fn contexts_say_what_a_read_is() {
+        let found = reads(
+            "== jobs\n  a:\n    if: github.ref_name == vars.LIVE\n    strategy:\n      matrix: {node: [20, 22]}\n    runs-on: ubuntu-latest\n    env:\n      \
+             KEY: ${{ secrets.KEY }}\n      BOTH: ${{ secrets.GITHUB_TOKEN }}-${{ github.sha }}\n    steps:\n      - run: ./make ${{ matrix.node }} ${{ \
+             steps.a.outputs.b }} ${{ runner.os }}\n",
+        );
+        let expected = [
+            ("ref_name", Read::Run(RunFact::Ref), false),
+            ("LIVE", Read::ForgeVariable, false),
+            ("KEY", Read::Secret, true),
+            ("GITHUB_TOKEN", Read::OwnToken, false),
+            ("sha", Read::Run(RunFact::Commit), false),
+            ("node", Read::Axis, false),
+            ("a", Read::Output, false),
+            ("os", Read::Run(RunFact::Os), false),
+        ];
+        let found: Vec<(&str, Read, bool)> = found.iter().map(|(name, read, alone)| (name.as_str(), *read, *alone)).collect();
+        assert_eq!(found, expected);
+    }
+
+    #[test]
+    fn names_are_told_apart_by_whoever_may_set_them() {
+        let found = reads(
+            "== dulk.toml\n[forge]\nsecrets = [\"KEY\"]\nvariables = [\"HOST\"]\n== gitlab\nvariables:\n  OUT: $KEY\nbuild:\n  parallel:\n    matrix:\n      - \
+             NODE: [\"20\"]\n  id_tokens: {ID: {aud: x}}\n  image: node:$NODE\n  variables:\n    FROM: $NOWHERE\n  script:\n    - MADE=$(date); echo $OUT \
+             $HOST $MADE $ID $HOME $CI_COMMIT_SHA $CI_JOB_TOKEN $CI_BUILD_REF $SOME_TOKEN ${MAYBE_TOKEN:-}\n",
+        );
+        let of = |wanted: &str| found.iter().find(|(name, ..)| name == wanted).map(|(_, read, _)| *read);
+        for (name, expected) in [
+            ("KEY", Read::Secret),
+            ("NODE", Read::Axis),
+            ("NOWHERE", Read::Unheld),
+            ("OUT", Read::Variable),
+            ("HOST", Read::ForgeVariable),
+            ("MADE", Read::Variable),
+            ("ID", Read::Variable),
+            ("HOME", Read::Unknown),
+            ("CI_COMMIT_SHA", Read::Run(RunFact::Commit)),
+            ("CI_JOB_TOKEN", Read::OwnToken),
+            ("CI_BUILD_REF", Read::Gone),
+            ("SOME_TOKEN", Read::Unheld),
+            ("MAYBE_TOKEN", Read::Unknown),
+        ] {
+            assert_eq!(of(name), Some(expected), "{name}");
+        }
+    }
+
+    #[test]
+    fn what_may_set_any_name_leaves_names_unknown() {
+        for part in [
+            "  script: [source ./names.sh, ./publish $SOME_TOKEN]\n",
+            "  script: [./publish $SOME_TOKEN]\nother:\n  script: [./make]\n  artifacts: {reports: {dotenv: made.env}}\n",
+            "  script: [./publish $SOME_TOKEN]\ninclude: {project: pier/parts, file: all.yml}\n",
+        ] {
+            let slip = format!("== dulk.toml\n[forge]\nsecrets = []\nvariables = []\n== gitlab\nbuild:\n{part}");
+            let found = reads(&slip).into_iter().find(|(name, ..)| name == "SOME_TOKEN");
+            assert_eq!(found.map(|(_, read, _)| read), Some(Read::Unknown), "{part}");
+        }
+    }
+}
