@@ -141,6 +141,11 @@ impl Pipeline {
         self.jobs.iter().position(|job| job.id.value.eq_ignore_ascii_case(id))
     }
 
+    /// It is a part that other pipelines run in a step of theirs, and no pipeline of its own.
+    pub fn is_part(&self) -> bool {
+        self.dialect == Dialect::Action
+    }
+
     /// Whether other pipelines start it as one of their jobs.
     pub fn is_called(&self) -> bool {
         self.triggers.iter().any(|trigger| trigger.event == Event::Called)

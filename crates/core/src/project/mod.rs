@@ -23,7 +23,7 @@ use crate::effects::PipelineEffects;
 use crate::facts::Facts;
 use crate::finding::Finding;
 use crate::knowledge::Date;
-use crate::model::{Dialect, Pipeline, Work};
+use crate::model::{Pipeline, Work};
 use crate::read::Prepared;
 use crate::rehearsal::{Answer, OTHER_BRANCH, Occasion, OccasionKind, Rehearsal};
 use crate::text::{FileId, Place, Sources};
@@ -208,7 +208,7 @@ impl<'a> Project<'a> {
 
     /// The files that are pipelines of their own, as against parts of others.
     pub fn standalone(&self) -> Vec<usize> {
-        (0..self.prepared.len()).filter(|index| self.prepared[*index].pipeline.dialect != Dialect::Action).collect()
+        (0..self.prepared.len()).filter(|index| !self.prepared[*index].pipeline.is_part()).collect()
     }
 
     /// Takes away what comments accept, in whatever file they stand.

@@ -316,7 +316,8 @@ impl Reader<'_, '_> {
             .and_then(|key| self.documents.get(key, "files"))
             .map(|item| self.documents.texts(&item))
             .unwrap_or_default();
-        let key = key.and_then(|item| self.documents.text(&item));
+        let prefix = key.as_ref().and_then(|key| self.documents.get(key, "prefix"));
+        let key = key.and_then(|item| self.documents.text(&item)).or_else(|| self.documents.text(&prefix?));
         let paths = self.documents.get(item, "paths").map(|item| self.documents.texts(&item)).unwrap_or_default();
         let policy = self.documents.get(item, "policy").and_then(|item| self.documents.text(&item));
         let at = self.documents.at(item);

@@ -80,11 +80,15 @@ build:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
+    let mut spoken: Vec<&UploadPath> = Vec::new();
     for (_, _, effect) in case.all_effects() {
         let Effect::RestoreCache { paths, saves: Some(false), saves_at, .. } = &effect.effect else { continue };
-        if paths.is_empty() || is_saved_somewhere(case, paths) {
+        // Jobs that share a cache share what is said of it.
+        let told = paths.iter().any(|path| spoken.iter().any(|known| known.written == path.written));
+        if paths.is_empty() || told || is_saved_somewhere(case, paths) {
             continue;
         }
+        spoken.extend(paths);
         let finding = out.add(saves_at.unwrap_or(effect.at), "this brings a cache back that no job ever saves");
         finding.witness(at(paths[0].at), "every step that names this only brings it back");
         finding.mend(pen::write(case, &Ask::SaveCache));

@@ -4,7 +4,7 @@ use crate::case::Case;
 use crate::effects::{Effect, EffectAt};
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
-use crate::model::{Dialect, Work};
+use crate::model::Work;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -68,7 +68,7 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    if case.pipeline.dialect == Dialect::Action {
+    if case.pipeline.is_part() {
         return;
     }
     for (index, job) in case.pipeline.jobs.iter().enumerate() {

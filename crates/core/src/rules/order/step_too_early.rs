@@ -4,7 +4,7 @@ use crate::case::{Case, at};
 use crate::effects::{Effect, EffectAt};
 use crate::finding::{Findings, Mend, Severity};
 use crate::knowledge;
-use crate::model::{Dialect, Text, Work};
+use crate::model::{Text, Work};
 use crate::rules::Rule;
 use crate::text::Place;
 
@@ -76,7 +76,7 @@ build:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for job in 0..case.pipeline.jobs.len() {
-        if case.pipeline.dialect != Dialect::Action {
+        if !case.pipeline.is_part() {
             before_checkout(case, job, out);
         }
         before_set_up(case, job, out);

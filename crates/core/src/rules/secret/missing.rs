@@ -1,12 +1,10 @@
 //! A publisher without the credential that it needs.
 
 use crate::case::Case;
-use crate::effects::WantedCredential;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
-use crate::model::Variables;
 use crate::rules::Rule;
 
-use super::may_come_from_elsewhere;
+use super::{given_elsewhere, lacking};
 
 pub const RULE: Rule = Rule {
     id: "secret.missing",
@@ -72,7 +70,7 @@ publish:
 fn check(case: &Case<'_>, out: &mut Findings) {
     for (job, step, wanted) in lacking(case) {
         // When another step of the job is given it, that is what has to be said.
-        if super::wrong_step::given_elsewhere(case, job, step, &wanted.variables).is_some() {
+        if given_elsewhere(case, job, step, &wanted.variables).is_some() {
             continue;
         }
         let ways: Vec<String> = wanted
@@ -91,39 +89,4 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             .witness(WitnessSource::Catalog, format!("it takes one by {all}"))
             .mend(Mend::by_hand(format!("give it one from a secret, by {}", ways.first().map_or(all.as_str(), String::as_str))));
     }
-}
-
-/// What publishers want and nobody gives them: job, step, and the credential.
-pub(super) fn lacking<'c>(case: &'c Case<'_>) -> Vec<(usize, usize, &'c WantedCredential)> {
-    let mut found = Vec::new();
-    for (job, of_job) in case.pipeline.jobs.iter().enumerate() {
-        if case.pipeline.dialect == crate::model::Dialect::Action || may_come_from_elsewhere(case, job) {
-            continue;
-        }
-        let unknown = |step: usize| {
-            let mut before = case.effects.of_job(job).filter(|(number, _)| *number < step);
-            before.any(|(_, effect)| matches!(effect.effect, crate::effects::Effect::Unknown))
-        };
-        for (step, effects) in case.effects.jobs[job].iter().enumerate() {
-            for wanted in &effects.wants {
-                let layers: [&Variables; 3] = [&of_job.steps[step].variables, &of_job.variables, &case.pipeline.variables];
-                let given = wanted.variables.iter().any(|name| {
-                    layers.iter().any(|layer| layer.get(name).is_some())
-                        || assigned(&of_job.steps[step], name)
-                        || case.is_held_for(job, name)
-                });
-                let is_command = matches!(of_job.steps[step].work, crate::model::Work::Runs { .. });
-                let may_have_signed_in = is_command && unknown(step);
-                if !given && !may_have_signed_in {
-                    found.push((job, step, wanted));
-                }
-            }
-        }
-    }
-    found
-}
-
-/// `NAME=value command`, or `export NAME=value`, in the script itself.
-fn assigned(step: &crate::model::Step, name: &str) -> bool {
-    matches!(&step.work, crate::model::Work::Runs { script, .. } if script.value.contains(&format!("{name}=")))
 }

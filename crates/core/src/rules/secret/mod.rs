@@ -16,8 +16,10 @@ pub(in crate::rules) mod unset_variable;
 pub(in crate::rules) mod wrong_step;
 
 use crate::case::Case;
-use crate::model::{Step, Text, Work};
+use crate::effects::WantedCredential;
+use crate::model::{Step, Text, Variables, Work};
 use crate::rules::family;
+use crate::text::Place;
 
 family![
     undeclared,
@@ -67,4 +69,47 @@ fn may_come_from_elsewhere(case: &Case<'_>, job: usize) -> bool {
         || job.variables.open
         || case.pipeline.variables.open
         || job.steps.iter().any(|step| step.variables.open || writes(step))
+}
+
+/// What publishers want and nobody gives them: job, step, and the credential.
+fn lacking<'c>(case: &'c Case<'_>) -> Vec<(usize, usize, &'c WantedCredential)> {
+    let mut found = Vec::new();
+    for (job, of_job) in case.pipeline.jobs.iter().enumerate() {
+        if case.pipeline.is_part() || may_come_from_elsewhere(case, job) {
+            continue;
+        }
+        let unknown = |step: usize| {
+            let mut before = case.effects.of_job(job).filter(|(number, _)| *number < step);
+            before.any(|(_, effect)| matches!(effect.effect, crate::effects::Effect::Unknown))
+        };
+        for (step, effects) in case.effects.jobs[job].iter().enumerate() {
+            for wanted in &effects.wants {
+                let layers: [&Variables; 3] = [&of_job.steps[step].variables, &of_job.variables, &case.pipeline.variables];
+                let given = wanted.variables.iter().any(|name| {
+                    layers.iter().any(|layer| layer.get(name).is_some())
+                        || assigned(&of_job.steps[step], name)
+                        || case.is_held_for(job, name)
+                });
+                let is_command = matches!(of_job.steps[step].work, crate::model::Work::Runs { .. });
+                let may_have_signed_in = is_command && unknown(step);
+                if !given && !may_have_signed_in {
+                    found.push((job, step, wanted));
+                }
+            }
+        }
+    }
+    found
+}
+
+/// `NAME=value command`, or `export NAME=value`, in the script itself.
+fn assigned(step: &crate::model::Step, name: &str) -> bool {
+    matches!(&step.work, crate::model::Work::Runs { script, .. } if script.value.contains(&format!("{name}=")))
+}
+
+/// Another step of the job that is given one of these variables.
+fn given_elsewhere<'c>(case: &'c Case<'_>, job: usize, step: usize, names: &[String]) -> Option<(&'c str, Place)> {
+    let others = case.pipeline.jobs[job].steps.iter().enumerate().filter(|(number, _)| *number != step);
+    others
+        .flat_map(|(_, other)| &other.variables.entries)
+        .find_map(|(name, _)| names.contains(&name.value).then_some((name.value.as_str(), name.at)))
 }

@@ -5,9 +5,8 @@ use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity};
 use crate::knowledge;
 use crate::rules::Rule;
-use crate::text::Place;
 
-use super::{may_come_from_elsewhere, missing, reads_variable, texts_of};
+use super::{given_elsewhere, lacking, may_come_from_elsewhere, reads_variable, texts_of};
 
 pub const RULE: Rule = Rule {
     id: "secret.wrong-step",
@@ -42,7 +41,7 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for (job, step, wanted) in missing::lacking(case) {
+    for (job, step, wanted) in lacking(case) {
         let Some((name, place)) = given_elsewhere(case, job, step, &wanted.variables) else { continue };
         out.add(
             wanted.at,
@@ -56,14 +55,6 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             built_without(case, job, out);
         }
     }
-}
-
-/// Another step of the job that is given one of these variables.
-pub(super) fn given_elsewhere<'c>(case: &'c Case<'_>, job: usize, step: usize, names: &[String]) -> Option<(&'c str, Place)> {
-    let others = case.pipeline.jobs[job].steps.iter().enumerate().filter(|(number, _)| *number != step);
-    others
-        .flat_map(|(_, other)| &other.variables.entries)
-        .find_map(|(name, _)| names.contains(&name.value).then_some((name.value.as_str(), name.at)))
 }
 
 /// A variable for the page's build that only the publishing step has.
