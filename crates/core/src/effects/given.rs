@@ -1,18 +1,8 @@
 //! What the format itself does around a job's script.
 
 use super::{ArtifactName, Effect, EffectAt, HashOf, Scene, StepEffects, UploadPath, join};
+use crate::knowledge;
 use crate::model::{Given, Text};
-
-/// Images that bring a runtime of their tag's version.
-const RUNTIMES: [(&str, &str); 7] = [
-    ("node", "node"),
-    ("python", "python"),
-    ("ruby", "ruby"),
-    ("golang", "go"),
-    ("php", "php"),
-    ("oven/bun", "bun"),
-    ("denoland/deno", "deno"),
-];
 
 pub(super) fn effects(scene: &Scene<'_>, given: &[Given]) -> StepEffects {
     let mut out = StepEffects::default();
@@ -106,7 +96,7 @@ fn runtime(scene: &Scene<'_>, image: &Text) -> Option<EffectAt> {
     }
     let (name, tag) = image.value.rsplit_once(':')?;
     let base = name.trim_start_matches("docker.io/").trim_start_matches("library/");
-    let (_, tool) = RUNTIMES.iter().find(|(known, _)| *known == base)?;
+    let tool = knowledge::names().images.get(base)?;
     // A version that stands in a variable is one of the job's legs.
     let digits = match tag.starts_with('$') {
         true => tag.len(),
@@ -115,7 +105,7 @@ fn runtime(scene: &Scene<'_>, image: &Text) -> Option<EffectAt> {
     let start = image.value.len() - tag.len();
     let place = image.place(start..start + digits);
     let version = (digits > 0).then(|| Text::fixed(&tag[..digits], place));
-    let effect = Effect::SetUp { tool: (*tool).to_owned(), version, version_file: None, cache: None, lockfiles: None };
+    let effect = Effect::SetUp { tool: tool.clone(), version, version_file: None, cache: None, lockfiles: None };
     Some(EffectAt::sure(effect, image.at))
 }
 

@@ -5,6 +5,7 @@ mod commands;
 mod credentials;
 mod date;
 mod grammar;
+mod names;
 mod sites;
 mod upkeep;
 mod workflow;
@@ -55,6 +56,8 @@ parts! {
     commands: Commands = "commands";
     /// What goes out of use.
     upkeep: upkeep::Upkeep = "upkeep";
+    /// Names that tell what a thing is.
+    names: names::KnownNames = "names";
     /// How credentials look.
     credentials: credentials::Credentials = "credentials";
     /// Site generators.

@@ -4,9 +4,6 @@ use crate::form::FormIssueKind;
 use crate::knowledge;
 use crate::tree::Tree;
 
-/// Words in a folder's name that say a file is kept there on purpose.
-const KEPT_ON_PURPOSE: [&str; 12] =
-    ["disabled", "archive", "old", "template", "example", "backup", "bak", "unused", "draft", "sample", "test", "fixture"];
 /// Slips of the one name that the second format has.
 pub const GITLAB_SLIPS: [&str; 5] = [".gitlab-ci.yaml", "gitlab-ci.yml", "gitlab-ci.yaml", ".gitlab.yml", ".gitlab-ci"];
 /// Slips of the ending that forges read.
@@ -21,7 +18,7 @@ pub fn misplaced(path: &str) -> Option<(String, String)> {
         ));
     }
     let lower = path.to_ascii_lowercase();
-    if KEPT_ON_PURPOSE.iter().any(|word| lower.contains(word)) {
+    if knowledge::names().lists.kept_on_purpose.iter().any(|word| lower.contains(word.as_str())) {
         return None;
     }
     let (dir, name) = path.rsplit_once('/').unwrap_or(("", path));

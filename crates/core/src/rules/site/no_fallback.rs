@@ -88,12 +88,13 @@ pages:
     check,
 };
 
-const ROUTERS: [&str; 6] =
-    ["react-router-dom", "react-router", "vue-router", "@tanstack/react-router", "wouter", "@angular/router"];
-
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(files) = case.facts.files.known() else { return };
-    let router = case.facts.packages.get("").and_then(|package| ROUTERS.iter().find_map(|name| package.dependency(name)));
+    let router = case
+        .facts
+        .packages
+        .get("")
+        .and_then(|package| knowledge::names().lists.routers.iter().find_map(|name| package.dependency(name)));
     let Some(router) = router else { return };
     let has_page = files.iter().any(|path| path.rsplit('/').next() == Some("404.html")) || case.facts.hash_routing;
     let told = case.texts().iter().any(|(_, text)| text.value.contains("404"));

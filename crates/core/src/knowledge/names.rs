@@ -1,0 +1,25 @@
+//! Names that tell what a thing is, as data.
+
+use std::collections::BTreeMap;
+
+use serde::Deserialize;
+
+/// `catalog/names.toml`.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct KnownNames {
+    /// Images that bring a runtime, by their names, with the runtime.
+    pub images: BTreeMap<String, String>,
+    /// Plain lists.
+    pub lists: NameLists,
+}
+
+/// Plain lists of names.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct NameLists {
+    /// Packages that work out addresses in the browser.
+    pub routers: Vec<String>,
+    /// Words in a folder's name that say a file is kept there on purpose.
+    pub kept_on_purpose: Vec<String>,
+}
