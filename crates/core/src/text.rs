@@ -44,6 +44,13 @@ pub struct Place {
     pub span: Span,
 }
 
+impl Place {
+    /// Whether another place lies in this one, both ends included.
+    pub fn holds(self, inner: Self) -> bool {
+        self.file == inner.file && self.span.start <= inner.span.start && inner.span.end <= self.span.end
+    }
+}
+
 /// A line and a column, both from 1; the column counts characters.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize)]
 pub struct Position {

@@ -134,13 +134,7 @@ fn way(case: &Case<'_>, published: &Published<'_>, errors: &[Finding], occasions
         outcome.is_some_and(|outcome| case.happens(published, outcome) > Answer::No)
     };
     let events = occasions.iter().filter(happens).map(Occasion::told);
-    let in_steps = |finding: &&Finding| {
-        case.pipeline.jobs.iter().any(|job| {
-            job.body.span.start <= finding.at.span.start
-                && finding.at.span.end <= job.body.span.end
-                && job.body.file == finding.at.file
-        })
-    };
+    let in_steps = |finding: &&Finding| case.pipeline.jobs.iter().any(|job| job.body.holds(finding.at));
     let broken = errors.iter().find(|finding| !in_steps(finding)).map(|finding| (finding.rule, finding.message.clone()));
     Way { pipeline: case.index, events: events.collect(), legs, end: end_of(case, published), broken }
 }

@@ -172,8 +172,8 @@ impl<'a> Case<'a> {
             job.condition.iter().chain(job.steps.iter().flat_map(|step| &step.condition)).map(move |condition| (index, condition))
         });
         for (job, condition) in conditions.filter(|(_, condition)| !condition.text.is_dynamic()) {
-            if let Ok(expression) = crate::expression::parse(&condition.text.value, 0..condition.text.value.len()) {
-                paths(&expression, &mut |path| visit(Some(job), path, &condition.text));
+            if let Some(expression) = condition.expression() {
+                paths(expression, &mut |path| visit(Some(job), path, &condition.text));
             }
         }
     }
@@ -196,11 +196,8 @@ impl<'a> Case<'a> {
     /// The key of the job's matrix that a value reads, with its values, when it reads one.
     pub fn axis_in(&self, job: usize, text: &Text) -> Option<&'a (Text, Vec<Text>)> {
         let matrix = self.pipeline.jobs[job].matrix.as_ref()?;
-        let inside = |read: &&ReadAt| {
-            let (read, text) = (read.at, text.at);
-            read.file == text.file && text.span.start <= read.span.start && read.span.end <= text.span.end
-        };
-        let read = self.reads.iter().filter(|read| read.read == Read::Axis && read.job == Some(job)).find(inside)?;
+        let mut axes = self.reads.iter().filter(|read| read.read == Read::Axis && read.job == Some(job));
+        let read = axes.find(|read| text.at.holds(read.at))?;
         matrix.axes.iter().find(|(name, _)| name.value.eq_ignore_ascii_case(&read.name))
     }
 
@@ -230,10 +227,9 @@ impl<'a> Case<'a> {
 
     /// The values that a text stands for, when it is one key of the job's matrix and nothing else.
     pub fn matrix_values(&self, job: usize, text: &Text) -> Option<Vec<&'a Text>> {
-        let inside = text.value.trim().strip_prefix("${{")?.strip_suffix("}}")?.trim();
-        let key = inside.strip_prefix("matrix.")?;
+        let read = self.reads_of(text).into_iter().find(|read| read.read == Read::Axis && read.is_all_of(text))?;
         let axes = &self.pipeline.jobs[job].matrix.as_ref()?.axes;
-        axes.iter().find(|(name, _)| name.value == key).map(|(_, values)| values.iter().collect())
+        axes.iter().find(|(name, _)| name.value == read.name).map(|(_, values)| values.iter().collect())
     }
 
     /// "`id`", as a job is called in a message.

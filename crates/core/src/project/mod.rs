@@ -255,11 +255,6 @@ impl<'a> Project<'a> {
         self.index.callee(target)
     }
 
-    /// The jobs that call a pipeline: the number of the pipeline that each stands in, and its own.
-    pub fn callers(&self, index: usize) -> &[(usize, usize)] {
-        self.index.callers(index)
-    }
-
     /// The composite action that a step names by its folder, as `./.github/actions/build`.
     pub fn action(&self, written: &str) -> Option<&'a Pipeline> {
         let dir = crate::effects::normal(written.strip_prefix("./")?)?;

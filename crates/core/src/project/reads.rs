@@ -10,7 +10,7 @@ use std::ops::Range;
 use crate::expression::Expr;
 use crate::facts::{Facts, Named};
 use crate::knowledge::{self, Run};
-use crate::model::{Job, Pipeline, Text, Work};
+use crate::model::{Condition, Job, Pipeline, Text, Work};
 use crate::shell::variable_reads;
 use crate::text::Place;
 
@@ -153,7 +153,7 @@ impl<'p> Reader<'p> {
         pipeline.variables.entries.iter().for_each(|(_, text)| self.text(value(text)));
         pipeline.lock.iter().for_each(|lock| self.text(value(&lock.group)));
         for condition in pipeline.choices.iter().filter_map(|choice| choice.condition.as_ref()) {
-            self.text(Spot { within: ReadIn::Condition, ..value(&condition.text) });
+            self.condition(value(&condition.text), condition);
         }
         for (number, job) in pipeline.jobs.iter().enumerate() {
             self.know(Some(job));
@@ -192,10 +192,8 @@ impl<'p> Reader<'p> {
 
     fn job(&mut self, number: usize, job: &'p Job) {
         let spot = |text| Spot { job: Some(number), step: None, within: ReadIn::Value, text };
-        let condition = |text| Spot { within: ReadIn::Condition, ..spot(text) };
-        job.condition.iter().for_each(|one| self.text(condition(&one.text)));
-        for one in job.choices.iter().filter_map(|choice| choice.condition.as_ref()) {
-            self.text(condition(&one.text));
+        for one in job.condition.iter().chain(job.choices.iter().filter_map(|choice| choice.condition.as_ref())) {
+            self.condition(spot(&one.text), one);
         }
         let texts =
             job.environment.iter().chain(&job.container).chain(&job.runners).chain(job.lock.iter().map(|lock| &lock.group));
@@ -210,7 +208,7 @@ impl<'p> Reader<'p> {
         }
         for (step_number, step) in job.steps.iter().enumerate() {
             let inner = |text| Spot { step: Some(step_number), ..spot(text) };
-            step.condition.iter().for_each(|one| self.text(Spot { within: ReadIn::Condition, ..inner(&one.text) }));
+            step.condition.iter().for_each(|one| self.condition(inner(&one.text), one));
             step.name.iter().chain(&step.directory).for_each(|text| self.text(inner(text)));
             step.variables.entries.iter().for_each(|(_, text)| self.text(inner(text)));
             match &step.work {
@@ -222,23 +220,26 @@ impl<'p> Reader<'p> {
         }
     }
 
+    /// A condition's own text. Without braces, all of it is an expression, which the reader has parsed.
+    fn condition(&mut self, spot: Spot<'_>, condition: &Condition) {
+        let spot = Spot { within: ReadIn::Condition, ..spot };
+        match condition.expression().filter(|_| !self.run.reads_variables && !condition.text.is_dynamic()) {
+            Some(expression) => self.expression(spot, expression, true, None),
+            None => self.text(spot),
+        }
+    }
+
     fn text(&mut self, spot: Spot<'_>) {
         if self.run.reads_variables { self.variables(spot) } else { self.contexts(spot) }
     }
 
-    /// `${{ secrets.NAME }}`, and bare conditions.
+    /// `${{ secrets.NAME }}`
     fn contexts(&mut self, spot: Spot<'_>) {
         for hole in spot.text.holes() {
             let whole = spot.text.value.trim().len() == hole.range.len();
             if let Ok(expression) = &hole.inside {
                 self.expression(spot, expression, whole, Some(&hole.range));
             }
-        }
-        if spot.within == ReadIn::Condition
-            && !spot.text.is_dynamic()
-            && let Ok(expression) = crate::expression::parse(&spot.text.value, 0..spot.text.value.len())
-        {
-            self.expression(spot, &expression, true, None);
         }
     }
 

@@ -63,10 +63,12 @@ pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeli
         .map(str::to_owned)
         .collect();
     let ageing = [("only", "rules"), ("except", "rules"), ("type", "stage")];
+    let mut hands_variables = false;
     for name in names.iter().take(JOB_LIMIT) {
         let Some((map, torn)) = documents.job(name) else { continue };
         let found = ageing.iter().filter_map(|(old, new)| Some((documents.key_of(&map, old)?, *new)));
         pipeline.ageing_keys.extend(found);
+        hands_variables |= reader.hands_variables(&map);
         pipeline.jobs.extend(reader.job(name, &map, torn));
     }
     pipeline.stages = (!stages.is_empty()).then_some(stages);
@@ -83,7 +85,7 @@ pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeli
     pipeline.triggers = reader.triggers(place.unwrap_or(start));
     stage_needs(&mut pipeline);
     reader.artifacts_of_needs(&mut pipeline);
-    reader.variables_of_others(&mut pipeline);
+    pipeline.jobs.iter_mut().for_each(|job| job.variables_from_others = hands_variables);
     pipeline
 }
 
@@ -187,10 +189,7 @@ impl Reader<'_, '_> {
             matrix: map.get("parallel").and_then(|item| self.matrix(item)),
             runners: Vec::new(),
             // What git does not track is cleaned away before each job, unless a variable says otherwise.
-            starts_empty: !map.contains("variables") || {
-                let set = map.get("variables").map(|item| documents.variables(item)).unwrap_or_default();
-                set.get("GIT_CLEAN_FLAGS").is_none()
-            },
+            starts_empty: self.variable(map, "GIT_CLEAN_FLAGS").is_none(),
             steps: if calls { Vec::new() } else { self.steps(map, &id, image.as_ref(), torn) },
             call: calls.then(|| Call {
                 target: Text::fixed("", id.at),
@@ -287,16 +286,18 @@ impl Reader<'_, '_> {
         steps
     }
 
+    /// A variable that steers the runner: the job's own, or the file's.
+    fn variable(&self, map: &Map, name: &str) -> Option<Text> {
+        let own = map.get("variables").and_then(|item| self.documents.get(item, name));
+        own.or_else(|| self.top.get("variables").and_then(|item| self.documents.get(item, name)))
+            .and_then(|item| self.documents.text(&item))
+    }
+
     /// What the runner does before the script: sources, image, artifacts of other jobs, caches.
     fn before(&self, map: &Map, id: &Text, image: Option<&Text>) -> Vec<Given> {
-        let variable = |name: &str| {
-            let own = map.get("variables").and_then(|item| self.documents.get(item, name));
-            own.or_else(|| self.top.get("variables").and_then(|item| self.documents.get(item, name)))
-                .and_then(|item| self.documents.text(&item))
-        };
         let mut given = Vec::new();
-        if !variable("GIT_STRATEGY").is_some_and(|text| matches!(text.value.as_str(), "none" | "empty")) {
-            given.push(Given::Checkout { submodules: variable("GIT_SUBMODULE_STRATEGY"), at: id.at });
+        if !self.variable(map, "GIT_STRATEGY").is_some_and(|text| matches!(text.value.as_str(), "none" | "empty")) {
+            given.push(Given::Checkout { submodules: self.variable(map, "GIT_SUBMODULE_STRATEGY"), at: id.at });
         }
         if let Some(image) = image {
             given.push(Given::Image(image.clone()));
@@ -362,15 +363,10 @@ impl Reader<'_, '_> {
         given
     }
 
-    /// A job that hands on a file of variables gives them to those after it; which ones is only known when it runs.
-    fn variables_of_others(&self, pipeline: &mut Pipeline) {
-        let hands = |job: &Job| {
-            let reports = self.documents.job(&job.id.value).and_then(|(map, _)| self.inherited(&map, "artifacts"));
-            let reports = reports.and_then(|artifacts| self.documents.get(&artifacts, "reports"));
-            reports.is_some_and(|reports| self.documents.get(&reports, "dotenv").is_some())
-        };
-        let any = pipeline.jobs.iter().any(hands);
-        pipeline.jobs.iter_mut().for_each(|job| job.variables_from_others = any);
+    /// Whether a job hands on a file of variables to those after it; which ones is only known when it runs.
+    fn hands_variables(&self, map: &Map) -> bool {
+        let reports = self.inherited(map, "artifacts").and_then(|artifacts| self.documents.get(&artifacts, "reports"));
+        reports.is_some_and(|reports| self.documents.get(&reports, "dotenv").is_some())
     }
 
     /// Whose artifacts each job gets: of those that it needs, or of all jobs before it.
@@ -478,7 +474,8 @@ fn conditions<'s>(pipeline: &Pipeline, sources: impl Iterator<Item = &'s SourceF
     let texts: Vec<&str> = sources.map(|source| source.text.as_str()).collect();
     let choices = pipeline.choices.iter().chain(pipeline.jobs.iter().flat_map(|job| &job.choices));
     let mut found: Vec<crate::form::FormIssue> = Vec::new();
-    for text in choices.filter_map(|choice| choice.condition.as_ref()).map(|condition| &condition.text) {
+    let conditions = choices.filter_map(|choice| choice.condition.as_ref());
+    for text in conditions.filter(|condition| condition.expression().is_none()).map(|condition| &condition.text) {
         // A value that is filled in by whoever includes the file is not known here.
         let written = texts.iter().any(|source| source.contains(text.value.as_str())) && !text.value.contains("$[[");
         let Some(error) = crate::expression::parse_variables(&text.value).err().filter(|_| written) else { continue };

@@ -63,9 +63,7 @@ fn run(rule: &Rule, slip: &Slip) -> (super::slip::Scene, Vec<Finding>) {
     let project = scene.project();
     for (index, prepared) in scene.prepared.iter().enumerate() {
         if prepared.whole || rule.reads_broken_files() {
-            let mut out = Findings::new(rule.id, rule.severity);
-            (rule.check)(&project.case(index), &mut out);
-            found.extend(out.into_vec());
+            found.extend(super::run(rule, &project.case(index)));
         }
     }
     drop(project);

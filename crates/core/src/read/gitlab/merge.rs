@@ -154,14 +154,14 @@ impl<'t> Documents<'t> {
 
     /// References that lead nowhere: where they stand, what is not there, the job that it is looked for in, and what is there.
     pub fn absent_references(&self) -> Vec<(Place, String, Option<String>, Vec<String>)> {
-        let top = self.top().unwrap_or_default();
         let mut found = Vec::new();
         for (nodes, _) in &self.parts {
             for id in nodes.tree.ids().filter(|id| nodes.tree.node(*id).tag.as_deref() == Some("!reference")) {
                 let path: Vec<&str> = nodes.tree.items(id).iter().filter_map(|item| nodes.tree.scalar(*item)).collect();
                 let Some((first, rest)) = path.split_first() else { continue };
                 let Some((job, torn)) = self.job(first) else {
-                    found.push((nodes.at(id), (*first).to_owned(), None, top.names().map(str::to_owned).collect()));
+                    let known = self.top().unwrap_or_default().names().map(str::to_owned).collect();
+                    found.push((nodes.at(id), (*first).to_owned(), None, known));
                     continue;
                 };
                 let mut item = Item::Merged(job);

@@ -4,7 +4,6 @@ use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity};
 use crate::rules::Rule;
-use crate::text::Place;
 use crate::trail::is_inside;
 
 pub const RULE: Rule = Rule {
@@ -69,7 +68,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let Some(folder) = path.folder.as_deref() else { continue };
             let secret = case.effects.of_job(job).filter(|(number, _)| *number < step).find(|(_, other)| {
                 matches!(&other.effect, Effect::Write { path: Some(file) } if file != folder && is_inside(file, folder))
-                    && case.secrets().any(|read| is_within(read.at, other.at))
+                    && case.secrets().any(|read| other.at.holds(read.at))
             });
             if let Some((_, write)) = secret {
                 out.add(path.at, format!("`{}` is handed on with a secret in one of its files", path.written))
@@ -78,8 +77,4 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             }
         }
     }
-}
-
-fn is_within(inner: Place, outer: Place) -> bool {
-    inner.file == outer.file && outer.span.start <= inner.span.start && inner.span.end <= outer.span.end
 }
