@@ -19,6 +19,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
                 fs::read_to_string(&file)?.parse().map_err(|error| format!("{}: {error}", file.display()))?;
             join(&mut whole, table);
         }
+        fill_customs(&mut whole);
         fs::write(out.join(format!("{name}.json")), serde_json::to_string(&whole)?)?;
     }
     Ok(())
@@ -38,10 +39,23 @@ fn join(whole: &mut toml::Table, part: toml::Table) {
     for (key, value) in part {
         match (whole.get_mut(&key), value) {
             (Some(toml::Value::Array(old)), toml::Value::Array(new)) => old.extend(new),
-            (Some(toml::Value::Table(old)), toml::Value::Table(new)) => old.extend(new),
+            (Some(toml::Value::Table(old)), toml::Value::Table(new)) => join(old, new),
             (_, value) => {
                 whole.insert(key, value);
             }
         }
+    }
+}
+
+/// Every host of a format has all of the format's customs, and its own in their place.
+fn fill_customs(format: &mut toml::Table) {
+    let Some(usual) = format.get("customs").and_then(toml::Value::as_table).cloned() else { return };
+    let hosts = format.get_mut("host").and_then(toml::Value::as_array_mut).into_iter().flatten();
+    for host in hosts.filter_map(toml::Value::as_table_mut) {
+        let mut customs = usual.clone();
+        if let Some(toml::Value::Table(own)) = host.remove("customs") {
+            customs.extend(own);
+        }
+        host.insert("customs".to_owned(), toml::Value::Table(customs));
     }
 }

@@ -208,3 +208,8 @@ mod tests {
         assert_eq!(file.slice(Span::new(1, 2)), "");
     }
 }
+
+/// A path without the `./` that says it is taken from the root.
+pub fn from_root(path: &str) -> &str {
+    path.trim_start_matches("./")
+}

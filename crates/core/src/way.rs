@@ -259,15 +259,13 @@ fn end_of(case: &Case<'_>, published: &Published<'_>) -> String {
         .hosting
         .iter()
         .find_map(|hosting| hosting.line.as_ref().filter(|_| hosting.path.ends_with("CNAME")).map(|(line, _)| line.clone()));
-    let own_pages = published.target == "pages"
-        || published.branch.is_some_and(|branch| published.place == Some(&format!("branch {branch}")));
+    let own_pages =
+        published.is_forge_pages() || published.branch.is_some_and(|branch| published.place == Some(&format!("branch {branch}")));
     if let (Some(domain), true) = (&domain, own_pages) {
         return format!("https://{domain}{}", base.as_deref().unwrap_or("/"));
     }
     let remote = case.facts.git.remote.known();
-    let pages = remote.and_then(|remote| {
-        knowledge::workflow().pages.iter().find(|pages| pages.forge == remote.host).map(|pages| (remote, pages))
-    });
+    let pages = remote.and_then(|remote| knowledge::forges().pages_of(&remote.host).map(|pages| (remote, pages)));
     if let (Some((remote, pages)), true) = (pages, own_pages) {
         let host = pages.host.replace("{owner}", &remote.owner.to_ascii_lowercase());
         let at_root = remote.name.eq_ignore_ascii_case(&host);

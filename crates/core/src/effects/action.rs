@@ -209,6 +209,7 @@ impl Given<'_> {
             }
             Deed::Upload { name, paths, exclusive_from } => Effect::Upload {
                 name: self.artifact(name),
+                expires: None,
                 for_pages: self.artifact(name).known() == Some(&knowledge::workflow().pages_artifact),
                 keeps_paths: false,
                 exclusive: self.version.is_some_and(|version| exclusive_from.is_some_and(|from| version >= from))
@@ -232,6 +233,7 @@ impl Given<'_> {
                 branch: branch.as_ref().and_then(|branch| self.value(branch)),
                 place: self.place(target, place),
                 creates_branch: *creates_branch,
+                needs_hand_on: false,
             },
             Deed::Install { manager } => Effect::Install { manager: manager.clone(), frozen: false, dir: Some(String::new()) },
             Deed::Test { tool } => Effect::Test { tool: tool.clone() },

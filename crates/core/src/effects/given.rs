@@ -1,6 +1,6 @@
 //! What the format itself does around a job's script.
 
-use super::{ArtifactName, Effect, EffectAt, HashOf, Scene, StepEffects, UploadPath, join};
+use super::{ArtifactName, Effect, EffectAt, FORGE_PAGES, HashOf, Scene, StepEffects, UploadPath, join};
 use crate::knowledge;
 use crate::model::{Given, Text};
 
@@ -58,24 +58,26 @@ fn effect(scene: &Scene<'_>, given: &Given) -> Option<EffectAt> {
                 *at,
             )
         }
-        Given::HandOn { name, paths, untracked, .. } => EffectAt::sure(
+        Given::HandOn { name, paths, untracked, expires } => EffectAt::sure(
             Effect::Upload {
                 name: ArtifactName { given: None, default: Some(name.value.clone()) },
                 paths: paths.iter().map(&path).chain(untracked.map(anything)).collect(),
                 keeps_paths: true,
                 exclusive: false,
                 for_pages: false,
+                expires: expires.clone(),
             },
             paths.first().map_or(name.at, |path| path.at),
         ),
-        Given::Publish { folder, preview, .. } => EffectAt::sure(
+        Given::Publish { folder, preview, needs_hand_on } => EffectAt::sure(
             Effect::Publish {
-                target: "pages".into(),
+                target: FORGE_PAGES.into(),
                 folder: Some(path(folder)),
                 artifact: None,
                 branch: None,
-                place: (!preview).then(|| "pages".to_owned()),
+                place: (!preview).then(|| FORGE_PAGES.to_owned()),
                 creates_branch: true,
+                needs_hand_on: *needs_hand_on,
             },
             folder.at,
         ),

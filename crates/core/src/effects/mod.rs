@@ -142,6 +142,8 @@ pub enum Effect {
         exclusive: bool,
         /// The forge's pages are made of it.
         for_pages: bool,
+        /// How long it is kept, as written.
+        expires: Option<Text>,
     },
     /// Brings files that a job handed on.
     Download {
@@ -168,6 +170,8 @@ pub enum Effect {
         place: Option<String>,
         /// It makes the branch when there is none.
         creates_branch: bool,
+        /// The folder only goes online when the job hands it on too.
+        needs_hand_on: bool,
     },
     /// Pushes commits.
     Push {
@@ -210,6 +214,21 @@ impl ArtifactName {
             None => self.default.as_deref(),
         }
     }
+}
+
+/// The kind of place that is the forge's own pages.
+pub const FORGE_PAGES: &str = "pages";
+/// Kinds of places that serve files and run nothing.
+const FILE_PLACES: [&str; 5] = [FORGE_PAGES, "branch", "bucket", "ssh", "ftp"];
+
+/// Whether a place is known by what is read for it rather than by its own name.
+pub fn holds_read(place: &str) -> bool {
+    place.contains("${{") || place.contains('$')
+}
+
+/// Whether nothing runs where a site is published: the files are served as they are.
+pub fn serves_files_only(target: &str) -> bool {
+    FILE_PLACES.contains(&target)
 }
 
 impl Effect {
@@ -350,6 +369,8 @@ struct Scene<'s> {
     unsure: Vec<&'s str>,
     /// What the format's runs know of themselves.
     run: &'static knowledge::Run,
+    /// What the format does by itself.
+    customs: &'static knowledge::Customs,
 }
 
 /// Whether a text is the same in every run, even where its value is not known: all its holes read secrets or variables of the forge.
@@ -409,12 +430,12 @@ impl Scene<'_> {
         let forge = &self.facts.settings.forge;
         let declared =
             || forge.environments.keys().map(|name| Some(name.as_str())).chain([None]).any(|one| forge.holds(name, one));
-        self.run.reads_variables && (self.run.steady_names.iter().any(|known| known == name) || declared())
+        self.customs.reads_variables && (self.run.steady_names.iter().any(|known| known == name) || declared())
     }
 
     /// A text with the pipeline's own variables filled in; as it is written where one of them is not known.
     fn filled(&self, text: &str) -> String {
-        match self.steady(text).filter(|_| self.run.reads_variables) {
+        match self.steady(text).filter(|_| self.customs.reads_variables) {
             Some(filled) if !filled.contains('$') => filled,
             _ => text.to_owned(),
         }
@@ -440,6 +461,7 @@ pub fn built_by_scripts(facts: &Facts, dir: &str) -> Vec<(String, String, String
         own_root: true,
         unsure: Vec::new(),
         run: &knowledge::workflow().run,
+        customs: &knowledge::workflow().customs,
     };
     let mut found = Vec::new();
     for one in scripts {
@@ -467,13 +489,21 @@ const ACTION_DEPTH: usize = 8;
 fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEffects> {
     let facts = around.facts;
     let mut own_root = around.depth > 0;
-    let run = knowledge::run_of(pipeline.dialect);
+    let run = pipeline.run();
     let chosen = pipeline.choices.iter().chain(&job.choices).flat_map(|choice| &choice.variables.entries);
-    let legs = job.matrix.iter().filter(|_| run.reads_variables).flat_map(|matrix| &matrix.names);
+    let legs = job.matrix.iter().filter(|_| pipeline.customs.reads_variables).flat_map(|matrix| &matrix.names);
     let unsure: Vec<&str> = chosen.map(|(name, _)| name).chain(legs).map(|name| name.value.as_str()).collect();
     let step = |step: &Step| {
         let variables = vec![&step.variables, &job.variables, &pipeline.variables];
-        let scene = Scene { facts, directory: step.directory.as_ref(), variables, own_root, unsure: unsure.clone(), run };
+        let scene = Scene {
+            facts,
+            directory: step.directory.as_ref(),
+            variables,
+            own_root,
+            unsure: unsure.clone(),
+            run,
+            customs: pipeline.customs,
+        };
         let effects = of_composite(step, around).unwrap_or_else(|| of_step(&scene, step));
         own_root |= effects
             .effects

@@ -144,6 +144,7 @@ impl Run<'_, '_> {
                 branch,
                 place: place.filter(|_| live),
                 creates_branch: publisher.branch_default.is_some(),
+                needs_hand_on: false,
             },
             call.at,
         );

@@ -258,8 +258,15 @@ impl Run<'_, '_> {
         let folder = from.last().map(|word| self.published(word, call, written));
         let place = self.scene.steady(&to.text).map(|text| text.trim_end_matches('/').to_owned());
         let dry = call.known().iter().any(|word| matches!(*word, "--dry-run" | "-n"));
-        let publish =
-            Effect::Publish { target: "ssh".into(), folder, artifact: None, branch: None, place, creates_branch: false };
+        let publish = Effect::Publish {
+            target: "ssh".into(),
+            folder,
+            artifact: None,
+            branch: None,
+            place,
+            creates_branch: false,
+            needs_hand_on: false,
+        };
         self.add(if dry { Effect::Nothing } else { publish }, call.at);
     }
 

@@ -3,7 +3,9 @@
 mod actions;
 mod commands;
 mod credentials;
+mod customs;
 mod date;
+mod forges;
 mod grammar;
 mod names;
 mod sites;
@@ -14,10 +16,11 @@ use std::sync::LazyLock;
 
 pub use actions::{Action, ActionGrant, Deed, Field, major};
 pub use commands::{Commands, Manager, PublisherCommand, SetUpCache, Tool, Wrapper};
+pub use customs::{Consequence, Customs, Machine, RetiredCommand, Scope};
 pub use date::Date;
 pub use grammar::{Contexts, EventEntry, Grammar, Names, PlaceEntry, Takes};
 pub use sites::{Generator, Hosting, SettingIs};
-pub use workflow::{Gitlab, Host, RetiredCommand, Run, RunValues, Scope, Workflow};
+pub use workflow::{Gitlab, Host, Run, RunValues, Workflow};
 
 /// One part of the catalog. The data is checked by a test, so that a part can always be read.
 fn read<T: serde::de::DeserializeOwned>(name: &str, json: &str) -> T {
@@ -56,6 +59,8 @@ parts! {
     commands: Commands = "commands";
     /// What goes out of use.
     upkeep: upkeep::Upkeep = "upkeep";
+    /// Forges.
+    forges: forges::Forges = "forges";
     /// Names that tell what a thing is.
     names: names::KnownNames = "names";
     /// How credentials look.
@@ -72,6 +77,19 @@ pub fn run_of(dialect: crate::model::Dialect) -> &'static workflow::Run {
     match dialect {
         Dialect::Workflow | Dialect::Action => &workflow().run,
         Dialect::Gitlab => &gitlab().run,
+    }
+}
+
+/// What a format does by itself where the forge runs it that reads the file at a path.
+pub fn customs_of(dialect: crate::model::Dialect, path: &str) -> &'static Customs {
+    use crate::model::Dialect;
+    match dialect {
+        Dialect::Gitlab => &gitlab().customs,
+        Dialect::Workflow | Dialect::Action => {
+            let top = |path: &str| path.split('/').next().unwrap_or_default().to_owned();
+            let host = workflow().host.iter().find(|host| top(&host.folder) == top(path));
+            host.map_or(&workflow().customs, |host| &host.customs)
+        }
     }
 }
 

@@ -7,6 +7,8 @@ pub use text::{Text, TextMap};
 pub use trigger::{Event, Filter, FilterOf, FilterSide, Input, Pattern, PatternSyntax, Trigger};
 
 use crate::expression::Expr;
+use crate::expression::ExprKind;
+use crate::knowledge::{self, Customs, Run};
 use crate::text::{FileId, Place, Span};
 
 /// Which format a file is written in; only for telling people, never for deciding.
@@ -37,6 +39,8 @@ pub struct Pipeline {
     pub file: FileId,
     /// The format.
     pub dialect: Dialect,
+    /// What the format does by itself where the forge runs it that reads the file.
+    pub customs: &'static Customs,
     /// Its title.
     pub name: Option<Text>,
     /// What starts it.
@@ -51,16 +55,6 @@ pub struct Pipeline {
     pub ageing_keys: Vec<(Text, &'static str)>,
     /// Parts of it are written elsewhere, and not known.
     pub partial: bool,
-    /// It starts only when at least one of its jobs runs.
-    pub starts_with_jobs: bool,
-    /// Every step also has variables that the forge sets.
-    pub open_variables: bool,
-    /// The key under which a job takes a lock with one word, where the format has one.
-    pub lock_key: Option<&'static str>,
-    /// How a job is given a time limit, and what holds without one; nothing where a setting of the forge decides.
-    pub usual_limit: Option<UsualLimit>,
-    /// The format refuses a filter together with its opposite.
-    pub filters_clash: bool,
     /// What its jobs' tokens may do, where a job does not say.
     pub permissions: Option<Grant>,
     /// Variables of all jobs.
@@ -73,18 +67,6 @@ pub struct Pipeline {
     pub jobs: Vec<Job>,
     /// What it takes from a caller, and gives it; nothing when it cannot be called.
     pub interface: Option<Interface>,
-    /// The forge that runs it follows the format's manual to the letter. Others share the format and differ in what a token may
-    /// do and in what they refuse.
-    pub exact: bool,
-}
-
-/// A job's time limit.
-#[derive(Clone, Copy, Debug)]
-pub struct UsualLimit {
-    /// As it is written.
-    pub line: &'static str,
-    /// What holds without one, in words.
-    pub words: &'static str,
 }
 
 impl Step {
@@ -105,10 +87,11 @@ impl Step {
 
 impl Pipeline {
     /// Nothing but the file.
-    pub fn empty(file: FileId, dialect: Dialect) -> Self {
+    pub fn empty(file: FileId, dialect: Dialect, customs: &'static Customs) -> Self {
         Self {
             file,
             dialect,
+            customs,
             name: None,
             triggers: Vec::new(),
             triggers_at: None,
@@ -116,19 +99,18 @@ impl Pipeline {
             absent_parents: Vec::new(),
             ageing_keys: Vec::new(),
             partial: false,
-            starts_with_jobs: false,
-            open_variables: false,
-            lock_key: None,
-            usual_limit: None,
-            filters_clash: false,
             permissions: None,
             variables: Variables::default(),
             choices: Vec::new(),
             lock: None,
             jobs: Vec::new(),
             interface: None,
-            exact: false,
         }
+    }
+
+    /// What a run of it knows of itself.
+    pub fn run(&self) -> &'static Run {
+        knowledge::run_of(self.dialect)
     }
 
     /// The number of the job that is called exactly so.
@@ -277,6 +259,17 @@ impl Condition {
             Language::Contexts => contexts(&text),
         };
         Self { text, language, expression }
+    }
+
+    /// It says "never" in so many words.
+    pub fn is_switched_off(&self) -> bool {
+        let literal = |kind: &ExprKind| match kind {
+            ExprKind::Bool(value) => !value,
+            ExprKind::Text(text) => text == "false",
+            ExprKind::Number(number) => *number == 0.0,
+            _ => false,
+        };
+        self.expression().is_some_and(|expression| literal(&expression.kind))
     }
 
     /// The expression; nothing when it cannot be read, or holes stand inside a longer text.
@@ -553,6 +546,22 @@ impl Level {
             Self::None => "none",
             Self::Read => "read",
             Self::Write => "write",
+        }
+    }
+}
+
+/// The path from the repository's root that the name of an action or of a called pipeline stands for, when it is one of this
+/// repository.
+pub fn local_path(target: &Text) -> Option<&str> {
+    target.known()?.strip_prefix("./")
+}
+
+impl Step {
+    /// The name of the repository's own action that it runs.
+    pub fn own_action(&self) -> Option<&Text> {
+        match &self.work {
+            Work::Uses { action, .. } => local_path(action).map(|_| action),
+            _ => None,
         }
     }
 }

@@ -78,6 +78,11 @@ impl Text {
         (!self.is_dynamic()).then_some(self.value.as_str())
     }
 
+    /// Whether a value that is only known when it runs begins at a byte of it.
+    pub fn opens_at(&self, byte: usize) -> bool {
+        self.value.get(byte..).is_some_and(|rest| rest.starts_with("${{"))
+    }
+
     /// The holes in it.
     pub fn holes(&self) -> Vec<Hole> {
         if self.is_dynamic() { holes(&self.value) } else { Vec::new() }

@@ -1,6 +1,6 @@
 //! The pen of `.gitlab-ci.yml`.
 
-use super::Ask;
+use super::{Ask, likely, line_before};
 use crate::case::Case;
 use crate::finding::Mend;
 
@@ -31,6 +31,32 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
             "name the lockfile under `cache: key: files`, or use $CI_COMMIT_REF_SLUG, which stays the same for a branch"
                 .to_owned()
         }
+        Ask::Lock { job: locked } => {
+            let title = format!("give `{}` a lock that lets one run publish at a time", job(locked));
+            return likely(title, line_before(case, case.pipeline.jobs[*locked].body, "resource_group: publish"));
+        }
+        Ask::Limit { job: endless } => {
+            let title = format!("give `{}` a limit, such as timeout: 10 minutes", job(endless));
+            return likely(title, line_before(case, case.pipeline.jobs[*endless].body, "timeout: 10 minutes"));
+        }
+        Ask::Environment { job: outside, name } => format!("write `environment: {name}` in `{}`", job(outside)),
+        Ask::GrantReading | Ask::Grant { .. } => "let the job's token do it in the project's settings".to_owned(),
+        Ask::OwnToken { .. } => "read $CI_JOB_TOKEN, and let it push in the project's settings".to_owned(),
+        Ask::IdentityToken => "ask for a token under `id_tokens` of the job, and read that".to_owned(),
+        Ask::StartWithoutRights => "let it run for merge requests from this project only".to_owned(),
+        Ask::PassAsVariable => "set a variable to it under `variables`, and read that in quotes, as \"$NAME\"".to_owned(),
+        Ask::SecretForCondition => "read it in the script: conditions are judged before the job has its variables".to_owned(),
+        Ask::MoveVariable { name, builds: true } => format!("move {name} to the `variables` of the job that builds"),
+        Ask::MoveVariable { name, builds: false } => format!("move {name} to the `variables` of this job"),
+        Ask::BecomeCallable => "add `spec: inputs` to it, and include it".to_owned(),
+        Ask::GiveInput { name } | Ask::ActionInput { name } => format!("give `{name}` a value under `inputs`"),
+        Ask::HandSecretOn { name, .. } => format!("set {name} under `trigger: forward` or `variables` of this job"),
+        Ask::HandNoSecrets => "remove `trigger: forward`".to_owned(),
+        Ask::CacheDownloads { manager, .. } => {
+            format!("add a `cache` with {manager}'s downloads, and the lockfile under `cache: key: files`")
+        }
+        Ask::CacheLockfile { .. } => "name the lockfile under `cache: key: files`".to_owned(),
+        Ask::HiddenFiles { .. } => "list it under `artifacts: paths`".to_owned(),
         Ask::SaveCache => "let one job save it: policy: pull-push, which is what happens without `policy`".to_owned(),
     })
 }

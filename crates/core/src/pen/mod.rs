@@ -6,7 +6,8 @@ mod workflow;
 
 use crate::case::Case;
 use crate::finding::{Edit, Mend};
-use crate::model::{Dialect, Text};
+use crate::model::{Dialect, Grant, Text};
+use crate::project::Read;
 use crate::text::{Place, Span};
 
 /// What is to be done.
@@ -74,11 +75,107 @@ pub enum Ask<'a> {
         /// Its name.
         axis: &'a str,
     },
+    /// Let one run at a time do what a job does.
+    Lock {
+        /// The job.
+        job: usize,
+    },
+    /// Stop a job that hangs.
+    Limit {
+        /// The job.
+        job: usize,
+    },
+    /// Let a job belong to an environment.
+    Environment {
+        /// The job.
+        job: usize,
+        /// The environment.
+        name: &'a str,
+    },
+    /// Say of the token that it may look and no more.
+    GrantReading,
+    /// Let the token do what some steps need.
+    Grant {
+        /// Scopes with their levels.
+        lines: &'a [String],
+        /// The block that is to have them.
+        grant: &'a Grant,
+    },
+    /// Use the job's own token.
+    OwnToken {
+        /// The scope that it needs for that.
+        scope: &'a str,
+        /// And the level.
+        level: &'a str,
+    },
+    /// Ask for a token of the run's identity.
+    IdentityToken,
+    /// Start without the repository's rights what strangers propose.
+    StartWithoutRights,
+    /// Give a script a value as a variable rather than as text of its own.
+    PassAsVariable,
+    /// Give a secret to a job under a name that conditions can read.
+    SecretForCondition,
+    /// Give a variable that another step has to the step that reads it.
+    MoveVariable {
+        /// Its name.
+        name: &'a str,
+        /// It is what builds the page.
+        builds: bool,
+    },
+    /// Let other pipelines call this one.
+    BecomeCallable,
+    /// Give the called pipeline a value.
+    GiveInput {
+        /// Its name.
+        name: &'a str,
+    },
+    /// Give the called pipeline a secret.
+    HandSecretOn {
+        /// Its name.
+        name: &'a str,
+        /// The called pipeline says already that it takes it.
+        declared: bool,
+    },
+    /// Hand no secrets on.
+    HandNoSecrets,
+    /// Give an action an input.
+    ActionInput {
+        /// Its name.
+        name: &'a str,
+    },
+    /// Cache what a manager downloads, where its runtime is set up.
+    CacheDownloads {
+        /// The manager.
+        manager: &'a str,
+        /// An input of the step that sets it up, where it has one.
+        beside: Option<&'a Text>,
+    },
+    /// Tell a cache which lockfile it is made of.
+    CacheLockfile {
+        /// Its path; nothing when there are several.
+        path: Option<&'a str>,
+        /// The input that asks for the cache.
+        beside: &'a Text,
+    },
+    /// Hand hidden files on too.
+    HiddenFiles {
+        /// The path that is handed on.
+        path: &'a Text,
+    },
     /// Let an older cache do where the key is another one each time.
     CacheFallback {
         /// The key.
         key: &'a Text,
     },
+}
+
+/// A secret or variable of the forge, as a text of this format reads it.
+pub fn read_of(case: &Case<'_>, read: Read, name: &str) -> String {
+    match case.names_only() {
+        true => format!("${name}"),
+        false => format!("${{{{ {} }}}}", case.spelled(read, name)),
+    }
 }
 
 /// The mend for what is to be done, in the words of the pipeline's format.
@@ -90,7 +187,7 @@ pub fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
 }
 
 /// Adds a line after that of a value which stands with its key on a line of its own.
-pub(crate) fn line_after(case: &Case<'_>, value: &Text, line: &str) -> Option<Edit> {
+fn line_after(case: &Case<'_>, value: &Text, line: &str) -> Option<Edit> {
     let source = case.sources.get(value.at.file);
     let current = source.line_at(value.at.span.start);
     let indent = &current[..current.len() - current.trim_start().len()];
@@ -104,8 +201,31 @@ pub(crate) fn line_after(case: &Case<'_>, value: &Text, line: &str) -> Option<Ed
     (key_alone && ends_line && !indent.contains('\t')).then_some(edit)
 }
 
+/// Adds a line before the first key of a block, where its keys stand one a line.
+fn line_before(case: &Case<'_>, block: Place, line: &str) -> Option<Edit> {
+    let indent = indentation(case.sources.get(block.file), block.span.start)?;
+    let start = Span { start: block.span.start, end: block.span.start };
+    Some(Edit::replace(Place { file: block.file, span: start }, format!("{line}{indent}")))
+}
+
+/// A mend that is offered with its edit where there is one.
+fn likely(title: String, edit: Option<Edit>) -> Mend {
+    match edit {
+        Some(edit) => Mend::likely(title, [edit]),
+        None => Mend::by_hand(title),
+    }
+}
+
+/// A mend that is sure where there is an edit.
+fn certain(title: String, edit: Option<Edit>) -> Mend {
+    match edit {
+        Some(edit) => Mend::certain(title, [edit]),
+        None => Mend::by_hand(title),
+    }
+}
+
 /// The line break and the spaces before a key that is the first thing on its line.
-pub(crate) fn indentation(source: &crate::text::SourceFile, offset: u32) -> Option<String> {
+fn indentation(source: &crate::text::SourceFile, offset: u32) -> Option<String> {
     let before = &source.text[..offset as usize];
     let line = before.rfind('\n').map_or(before, |index| &before[index + 1..]);
     let line_break = if before.ends_with(&format!("\r\n{line}")) { "\r\n" } else { "\n" };

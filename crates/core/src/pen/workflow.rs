@@ -1,9 +1,10 @@
 //! The pen of workflow files and composite actions.
 
-use super::{Ask, indentation, line_after};
+use super::{Ask, certain, indentation, likely, line_after, line_before};
 use crate::case::Case;
 use crate::finding::{Edit, Mend};
-use crate::model::{Text, Work};
+use crate::model::{Grant, Text, Work};
+use crate::project::Read;
 use crate::text::{Place, Span};
 
 pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
@@ -25,6 +26,54 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
         Ask::KeyOfLockfile => "put the lockfile's hash into the key, as in ${{ hashFiles('package-lock.json') }}".to_owned(),
         Ask::KeyWithSystem => "put ${{ runner.os }} into the key".to_owned(),
         Ask::KeyWithAxis { axis } => format!("put ${{{{ matrix.{axis} }}}} into the key"),
+        Ask::Lock { job: locked } => {
+            let title = format!("give `{}` a lock that lets one run publish at a time", job(locked));
+            return likely(title, line_before(case, case.pipeline.jobs[*locked].body, "concurrency: publish"));
+        }
+        Ask::Limit { job: endless } => {
+            let title = format!("give `{}` a limit, such as timeout-minutes: 10", job(endless));
+            return likely(title, line_before(case, case.pipeline.jobs[*endless].body, "timeout-minutes: 10"));
+        }
+        Ask::Environment { job: outside, name } => format!("write `environment: {name}` in `{}`", job(outside)),
+        Ask::GrantReading => return grant_reading(case),
+        Ask::Grant { lines, grant } => {
+            return certain(format!("add {}", lines.join(" and ")), grant_lines(case, grant, lines));
+        }
+        Ask::OwnToken { scope, level } => {
+            format!("write {} and grant the job `{scope}: {level}`", super::read_of(case, Read::Secret, "GITHUB_TOKEN"))
+        }
+        Ask::IdentityToken => "grant the job `id-token: write`".to_owned(),
+        Ask::StartWithoutRights => "start it by pull_request instead, which runs without the repository's rights".to_owned(),
+        Ask::PassAsVariable => "give it to the step as a variable under `env`, and read that in quotes, as \"$NAME\"".to_owned(),
+        Ask::SecretForCondition => {
+            "give the secret to a variable under `env` of the job, and read that here as env.NAME".to_owned()
+        }
+        Ask::MoveVariable { name, builds: true } => format!("move {name} to the `env` of the step that builds"),
+        Ask::MoveVariable { name, builds: false } => format!("move {name} to the `env` of this step"),
+        Ask::BecomeCallable => "add `workflow_call:` to its `on`".to_owned(),
+        Ask::GiveInput { name } => format!("give `{name}` a value under `with` of this job"),
+        Ask::HandSecretOn { name, declared: true } => {
+            format!("hand `{name}` on under `secrets` of this job, or write `secrets: inherit`")
+        }
+        Ask::HandSecretOn { name, declared: false } => {
+            format!("declare `{name}` under `workflow_call: secrets` and hand it on, or write `secrets: inherit`")
+        }
+        Ask::HandNoSecrets => "remove `secrets: inherit`".to_owned(),
+        Ask::ActionInput { name } => format!("add `{name}` under `with`"),
+        Ask::CacheDownloads { manager, beside } => {
+            let line = format!("cache: {manager}");
+            return certain(format!("add {line}"), beside.and_then(|value| line_after(case, value, &line)));
+        }
+        Ask::CacheLockfile { path: Some(path), beside } => {
+            let line = format!("cache-dependency-path: {path}");
+            return certain(format!("add {line}"), line_after(case, beside, &line));
+        }
+        Ask::CacheLockfile { path: None, .. } => "name them in cache-dependency-path".to_owned(),
+        Ask::HiddenFiles { path } => {
+            let line = "include-hidden-files: true";
+            let beside = || Edit::replace(path.at, format!("{}, {line}", case.sources.slice(path.at)));
+            return Mend::certain(format!("add {line}"), [line_after(case, path, line).unwrap_or_else(beside)]);
+        }
         Ask::CacheFallback { key } => return fallback(case, key),
         Ask::SaveCache => "let one job save it too, with the same path and key".to_owned(),
     })
@@ -56,6 +105,24 @@ fn wait_for(case: &Case<'_>, job: usize, other: usize) -> Mend {
 
 fn insert(at: Place, offset: u32, text: String) -> Edit {
     Edit::replace(Place { file: at.file, span: Span { start: offset, end: offset } }, text)
+}
+
+/// The smallest block, before what starts the pipeline.
+fn grant_reading(case: &Case<'_>) -> Mend {
+    let title = "write the smallest block: contents: read";
+    let Some(key) = case.pipeline.triggers_at else { return Mend::by_hand(title) };
+    Mend::likely(title, [insert(key, key.span.start, "permissions:\n  contents: read\n\n".to_owned())])
+}
+
+/// Adds lines to a block of permissions.
+fn grant_lines(case: &Case<'_>, grant: &Grant, lines: &[String]) -> Option<Edit> {
+    let written = case.sources.slice(grant.at);
+    if let Some(inside) = written.strip_prefix('{').and_then(|rest| rest.strip_suffix('}')) {
+        let comma = if inside.trim().is_empty() { "" } else { ", " };
+        return Some(insert(grant.at, grant.at.span.start + 1, lines.join(", ") + comma));
+    }
+    let indent = indentation(case.sources.get(grant.at.file), grant.at.span.start)?;
+    Some(insert(grant.at, grant.at.span.start, lines.iter().map(|line| format!("{line}{indent}")).collect()))
 }
 
 /// Adds the beginning of a key as what will do as well.

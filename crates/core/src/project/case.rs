@@ -1,6 +1,6 @@
 //! All that a rule may read of one pipeline.
 
-use crate::effects::{Effect, EffectAt, PipelineEffects, UploadPath};
+use crate::effects::{Effect, EffectAt, FORGE_PAGES, PipelineEffects, UploadPath};
 use crate::expression::Expr;
 use crate::facts::Facts;
 use crate::finding::WitnessSource;
@@ -34,6 +34,13 @@ pub struct Published<'a> {
     pub branch: Option<&'a str>,
     /// Where it goes; nothing when that is not known, or it is a preview.
     pub place: Option<&'a str>,
+}
+
+impl Published<'_> {
+    /// It goes to the forge's own pages.
+    pub fn is_forge_pages(&self) -> bool {
+        self.target == FORGE_PAGES
+    }
 }
 
 /// One pipeline, joined with everything known.
@@ -158,24 +165,29 @@ impl<'a> Case<'a> {
         texts
     }
 
+    /// Calls `visit` for every expression that stands inside a text, with its bytes there, and for every condition that is one as a
+    /// whole.
+    pub fn expressions(&self, visit: &mut dyn FnMut(Option<usize>, &Text, &Expr)) {
+        for (job, text) in self.texts() {
+            within(text, &mut |expression, _| visit(job, text, expression));
+        }
+        let conditions = self.pipeline.jobs.iter().enumerate().flat_map(|(index, job)| {
+            let choices = job.choices.iter().filter_map(|choice| choice.condition.as_ref());
+            let steps = job.steps.iter().flat_map(|step| &step.condition);
+            job.condition.iter().chain(choices).chain(steps).map(move |condition| (Some(index), condition))
+        });
+        let file = self.pipeline.choices.iter().filter_map(|choice| choice.condition.as_ref()).map(|condition| (None, condition));
+        for (job, condition) in file.chain(conditions).filter(|(_, condition)| !condition.text.is_dynamic()) {
+            if let Some(expression) = condition.expression() {
+                visit(job, &condition.text, expression);
+            }
+        }
+    }
+
     /// Calls `visit` for every dotted path that the pipeline reads, such as `needs.build.outputs.page`: the job it stands in, its
     /// parts with their bytes in the text, and the text.
     pub fn references(&self, visit: &mut ReferenceVisitor<'_>) {
-        for (job, text) in self.texts() {
-            for hole in text.holes() {
-                if let Ok(expression) = &hole.inside {
-                    paths(expression, &mut |path| visit(job, path, text));
-                }
-            }
-        }
-        let conditions = self.pipeline.jobs.iter().enumerate().flat_map(|(index, job)| {
-            job.condition.iter().chain(job.steps.iter().flat_map(|step| &step.condition)).map(move |condition| (index, condition))
-        });
-        for (job, condition) in conditions.filter(|(_, condition)| !condition.text.is_dynamic()) {
-            if let Some(expression) = condition.expression() {
-                paths(expression, &mut |path| visit(Some(job), path, &condition.text));
-            }
-        }
+        self.expressions(&mut |job, text, expression| paths(expression, &mut |path| visit(job, path, text)));
     }
 
     /// Everything that reads a secret of the forge.
@@ -216,7 +228,7 @@ impl<'a> Case<'a> {
 
     /// Secrets and variables share one space of names, and every job has all of them without asking.
     pub fn names_only(&self) -> bool {
-        crate::knowledge::run_of(self.pipeline.dialect).reads_variables
+        self.pipeline.customs.reads_variables
     }
 
     /// Whether the forge gives a job a variable of this name by itself.
@@ -238,8 +250,17 @@ impl<'a> Case<'a> {
     }
 }
 
+/// Calls `visit` for every expression inside a text that can be read, with its bytes there, braces included.
+pub fn within(text: &Text, visit: &mut dyn FnMut(&Expr, std::ops::Range<usize>)) {
+    for hole in text.holes() {
+        if let Ok(expression) = &hole.inside {
+            visit(expression, hole.range.clone());
+        }
+    }
+}
+
 /// The longest dotted paths in an expression.
-pub(super) fn paths(expression: &Expr, visit: &mut dyn FnMut(&[PathPart<'_>])) {
+pub fn paths(expression: &Expr, visit: &mut dyn FnMut(&[PathPart<'_>])) {
     let mut inner: Vec<std::ops::Range<usize>> = Vec::new();
     expression.walk(&mut |part| {
         if inner.iter().any(|range| range.start <= part.range.start && part.range.end <= range.end) {

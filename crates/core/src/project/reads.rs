@@ -32,8 +32,10 @@ pub enum Read {
     Run(RunFact),
     /// A key of the job's matrix.
     Axis,
-    /// What another step or job gives.
-    Output,
+    /// What another step of the job gives; its name is the step's.
+    StepOutput,
+    /// What another job gives; its name is the job's.
+    JobOutput,
     /// A variable that the forge used to set, and no longer does.
     Gone,
     /// Anything else, or nobody can tell.
@@ -106,6 +108,8 @@ pub struct ReadAt {
     pub text_at: Place,
     /// It is all that its text holds.
     pub alone: bool,
+    /// Its value is filled in as it is, and nothing is made of it first.
+    pub plain: bool,
     /// Its bytes in that text, braces and dollar included.
     pub range: Range<usize>,
 }
@@ -119,7 +123,7 @@ impl ReadAt {
 
 /// All reads of a pipeline, in the order of its texts.
 pub(super) fn of(pipeline: &Pipeline, facts: &Facts) -> Vec<ReadAt> {
-    let run = knowledge::run_of(pipeline.dialect);
+    let run = pipeline.run();
     let mut reader = Reader { pipeline, facts, run, found: Vec::new(), set: HashSet::new(), anything: false };
     reader.whole();
     reader.found
@@ -164,7 +168,7 @@ impl<'p> Reader<'p> {
     /// Collects the names that are set for a job.
     fn know(&mut self, job: Option<&'p Job>) {
         self.set.clear();
-        if !self.run.reads_variables {
+        if !self.pipeline.customs.reads_variables {
             return;
         }
         let pipeline = self.pipeline;
@@ -223,14 +227,14 @@ impl<'p> Reader<'p> {
     /// A condition's own text. Without braces, all of it is an expression, which the reader has parsed.
     fn condition(&mut self, spot: Spot<'_>, condition: &Condition) {
         let spot = Spot { within: ReadIn::Condition, ..spot };
-        match condition.expression().filter(|_| !self.run.reads_variables && !condition.text.is_dynamic()) {
+        match condition.expression().filter(|_| !self.pipeline.customs.reads_variables && !condition.text.is_dynamic()) {
             Some(expression) => self.expression(spot, expression, true, None),
             None => self.text(spot),
         }
     }
 
     fn text(&mut self, spot: Spot<'_>) {
-        if self.run.reads_variables { self.variables(spot) } else { self.contexts(spot) }
+        if self.pipeline.customs.reads_variables { self.variables(spot) } else { self.contexts(spot) }
     }
 
     /// `${{ secrets.NAME }}`
@@ -245,23 +249,25 @@ impl<'p> Reader<'p> {
 
     fn expression(&mut self, spot: Spot<'_>, expression: &Expr, whole: bool, braces: Option<&Range<usize>>) {
         super::case::paths(expression, &mut |path| {
-            let [(context, start), (name, end), ..] = path else { return };
+            let ([(context, start), (name, _), ..], Some((_, end))) = (path, path.last()) else { return };
             let read = match context.to_ascii_lowercase().as_str() {
-                "secrets" if is_own_token(self.run, name) => Read::OwnToken,
-                "secrets" if self.run.switches.iter().any(|known| known.eq_ignore_ascii_case(name)) => Read::Unknown,
+                "secrets" if self.pipeline.customs.is_own_token(name) => Read::OwnToken,
+                "secrets" if self.pipeline.customs.switches.iter().any(|known| known.eq_ignore_ascii_case(name)) => Read::Unknown,
                 "secrets" => Read::Secret,
                 "vars" => Read::ForgeVariable,
                 "github" | "gitea" | "forgejo" if name.eq_ignore_ascii_case("token") => Read::OwnToken,
                 "github" | "gitea" | "forgejo" | "runner" | "job" => Read::Run(self.fact(&format!("{context}.{name}"))),
                 "matrix" => Read::Axis,
-                "steps" | "needs" => Read::Output,
+                "steps" => Read::StepOutput,
+                "needs" => Read::JobOutput,
                 "env" => Read::Variable,
                 _ => Read::Unknown,
             };
-            let alone = whole && start.start <= expression.range.start && expression.range.end <= end.end;
+            let plain = start.start <= expression.range.start && expression.range.end <= end.end;
+            let alone = whole && plain;
             let own = start.start..end.end;
             let range = braces.cloned().unwrap_or_else(|| own.clone());
-            self.found.push(ReadAt { alone, range, ..read_at(spot, read, name, own) });
+            self.found.push(ReadAt { alone, plain, range, ..read_at(spot, read, name, own) });
         });
     }
 
@@ -274,7 +280,7 @@ impl<'p> Reader<'p> {
             let alone = sigil && value.trim().len() == range.len();
             let start = range.start + if value[range.start..].starts_with("${") { 2 } else { 1 };
             let own = start..start + name.len();
-            self.found.push(ReadAt { alone, range, ..read_at(spot, read, name, own) });
+            self.found.push(ReadAt { alone, plain: sigil, range, ..read_at(spot, read, name, own) });
         }
     }
 
@@ -282,7 +288,7 @@ impl<'p> Reader<'p> {
         let forge = &self.facts.settings.forge;
         let has = |list: &Option<Vec<Named>>| list.iter().flatten().any(|named| named.name == name);
         let of_environments = || forge.environments.values().any(|one| has(&one.secrets));
-        if self.run.own_tokens.iter().any(|own| own == name) {
+        if self.pipeline.customs.is_own_token(name) {
             return Read::OwnToken;
         }
         let axes = spot.job.and_then(|job| self.pipeline.jobs[job].matrix.as_ref());
@@ -292,7 +298,7 @@ impl<'p> Reader<'p> {
         if self.set.contains(name) {
             return Read::Variable;
         }
-        if self.run.gone_variables.contains_key(name) {
+        if self.pipeline.customs.gone_variables.contains_key(name) {
             return if self.anything { Read::Unknown } else { Read::Gone };
         }
         if self.run.own_starts.iter().any(|start| name.starts_with(start.as_str())) {
@@ -334,13 +340,9 @@ fn read_at(spot: Spot<'_>, read: Read, name: &str, own: Range<usize>) -> ReadAt 
         at: spot.text.place(own.clone()),
         text_at: spot.text.at,
         alone: false,
+        plain: false,
         range: own,
     }
-}
-
-/// The job's own token, which is no secret of the repository.
-fn is_own_token(run: &Run, name: &str) -> bool {
-    run.own_tokens.iter().any(|own| own.eq_ignore_ascii_case(name))
 }
 
 #[cfg(test)]
@@ -369,7 +371,7 @@ mod tests {
             ("GITHUB_TOKEN", Read::OwnToken, false),
             ("sha", Read::Run(RunFact::Commit), false),
             ("node", Read::Axis, false),
-            ("a", Read::Output, false),
+            ("a", Read::StepOutput, false),
             ("os", Read::Run(RunFact::Os), false),
         ];
         let found: Vec<(&str, Read, bool)> = found.iter().map(|(name, read, alone)| (name.as_str(), *read, *alone)).collect();

@@ -39,9 +39,7 @@ fn is_local(path: &str) -> bool {
 pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeline {
     let file = parts.first().map_or(FileId(0), |(file, _)| *file);
     let documents = Documents::new(parts);
-    let mut pipeline = Pipeline::empty(file, Dialect::Gitlab);
-    pipeline.open_variables = true;
-    pipeline.starts_with_jobs = true;
+    let mut pipeline = Pipeline::empty(file, Dialect::Gitlab, &knowledge::gitlab().customs);
     pipeline.partial = missing_parts || documents.includes_unknown();
     let Some(top) = documents.top() else { return pipeline };
     let file_rules = top.get("workflow").and_then(|workflow| documents.get(workflow, "rules"));
@@ -493,7 +491,7 @@ fn grammar_issues(file: FileId, tree: &Tree<'_>, pipeline: &Pipeline) -> Vec<cra
     let root = merge::pipeline_root(tree);
     let includes = root.is_some_and(|root| tree.get(root, "include").is_some());
     let scope = crate::form::Scope::new(pipeline);
-    let issues = crate::form::walk(tree, root, file, grammar, "gitlab", true, &scope);
+    let issues = crate::form::walk(tree, root, file, grammar, "gitlab", pipeline.customs.wrong_key.is_refused(), &scope);
     // What an included file brings may complete a job here.
     let completes = |kind: &crate::form::FormIssueKind| includes && matches!(kind, crate::form::FormIssueKind::MissingKey { .. });
     let templated = |place: Place| tree.source()[place.span.range()].contains("$[[");

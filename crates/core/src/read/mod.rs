@@ -58,9 +58,8 @@ pub fn prepare_with(
         return Prepared { pipeline, form, acceptances, whole };
     }
     let tree = tree::parse(&source.text);
-    let host = knowledge::workflow().host.iter().find(|host| source.path.starts_with(&host.folder));
-    let strict = host.is_none_or(|host| host.strict);
-    let pipeline = workflow::read(&tree, file, dialect, strict);
+    let customs = knowledge::customs_of(dialect, &source.path);
+    let pipeline = workflow::read(&tree, file, dialect, customs);
     let mut form: Vec<FormIssue> = tree
         .errors
         .iter()
@@ -76,7 +75,15 @@ pub fn prepare_with(
         let grammar = &knowledge::workflow().grammar;
         let start = if dialect == Dialect::Action { "action" } else { "workflow" };
         let (start, scope) = (grammar.start(start).unwrap_or(start), form::Scope::new(&pipeline));
-        form.extend(form::walk(&tree, tree.documents.first().copied(), file, grammar, start, strict, &scope));
+        form.extend(form::walk(
+            &tree,
+            tree.documents.first().copied(),
+            file,
+            grammar,
+            start,
+            customs.wrong_key.is_refused(),
+            &scope,
+        ));
     }
     let acceptances = crate::accept::acceptances(file, source, &tree);
     Prepared { pipeline, form, acceptances, whole }
@@ -84,7 +91,7 @@ pub fn prepare_with(
 
 /// A file that could not be opened as a text.
 pub fn refused(file: FileId, reason: String, dialect: Dialect) -> Prepared {
-    let pipeline = workflow::read(&tree::parse(""), file, dialect, true);
+    let pipeline = Pipeline::empty(file, dialect, knowledge::customs_of(dialect, ""));
     let at = Place { file, span: crate::text::Span::default() };
     Prepared {
         pipeline,

@@ -2,24 +2,20 @@
 
 use super::nodes::Nodes;
 use crate::form::is_filter;
-use crate::knowledge;
+use crate::knowledge::{self, Customs};
 use crate::model::{
     Call, Condition, Dialect, Event, Filter, FilterOf, FilterSide, Grant, GrantKind, Input, Interface, Job, Language, Level,
-    Lock, Matrix, Pattern, PatternSyntax, Pipeline, Step, Text, Then, Trigger, UsualLimit, Variables, Work,
+    Lock, Matrix, Pattern, PatternSyntax, Pipeline, Step, Text, Then, Trigger, Variables, Work,
 };
 use crate::text::FileId;
 use crate::tree::{Kind, NodeId, Tree};
 
 /// Reads a tree. Whatever does not fit is left out: the grammar speaks of it.
-pub(super) fn read(tree: &Tree<'_>, file: FileId, dialect: Dialect, exact: bool) -> Pipeline {
+pub(super) fn read(tree: &Tree<'_>, file: FileId, dialect: Dialect, customs: &'static Customs) -> Pipeline {
     let nodes = Nodes { tree, file };
-    let mut pipeline = Pipeline::empty(file, dialect);
-    pipeline.exact = exact;
-    pipeline.filters_clash = exact;
-    pipeline.lock_key = Some("concurrency");
-    pipeline.usual_limit = exact.then_some(UsualLimit { line: "timeout-minutes: 10", words: "six hours" });
+    let mut pipeline = Pipeline::empty(file, dialect, customs);
     let Some(root) = tree.documents.first().copied() else { return pipeline };
-    let reader = Reader { nodes };
+    let reader = Reader { nodes, customs };
     pipeline.name = nodes.text_at(root, "name");
     if let Some((key, on)) = tree.get(root, "on") {
         pipeline.triggers_at = nodes.text(key).map(|text| text.at);
@@ -47,6 +43,7 @@ struct Defaults {
 
 struct Reader<'t, 'a> {
     nodes: Nodes<'t, 'a>,
+    customs: &'static Customs,
 }
 
 impl Reader<'_, '_> {
@@ -238,10 +235,15 @@ impl Reader<'_, '_> {
             container: tree.value(node, "container").and_then(image),
             may_fail: self.nodes.text_at(node, "continue-on-error"),
             time_limit: self.nodes.text_at(node, "timeout-minutes"),
-            starts_empty: is_hosted(&runners),
+            starts_empty: self.is_hosted(&runners),
             runners,
             id,
         })
+    }
+
+    /// The forge's own machines are new for each job; a machine of one's own may keep its folder from run to run.
+    fn is_hosted(&self, runners: &[Text]) -> bool {
+        !runners.is_empty() && runners.iter().all(|runner| self.customs.machine(&runner.value).is_some())
     }
 
     fn condition(&self, node: NodeId) -> Option<Condition> {
@@ -322,13 +324,6 @@ impl Reader<'_, '_> {
             may_fail: self.nodes.text_at(node, "continue-on-error"),
         }
     }
-}
-
-/// The forge's own machines are new for each job; a machine of one's own may keep its folder from run to run.
-fn is_hosted(runners: &[Text]) -> bool {
-    let starts = &knowledge::workflow().hosted_starts;
-    let hosted = |runner: &Text| starts.iter().any(|start| runner.value.starts_with(start.as_str()));
-    !runners.is_empty() && runners.iter().all(hosted)
 }
 
 fn event_of(is: &str) -> Event {

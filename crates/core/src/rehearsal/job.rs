@@ -306,7 +306,7 @@ impl Scene<'_> {
                 _ => {}
             }
         }
-        match (path, crate::knowledge::run_of(self.pipeline.dialect).reads_variables) {
+        match (path, self.pipeline.customs.reads_variables) {
             ([name], true) => self.own_variable(name, job),
             _ => Value::Unknown,
         }

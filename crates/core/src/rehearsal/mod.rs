@@ -95,7 +95,7 @@ pub(crate) fn play(
     let (jobs, steps) = job::jobs(pipeline, occasion, facts, &starts, trigger);
     let counts = || jobs.iter().zip(&pipeline.jobs).filter(|(_, job)| !job.goes_along).map(|(verdict, _)| verdict);
     let none_runs = !jobs.is_empty() && counts().all(|job| job.answer == Answer::No);
-    if pipeline.starts_with_jobs && starts.answer > Answer::No && none_runs && !pipeline.partial {
+    if pipeline.customs.starts_with_jobs && starts.answer > Answer::No && none_runs && !pipeline.partial {
         let at = jobs.iter().find_map(|job| job.at);
         let stays = Verdict::new(Answer::No, "none of its jobs is for this", at);
         // Jobs that only go along stay behind with the others.
@@ -105,7 +105,7 @@ pub(crate) fn play(
     // A job that someone has to start is there all the same.
     let sure = counts().any(|job| job.answer == Answer::Yes || job.because == job::BY_HAND);
     let unsure = counts().find(|job| job.answer == Answer::Unsure).cloned();
-    if let (true, Answer::Yes, Some(job), false) = (pipeline.starts_with_jobs, starts.answer, unsure, sure) {
+    if let (true, Answer::Yes, Some(job), false) = (pipeline.customs.starts_with_jobs, starts.answer, unsure, sure) {
         let starts = Verdict::new(Answer::Unsure, job.because.clone(), job.at);
         return Rehearsal { starts, trigger, jobs, steps };
     }
@@ -121,7 +121,7 @@ pub(crate) fn stands_for(pipeline: &Pipeline, kind: OccasionKind, path: &[&str])
 
 /// The values that a run of a pipeline knows of itself, by its format and the event.
 fn run_values(pipeline: &Pipeline, kind: OccasionKind) -> Option<&'static std::collections::BTreeMap<String, String>> {
-    crate::knowledge::run_of(pipeline.dialect).run.get(kind.word())
+    pipeline.run().run.get(kind.word())
 }
 
 #[cfg(test)]

@@ -1,8 +1,9 @@
 //! Files that are gone before they are fetched.
 
 use crate::case::{Case, at};
+use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity};
-use crate::model::{Given, Job, Text, Then, Work};
+use crate::model::{Text, Then};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -60,12 +61,13 @@ const A_DAY: u64 = 24 * 60;
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
-        let Some(expires) = expires(job).filter(|text| minutes(&text.value).is_some_and(|minutes| minutes < A_DAY)) else {
+        let Some(expires) = expires(case, index).filter(|text| minutes(&text.value).is_some_and(|minutes| minutes < A_DAY))
+        else {
             continue;
         };
         let waits = case.pipeline.jobs.iter().enumerate().find(|(other, later)| {
             let by_hand = later.then == Then::Hand || later.choices.iter().any(|choice| choice.then == Then::Hand);
-            by_hand && *other != index && fetches(later, &job.id.value)
+            by_hand && *other != index && fetches(case, *other, &job.id.value)
         });
         let Some((_, later)) = waits else { continue };
         out.add(
@@ -77,17 +79,16 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
 }
 
-fn expires(job: &Job) -> Option<&Text> {
-    job.steps.iter().find_map(|step| match &step.work {
-        Work::Given(given) => {
-            given.iter().find_map(|one| if let Given::HandOn { expires, .. } = one { expires.as_ref() } else { None })
-        }
+/// How long what a job hands on is kept.
+fn expires<'c>(case: &'c Case<'_>, job: usize) -> Option<&'c Text> {
+    case.effects.of_job(job).find_map(|(_, at)| match &at.effect {
+        Effect::Upload { expires, .. } => expires.as_ref(),
         _ => None,
     })
 }
 
-fn fetches(job: &Job, name: &str) -> bool {
-    job.steps.iter().any(|step| matches!(&step.work, Work::Given(given) if given.iter().any(|one| matches!(one, Given::Fetch { name: fetched, .. } if fetched.value == name))))
+fn fetches(case: &Case<'_>, job: usize, name: &str) -> bool {
+    case.effects.of_job(job).any(|(_, at)| at.effect.takes().is_some_and(|(taken, _)| taken.known() == Some(name)))
 }
 
 /// `30 min`, `1 hour`, `2 hrs 20 min`; nothing for what is not understood.

@@ -1,9 +1,11 @@
 //! A folder with a point before its name, which is left out of artifacts.
 
 use crate::case::Case;
-use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::finding::{Findings, Severity, WitnessSource};
 use crate::knowledge::{self, major};
 use crate::model::Work;
+use crate::pen;
+use crate::pen::Ask;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -53,12 +55,6 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         let finding = out.add(path.inner(), format!("nothing is handed on: `{name}` is hidden, and hidden files are left out"));
         finding.witness(WitnessSource::Catalog, "names that start with a point are left out unless include-hidden-files is true");
-        finding.mend(match crate::pen::line_after(case, path, "include-hidden-files: true") {
-            Some(edit) => Mend::certain("add include-hidden-files: true", [edit]),
-            None => Mend::certain(
-                "add include-hidden-files: true",
-                [Edit::replace(path.at, format!("{}, include-hidden-files: true", case.sources.slice(path.at)))],
-            ),
-        });
+        finding.mend(pen::write(case, &Ask::HiddenFiles { path }));
     }
 }

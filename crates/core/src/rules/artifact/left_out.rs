@@ -3,7 +3,6 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Severity, WitnessSource};
-use crate::model::{Given, Work};
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
 
@@ -34,41 +33,38 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         if job.needs_unknown && case.pipeline.partial {
             continue;
         }
-        for step in &job.steps {
-            let Work::Given(given) = &step.work else { continue };
-            for one in given {
-                let Given::Publish { folder, needs_hand_on: true, .. } = one else { continue };
-                let wanted = folder.value.trim_matches('/').trim_start_matches("./");
-                let paths: Vec<_> = case
-                    .effects
-                    .of_job(index)
-                    .filter_map(|(_, effect)| match &effect.effect {
-                        Effect::Upload { paths, .. } => Some(paths),
-                        _ => None,
-                    })
-                    .flatten()
-                    .collect();
-                let covers = |path: &&crate::effects::UploadPath| {
-                    path.folder.as_deref().is_none_or(|folder| {
-                        folder.is_empty()
-                            || wanted == folder
-                            || wanted.starts_with(&format!("{folder}/"))
-                            || folder.starts_with(&format!("{wanted}/"))
-                    })
-                };
-                if paths.iter().any(covers) || folder.known().is_none() {
-                    continue;
-                }
-                let finding = out.add(
-                    folder.at,
-                    format!("`{}` puts nothing online: the folder `{wanted}` is not among what it hands on", job.id.value),
-                );
-                match paths.first() {
-                    Some(path) => finding.witness(at(path.at), "this is handed on"),
-                    None => finding.witness(WitnessSource::Catalog, "the job hands nothing on"),
-                };
-                finding.mend(pen::write(case, &Ask::HandOn { folder: wanted, job: index }));
+        for (_, published) in case.effects.of_job(index) {
+            let Effect::Publish { folder: Some(folder), needs_hand_on: true, .. } = &published.effect else { continue };
+            let Some(wanted) = folder.folder.as_deref() else { continue };
+            let paths: Vec<_> = case
+                .effects
+                .of_job(index)
+                .filter_map(|(_, effect)| match &effect.effect {
+                    Effect::Upload { paths, .. } => Some(paths),
+                    _ => None,
+                })
+                .flatten()
+                .collect();
+            let covers = |path: &&crate::effects::UploadPath| {
+                path.folder.as_deref().is_none_or(|folder| {
+                    folder.is_empty()
+                        || wanted == folder
+                        || wanted.starts_with(&format!("{folder}/"))
+                        || folder.starts_with(&format!("{wanted}/"))
+                })
+            };
+            if paths.iter().any(covers) {
+                continue;
             }
+            let finding = out.add(
+                folder.at,
+                format!("`{}` puts nothing online: the folder `{wanted}` is not among what it hands on", job.id.value),
+            );
+            match paths.first() {
+                Some(path) => finding.witness(at(path.at), "this is handed on"),
+                None => finding.witness(WitnessSource::Catalog, "the job hands nothing on"),
+            };
+            finding.mend(pen::write(case, &Ask::HandOn { folder: wanted, job: index }));
         }
     }
 }

@@ -131,16 +131,13 @@ fn conditions(case: &Case<'_>, branches: &[String], out: &mut Findings) {
 fn compared(case: &Case<'_>, condition: &crate::model::Condition) -> Vec<(String, crate::text::Place)> {
     use crate::expression::{Expr, ExprKind, Operator};
     let Some(expression) = condition.expression() else { return Vec::new() };
-    let known = &crate::knowledge::run_of(case.pipeline.dialect).values;
+    let known = &case.pipeline.run().values;
     let mut found = Vec::new();
     let mut other = false;
     let is_ref = |part: &Expr| {
         let name = part.path().map(|path| path.iter().map(|(word, _)| *word).collect::<Vec<_>>().join(".")).unwrap_or_default();
         // The branch of a pull request comes and goes.
-        let passing = ["head", "SOURCE", "target", "TARGET", "base"].iter().any(|word| name.contains(word))
-            || name == "CI_DEFAULT_BRANCH"
-            || name == "CI_COMMIT_TAG";
-        !passing && known.full.iter().chain(&known.short).any(|known| *known == name)
+        !known.passing_refs.contains(&name) && known.full.iter().chain(&known.short).any(|known| *known == name)
     };
     let mut compared_parts: Vec<std::ops::Range<usize>> = Vec::new();
     expression.walk(&mut |part| match &part.kind {

@@ -3,7 +3,6 @@
 use crate::case::Case;
 use crate::expression::{Expr, ExprKind, Operator};
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
-use crate::knowledge;
 use crate::model::Text;
 use crate::rules::Rule;
 
@@ -55,27 +54,7 @@ site:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    let conditions = case.pipeline.jobs.iter().flat_map(|job| {
-        job.condition
-            .iter()
-            .chain(job.choices.iter().filter_map(|choice| choice.condition.as_ref()))
-            .chain(job.steps.iter().filter_map(|step| step.condition.as_ref()))
-    });
-    let file = case.pipeline.choices.iter().filter_map(|choice| choice.condition.as_ref());
-    let mut seen = Vec::new();
-    for condition in file.chain(conditions) {
-        seen.push(condition.text.at);
-        if let Some(expression) = condition.expression() {
-            look(case, expression, &condition.text, out);
-        }
-    }
-    for (_, text) in case.texts().into_iter().filter(|(_, text)| !seen.contains(&text.at)) {
-        for hole in text.holes() {
-            if let Ok(expression) = &hole.inside {
-                look(case, expression, text, out);
-            }
-        }
-    }
+    case.expressions(&mut |_, text, expression| look(case, expression, text, out));
 }
 
 fn look(case: &Case<'_>, expression: &Expr, text: &Text, out: &mut Findings) {
@@ -97,7 +76,7 @@ fn look(case: &Case<'_>, expression: &Expr, text: &Text, out: &mut Findings) {
 fn compare(case: &Case<'_>, text: &Text, (value, literal, start): (&Expr, &Expr, bool), never: &str, out: &mut Findings) {
     let (Some(path), ExprKind::Text(word)) = (value.path(), &literal.kind) else { return };
     let name = path.iter().map(|(part, _)| *part).collect::<Vec<_>>().join(".");
-    let known = &knowledge::run_of(case.pipeline.dialect).values;
+    let known = &case.pipeline.run().values;
     let is = |list: &[String]| list.iter().any(|one| one.eq_ignore_ascii_case(&name));
     let place = text.place(literal.range.clone());
     let begins_full = word.starts_with("refs") || (start && "refs/".starts_with(word.as_str()));

@@ -80,8 +80,8 @@ fn overlooked(case: &Case<'_>, out: &mut Findings) {
     let from = pages.name.strip_prefix("branch:");
     for published in case.publishes() {
         let Some(place) = published.place else { continue };
-        let own = published.target == "pages" || published.branch.is_some_and(|branch| is_in_own_repository(place, branch));
-        let wrong = match (from, published.target == "pages", published.branch) {
+        let own = published.is_forge_pages() || published.branch.is_some_and(|branch| is_in_own_repository(place, branch));
+        let wrong = match (from, published.is_forge_pages(), published.branch) {
             (Some(from), true, _) => {
                 Some(format!("the forge takes its pages from the branch {from}, so this publish fails or is not seen"))
             }

@@ -6,7 +6,10 @@ use crate::facts::FileList;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed};
 use crate::knowledge::{self, SetUpCache};
 use crate::model::Text;
+use crate::pen;
+use crate::pen::Ask;
 use crate::rules::{Need, Rule};
+use crate::text::from_root;
 
 pub const RULE: Rule = Rule {
     id: "cache.absent-lockfile",
@@ -88,7 +91,7 @@ fn given_patterns(given: &Text, files: &FileList, out: &mut Findings) {
     let patterns: Vec<&str> = value.lines().map(str::trim).filter(|line| !line.is_empty()).collect();
     let mut globs = globset::GlobSetBuilder::new();
     for pattern in &patterns {
-        let pattern = pattern.trim_start_matches("./");
+        let pattern = from_root(pattern);
         match globset::GlobBuilder::new(pattern).literal_separator(true).build() {
             Ok(glob) if !pattern.starts_with(['/', '~', '!', '$']) => globs.add(glob),
             _ => return,
@@ -118,11 +121,7 @@ fn default_files(case: &Case<'_>, cache: &Text, wanted: &SetUpCache, files: &Fil
     match (elsewhere.as_slice(), other) {
         ([path], _) => {
             finding.witness(WitnessSource::Files, format!("the only one is {path}"));
-            let title = format!("add cache-dependency-path: {path}");
-            finding.mend(match crate::pen::line_after(case, cache, &format!("cache-dependency-path: {path}")) {
-                Some(edit) => Mend::certain(title, [edit]),
-                None => Mend::by_hand(title),
-            });
+            finding.mend(pen::write(case, &Ask::CacheLockfile { path: Some(path), beside: cache }));
         }
         ([], Some(other))
             if wanted
@@ -146,11 +145,10 @@ fn default_files(case: &Case<'_>, cache: &Text, wanted: &SetUpCache, files: &Fil
                 format!("they are {}", listed(paths))
             };
             finding.witness(WitnessSource::Files, text);
-            finding.mend(Mend::by_hand(if paths.is_empty() {
-                "commit the lockfile, or remove the cache"
-            } else {
-                "name them in cache-dependency-path"
-            }));
+            finding.mend(match paths {
+                [] => Mend::by_hand("commit the lockfile, or remove the cache"),
+                _ => pen::write(case, &Ask::CacheLockfile { path: None, beside: cache }),
+            });
         }
     }
 }

@@ -6,6 +6,7 @@ use crate::facts::FileList;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed};
 use crate::knowledge;
 use crate::rules::{Need, Rule};
+use crate::text::from_root;
 
 use super::restored;
 
@@ -90,7 +91,7 @@ fn is_empty(hash: &HashOf, files: &FileList) -> bool {
     let Some(patterns) = &hash.patterns else { return false };
     let glob = |pattern: &String| {
         let inside = !pattern.starts_with(['/', '~', '!']) && !pattern.contains(['\n', '$']);
-        let name = Some(pattern.trim_start_matches("./")).filter(|_| inside)?;
+        let name = Some(from_root(pattern)).filter(|_| inside)?;
         globset::GlobBuilder::new(name).literal_separator(true).build().ok().map(|glob| glob.compile_matcher())
     };
     let globs: Option<Vec<globset::GlobMatcher>> = patterns.iter().map(glob).collect();

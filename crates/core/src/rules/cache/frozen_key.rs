@@ -2,7 +2,6 @@
 
 use crate::case::Case;
 use crate::finding::{Findings, Severity, WitnessSource};
-use crate::knowledge;
 use crate::pen::{self, Ask};
 use crate::project::{Read, RunFact};
 use crate::rules::Rule;
@@ -55,7 +54,7 @@ site:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    if knowledge::run_of(case.pipeline.dialect).renews_caches {
+    if case.pipeline.customs.renews_caches {
         return;
     }
     for cache in restored(case).into_iter().filter(|cache| cache.hashes.is_empty() && cache.saves != Some(false)) {

@@ -22,7 +22,6 @@ pub(in crate::rules) mod wrong_folder;
 
 use crate::case::Case;
 use crate::effects::{Effect, EffectAt, HashOf, UploadPath};
-use crate::expression::{Expr, ExprKind};
 use crate::knowledge;
 use crate::model::Text;
 use crate::project::{Read, ReadAt, RunFact};
@@ -89,14 +88,8 @@ impl Restored<'_> {
     /// What the key reads beside files; nothing when a part of it is not understood.
     fn reads<'r>(&self, case: &'r Case<'_>) -> Option<Vec<&'r ReadAt>> {
         let Some(key) = self.key else { return Some(Vec::new()) };
-        let understood = key.holes().iter().all(|hole| {
-            let plain = |expression: &Expr| match &expression.kind {
-                ExprKind::Call(name, _) => name.eq_ignore_ascii_case("hashFiles"),
-                _ => expression.path().is_some(),
-            };
-            hole.inside.as_ref().is_ok_and(plain)
-        });
-        understood.then(|| case.reads_of(key))
+        let reads = case.reads_of(key);
+        reads.iter().all(|read| read.plain).then_some(reads)
     }
 
     /// Runs share this cache with another one: the same key, made of the same files.
@@ -126,7 +119,7 @@ fn tells_apart(read: &ReadAt, axis: &str) -> bool {
     match read.read {
         Read::Axis => read.name.eq_ignore_ascii_case(axis),
         Read::Run(fact) => fact == RunFact::Os,
-        Read::Variable | Read::Output | Read::Unknown => true,
+        Read::Variable | Read::StepOutput | Read::JobOutput | Read::Unknown => true,
         _ => false,
     }
 }

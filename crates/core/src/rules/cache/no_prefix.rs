@@ -73,6 +73,6 @@ fn starts_unknown(case: &Case<'_>, text: &Text, part: std::ops::Range<usize>) ->
     let first = case.reads_of(text).into_iter().find(|read| read.range.start == part.start);
     match first {
         Some(read) => read.read != Read::Run(RunFact::Os),
-        None => text.holes().iter().any(|hole| hole.range.start == part.start),
+        None => text.opens_at(part.start),
     }
 }

@@ -3,8 +3,10 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::facts::lockfiles;
-use crate::finding::{Edit, Findings, Mend, Severity};
+use crate::finding::{Findings, Severity};
 use crate::model::Work;
+use crate::pen;
+use crate::pen::Ask;
 use crate::rules::{Need, Rule};
 
 pub const RULE: Rule = Rule {
@@ -75,12 +77,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         let finding = out.add(set_up.at, format!("every run downloads all packages anew: {manager}'s downloads are not cached"));
         finding.witness(at(install.at), "they are installed here");
-        let title = format!("add cache: {manager}");
-        let first = inputs.entries.first().map(|(_, value)| value);
-        let edit = first.and_then(|value| crate::pen::line_after(case, value, &format!("cache: {manager}")));
-        finding.mend(match edit {
-            Some(edit) => Mend::certain(title, Vec::<Edit>::from([edit])),
-            None => Mend::by_hand(title),
-        });
+        let beside = inputs.entries.first().map(|(_, value)| value);
+        finding.mend(pen::write(case, &Ask::CacheDownloads { manager, beside }));
     }
 }

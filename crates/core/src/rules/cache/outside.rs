@@ -1,8 +1,8 @@
 //! A cache of a folder that the runner cannot cache.
 
 use crate::case::Case;
+use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
-use crate::model::{Given, Work};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -39,17 +39,18 @@ site:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    let steps = case.pipeline.jobs.iter().flat_map(|job| &job.steps);
+    if !case.pipeline.customs.caches_stay_inside {
+        return;
+    }
     let mut spoken = Vec::new();
-    for step in steps {
-        let Work::Given(given) = &step.work else { continue };
-        for path in given.iter().filter_map(|one| if let Given::Cache { paths, .. } = one { Some(paths) } else { None }).flatten()
-        {
-            let written = path.value.as_str();
+    for (_, _, effect) in case.all_effects() {
+        let (Effect::RestoreCache { paths, .. } | Effect::SaveCache { paths, .. }) = &effect.effect else { continue };
+        for path in paths {
+            let written = path.written.as_str();
             let outside = written.starts_with(['~', '/']) || written.starts_with("../") || written.starts_with("$HOME");
             if outside && !spoken.contains(&path.at) {
                 spoken.push(path.at);
-                out.add(path.inner(), format!("`{written}` is not cached: it lies outside the project's folder"))
+                out.add(path.at, format!("`{written}` is not cached: it lies outside the project's folder"))
                     .witness(WitnessSource::Catalog, "paths of a cache are taken from the project's folder, and stay in it")
                     .mend(Mend::by_hand(
                         "let the manager keep its downloads in the project, as npm ci --cache .npm does, and cache that",

@@ -2,7 +2,6 @@
 
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
-use crate::knowledge;
 use crate::rules::Rule;
 
 use super::restored;
@@ -51,7 +50,7 @@ build:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    let Some(most) = knowledge::run_of(case.pipeline.dialect).most_hashed else { return };
+    let Some(most) = case.pipeline.customs.most_hashed else { return };
     let mut spoken = Vec::new();
     for hash in restored(case).into_iter().flat_map(|cache| cache.hashes) {
         let count = hash.patterns.as_ref().map_or(0, Vec::len);

@@ -55,23 +55,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let FormIssueKind::MissingKey { keys, within } = &issue.kind else { continue };
         let wanted = keys.iter().map(|key| format!("`{key}`")).collect::<Vec<_>>().join(" or ");
         out.add(issue.at, format!("{within} has no {wanted}, so this file is refused and nothing in it runs"))
-            .witness(WitnessSource::Catalog, purpose(keys.first().map_or("", String::as_str)))
+            .witness(WitnessSource::Catalog, purpose(case, keys.first().map_or("", String::as_str)))
             .mend(Mend::by_hand(format!("add {wanted}")));
     }
 }
 
-fn purpose(key: &str) -> String {
-    let words = match key {
-        "on" => "`on` says what starts the pipeline, such as `on: push`",
-        "jobs" => "`jobs` says what the pipeline does",
-        "runs-on" => {
-            "a job says with `runs-on` which machine it wants, such as `ubuntu-latest`, or with `uses` which pipeline it calls"
-        }
-        "steps" => "`steps` says what a job does",
-        "uses" => "a step says with `uses` which action it takes, or with `run` which commands",
-        "group" => "`group` names what may not run at the same time",
-        "cron" => "`cron` says when, in five fields",
-        other => return format!("the format needs `{other}` here"),
-    };
-    words.to_owned()
+/// What a key that must be there is for.
+fn purpose(case: &Case<'_>, key: &str) -> String {
+    case.pipeline.customs.purposes.get(key).cloned().unwrap_or_else(|| format!("the format needs `{key}` here"))
 }

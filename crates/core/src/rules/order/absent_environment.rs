@@ -1,7 +1,9 @@
 //! Production published without the environment that is declared for it.
 
 use crate::case::{Case, at};
-use crate::finding::{Findings, Mend, Severity};
+use crate::finding::{Findings, Severity};
+use crate::pen;
+use crate::pen::Ask;
 use crate::rehearsal::Answer;
 use crate::rules::Rule;
 
@@ -97,6 +99,6 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         out.add(published.effect.at, format!("`{}` publishes without the environment `{name}`", job.id.value))
             .witness(at(branch.at), format!("`{name}` is there for what {default} publishes"))
-            .mend(Mend::by_hand(format!("write `environment: {name}` in `{}`", job.id.value)));
+            .mend(pen::write(case, &Ask::Environment { job: published.job, name }));
     }
 }

@@ -4,7 +4,6 @@ use crate::case::Case;
 use crate::effects::{Effect, EffectAt};
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
-use crate::model::Work;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -84,7 +83,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                     | Effect::RestoreCache { .. }
             )
         };
-        let local = |step: usize| matches!(&job.steps[step].work, Work::Uses { action, .. } if action.value.starts_with("./"));
+        let local = |step: usize| job.steps[step].own_action().is_some();
         if !job.starts_empty {
             continue;
         }

@@ -1,7 +1,8 @@
 //! Two runs that may publish at the same time.
 
 use crate::case::Case;
-use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::finding::{Findings, Severity, WitnessSource};
+use crate::pen::{self, Ask};
 use crate::rehearsal::{Answer, OccasionKind};
 use crate::rules::Rule;
 
@@ -89,20 +90,5 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         finding.severity(Severity::Warning);
     }
     finding.witness(WitnessSource::Catalog, "runs do not wait for each other unless a lock makes them");
-    finding.mend(lock_mend(case, published.job));
-}
-
-/// A lock for the job, where its keys stand one a line.
-fn lock_mend(case: &Case<'_>, job: usize) -> Mend {
-    let body = case.pipeline.jobs[job].body;
-    let title = format!("give `{}` a lock that lets one run publish at a time", case.job_name(job));
-    let source = case.sources.get(body.file);
-    match (case.pipeline.lock_key, crate::pen::indentation(source, body.span.start)) {
-        (Some(key), Some(indent)) => {
-            let mut at = body;
-            at.span.end = at.span.start;
-            Mend::likely(title, [Edit::replace(at, format!("{key}: publish{indent}"))])
-        }
-        _ => Mend::by_hand(title),
-    }
+    finding.mend(pen::write(case, &Ask::Lock { job: published.job }));
 }

@@ -1,6 +1,7 @@
 //! Two publishes that overwrite each other.
 
 use crate::case::{Case, Published};
+use crate::effects::holds_read;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::project::PlacedPublish;
 use crate::rehearsal::Answer;
@@ -96,7 +97,9 @@ b:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for published in case.publishes() {
-        let Some(place) = published.place.filter(|place| *place != published.target || *place == "pages") else { continue };
+        let Some(place) = published.place.filter(|place| *place != published.target || published.is_forge_pages()) else {
+            continue;
+        };
         let Some((other, at, event)) = earlier(case, &published, place) else { continue };
         let id = case.job_name(published.job);
         out.add(published.effect.at, format!("on {event}, `{id}` and {other} both publish to {place}: the last one wins"))
@@ -141,6 +144,6 @@ fn apart(case: &Case<'_>, published: &Published<'_>, other: &PlacedPublish, plac
     // A secret of one environment is another one's in the next.
     let other_job = &case.project.prepared[other.pipeline].pipeline.jobs[other.job];
     let environments =
-        place.contains("${{") && (case.pipeline.jobs[published.job].environment.is_some() || other_job.environment.is_some());
+        holds_read(place) && (case.pipeline.jobs[published.job].environment.is_some() || other_job.environment.is_some());
     !ordered && !environments
 }

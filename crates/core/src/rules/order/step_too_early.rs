@@ -4,7 +4,9 @@ use crate::case::{Case, at};
 use crate::effects::{Effect, EffectAt};
 use crate::finding::{Findings, Mend, Severity};
 use crate::knowledge;
+use crate::model::Step;
 use crate::model::{Text, Work};
+use crate::project::Read;
 use crate::rules::Rule;
 use crate::text::Place;
 
@@ -96,7 +98,7 @@ fn before_checkout(case: &Case<'_>, job: usize, out: &mut Findings) {
     let steps = &case.pipeline.jobs[job].steps;
     let Some((checkout, later)) = case.effects.of_job(job).find(|(_, effect)| is_checkout(effect)) else { return };
     for (step, effect) in case.effects.of_job(job).take_while(|(step, _)| *step < checkout) {
-        let local = matches!(&steps[step].work, Work::Uses { action, .. } if action.value.starts_with("./"));
+        let local = steps[step].own_action().is_some();
         match &effect.effect {
             // Nothing of it is done: the action itself is not there yet, as is said below.
             _ if local => break,
@@ -119,10 +121,7 @@ fn before_checkout(case: &Case<'_>, job: usize, out: &mut Findings) {
         );
     }
     // An action of this repository is not read at all when it is not there yet.
-    let local = steps.iter().take(checkout).find_map(|step| match &step.work {
-        Work::Uses { action, .. } if action.value.starts_with("./") => Some(action),
-        _ => None,
-    });
+    let local = steps.iter().take(checkout).find_map(Step::own_action);
     if let Some(action) = local {
         let message = format!("`{}` is not there yet: the repository is checked out only later", action.value);
         speak(
@@ -221,21 +220,15 @@ fn before_output(case: &Case<'_>, job: usize, out: &mut Findings) {
         };
         let texts: Vec<&Text> = inputs.into_iter().chain(step.variables.entries.iter().map(|(_, value)| value)).collect();
         for text in texts {
-            for hole in text.holes() {
-                let Ok(expression) = &hole.inside else { continue };
-                expression.walk(&mut |part| {
-                    let Some(path) = part.path() else { return };
-                    let [(context, start), (id, _), _, (_, end)] = path.as_slice() else { return };
-                    let later = steps.iter().enumerate().skip(index).find_map(|(number, step)| {
-                        Some((number, step.id.as_ref()?)).filter(|(_, own)| own.value.eq_ignore_ascii_case(id))
-                    });
-                    if let Some((number, own)) = later.filter(|_| context.eq_ignore_ascii_case("steps")) {
-                        let when = if number == index { "this very step gives it" } else { "the step that gives it comes later" };
-                        let message = format!("this is empty here: {when}");
-                        let place = text.place(start.start..end.end);
-                        speak(place, message, own.at, "it is given here".into(), "read it in a step after that one".into(), out);
-                    }
+            for read in case.reads_of(text).into_iter().filter(|read| read.read == Read::StepOutput) {
+                let later = steps.iter().enumerate().skip(index).find_map(|(number, step)| {
+                    Some((number, step.id.as_ref()?)).filter(|(_, own)| own.value.eq_ignore_ascii_case(&read.name))
                 });
+                if let Some((number, own)) = later {
+                    let when = if number == index { "this very step gives it" } else { "the step that gives it comes later" };
+                    let message = format!("this is empty here: {when}");
+                    speak(read.at, message, own.at, "it is given here".into(), "read it in a step after that one".into(), out);
+                }
             }
         }
     }

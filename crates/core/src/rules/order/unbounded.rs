@@ -1,7 +1,9 @@
 //! A publishing job without a time limit.
 
 use crate::case::Case;
-use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::finding::{Findings, Severity, WitnessSource};
+use crate::pen;
+use crate::pen::Ask;
 use crate::rules::Rule;
 
 use super::made_by_some_event;
@@ -39,9 +41,12 @@ main default
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    let Some(limit) = case.pipeline.usual_limit else { return };
+    let limit = &case.pipeline.customs.usual_limit;
+    if limit.is_empty() {
+        return;
+    }
     // The hand-over to the forge's own pages gives up by itself after minutes.
-    let by_transfer = made_by_some_event(case).into_iter().filter(|published| published.target != "pages");
+    let by_transfer = made_by_some_event(case).into_iter().filter(|published| !published.is_forge_pages());
     let mut jobs: Vec<usize> = by_transfer.map(|published| published.job).collect();
     jobs.dedup();
     for index in jobs {
@@ -49,18 +54,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         if job.time_limit.is_some() {
             continue;
         }
-        let source = case.sources.get(job.body.file);
-        let title = format!("give `{}` a limit, such as {}", job.id.value, limit.line);
-        let mend = match crate::pen::indentation(source, job.body.span.start) {
-            Some(indent) => {
-                let mut at = job.body;
-                at.span.end = at.span.start;
-                Mend::likely(title, [Edit::replace(at, format!("{}{indent}", limit.line))])
-            }
-            None => Mend::by_hand(title),
-        };
         out.add(job.id.at, format!("`{}` publishes and may run for hours when something hangs", job.id.value))
-            .witness(WitnessSource::Catalog, format!("without a limit of its own, a job is stopped after {}", limit.words))
-            .mend(mend);
+            .witness(WitnessSource::Catalog, format!("without a limit of its own, a job is stopped after {limit}"))
+            .mend(pen::write(case, &Ask::Limit { job: index }));
     }
 }

@@ -174,7 +174,7 @@ fn outputs(case: &Case<'_>, out: &mut Findings) {
         out.add(place, format!("this is always empty: `{reader}` reads from `{maker}` without waiting for it"))
             .witness(
                 at(case.pipeline.jobs[other].id.at),
-                format!("only jobs that `{reader}` names in its `needs` can be read, and `{maker}` is not one"),
+                format!("only jobs that `{reader}` waits for can be read, and `{maker}` is not one"),
             )
             .mend(pen::write(case, &Ask::WaitFor { job, other }));
     }

@@ -2,7 +2,7 @@
 
 use crate::case::Case;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
-use crate::knowledge::{self, nearest};
+use crate::knowledge::nearest;
 use crate::model::{Grant, GrantKind};
 use crate::rules::Rule;
 
@@ -57,7 +57,7 @@ jobs:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    if !case.pipeline.exact {
+    if case.pipeline.customs.scope.is_empty() {
         return;
     }
     let grants = case.pipeline.permissions.iter().chain(case.pipeline.jobs.iter().filter_map(|job| job.permissions.as_ref()));
@@ -65,7 +65,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         match &grant.kind {
             GrantKind::Scopes(scopes) => {
                 for (scope, level) in scopes {
-                    let known = knowledge::workflow().scope.iter().find(|known| known.id == scope.value);
+                    let known = case.pipeline.customs.scope(&scope.value);
                     let Some(written) = level.known() else { continue };
                     let takes: &[&str] = match known {
                         Some(known) if known.only_write => &["write", "none"],

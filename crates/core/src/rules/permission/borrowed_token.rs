@@ -2,9 +2,11 @@
 
 use crate::case::Case;
 use crate::effects::{Effect, UsedAction, own_token};
-use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::finding::{Findings, Severity, WitnessSource};
 use crate::knowledge;
 use crate::model::Work;
+use crate::pen;
+use crate::pen::Ask;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -54,9 +56,6 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 WitnessSource::Catalog,
                 format!("with `{}: {}`, the token of the run itself is enough", grant.scope, grant.level),
             )
-            .mend(Mend::by_hand(format!(
-                "write ${{{{ secrets.GITHUB_TOKEN }}}} and grant the job `{}: {}`",
-                grant.scope, grant.level
-            )));
+            .mend(pen::write(case, &Ask::OwnToken { scope: &grant.scope, level: &grant.level }));
     }
 }

@@ -2,7 +2,6 @@
 
 use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity, listed};
-use crate::knowledge;
 use crate::model::{Grant, GrantKind, Level};
 use crate::rules::Rule;
 
@@ -66,7 +65,7 @@ jobs:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    if !case.pipeline.exact {
+    if case.pipeline.customs.scope.is_empty() {
         return;
     }
     for job in &case.pipeline.jobs {
@@ -77,7 +76,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let Some(grant) = job.permissions.as_ref().or(case.pipeline.permissions.as_ref()) else { continue };
         let asked = callee.jobs.iter().filter_map(|inner| inner.permissions.as_ref().or(callee.permissions.as_ref()));
         for wanted in asked {
-            let lacking = lacking(grant, wanted);
+            let lacking = lacking(case, grant, wanted);
             if lacking.is_empty() {
                 continue;
             }
@@ -96,12 +95,14 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
 }
 
-fn lacking<'w>(grant: &Grant, wanted: &'w Grant) -> Vec<(&'w str, Level)> {
+fn lacking<'w>(case: &Case<'_>, grant: &Grant, wanted: &'w Grant) -> Vec<(&'w str, Level)> {
     let scopes: Vec<(&str, Level)> = match &wanted.kind {
         GrantKind::Scopes(scopes) => {
             scopes.iter().filter_map(|(scope, level)| Some((scope.value.as_str(), Level::of(level.known()?)?))).collect()
         }
-        GrantKind::All(level) => knowledge::workflow()
+        GrantKind::All(level) => case
+            .pipeline
+            .customs
             .scope
             .iter()
             .filter(|scope| !scope.never_by_default)

@@ -11,6 +11,7 @@ pub(in crate::rules) mod too_wide;
 pub(in crate::rules) mod unknown_scope;
 pub(in crate::rules) mod unstated;
 
+use crate::project::Read;
 use std::collections::BTreeMap;
 
 use crate::case::Case;
@@ -62,7 +63,7 @@ fn needs_of<'c>(case: &'c Case<'_>, job: usize) -> Option<BTreeMap<&'c str, Leve
     let mut needs: BTreeMap<&'c str, Level> = BTreeMap::new();
     for (step, effects) in of_job.steps.iter().zip(&case.effects.jobs[job]) {
         let understood = effects.effects.iter().all(|effect| !matches!(effect.effect, Effect::Unknown));
-        if !understood || !is_plain(step) {
+        if !understood || !is_plain(case, step) {
             return None;
         }
         for grant in &effects.grants {
@@ -75,9 +76,9 @@ fn needs_of<'c>(case: &'c Case<'_>, job: usize) -> Option<BTreeMap<&'c str, Leve
 
 /// Whether all that a step does with the token is in the catalog: a script that is given the token may do anything with it, and so
 /// may an action whose manual is not known whole.
-fn is_plain(step: &Step) -> bool {
-    let takes_token =
-        |text: &Text| text.value.contains("github.token") || text.value.to_ascii_uppercase().contains("GITHUB_TOKEN");
+fn is_plain(case: &Case<'_>, step: &Step) -> bool {
+    let by_name = |text: &Text| case.pipeline.customs.own_tokens.iter().any(|name| text.value.contains(name.as_str()));
+    let takes_token = |text: &Text| by_name(text) || case.reads_of(text).iter().any(|read| read.read == Read::OwnToken);
     match &step.work {
         Work::Runs { script, .. } => !takes_token(script) && !step.variables.entries.iter().any(|(_, value)| takes_token(value)),
         Work::Uses { action, .. } => {

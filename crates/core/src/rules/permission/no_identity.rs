@@ -1,10 +1,11 @@
 //! A sign-in by the run's identity, in a job that has none.
 
+use crate::pen;
+use crate::pen::Ask;
 use std::ops::Range;
 
 use crate::case::Case;
-use crate::finding::{Findings, Mend, Severity, WitnessSource};
-use crate::knowledge;
+use crate::finding::{Findings, Severity, WitnessSource};
 use crate::model::Work;
 use crate::rules::Rule;
 
@@ -37,7 +38,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if case.pipeline.partial {
         return;
     }
-    let gone = &knowledge::run_of(case.pipeline.dialect).gone_tokens;
+    let gone = &case.pipeline.customs.gone_tokens;
     for job in &case.pipeline.jobs {
         let is_set = |name: &str| {
             let layers = std::iter::once(&case.pipeline.variables).chain([&job.variables]);
@@ -48,8 +49,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let found = gone.iter().filter(|name| !is_set(name)).find_map(|name| Some((name, read_in(&script.value, name)?)));
             if let Some((name, range)) = found {
                 out.add(script.place(range), format!("`{}` signs in with {name}, which is no longer set", job.id.value))
-                    .witness(WitnessSource::Catalog, "a job gets such a token only by asking for it under `id_tokens`")
-                    .mend(Mend::by_hand("ask for a token under `id_tokens` of the job, and read that"));
+                    .witness(WitnessSource::Catalog, "a job gets such a token only by asking for it")
+                    .mend(pen::write(case, &Ask::IdentityToken));
             }
         }
     }

@@ -54,9 +54,10 @@ jobs:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    if !case.pipeline.exact {
+    if case.pipeline.customs.scope.is_empty() {
         return;
     }
+    let changing = case.pipeline.customs.scope.iter().filter(|scope| scope.changes);
     let fork = case.played().find(|(occasion, _)| occasion.kind == OccasionKind::Fork);
     let Some((_, rehearsal)) = fork else { return };
     let Some(trigger) = rehearsal.trigger.and_then(|index| case.pipeline.triggers.get(index)) else { return };
@@ -67,7 +68,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for (job, verdict) in case.pipeline.jobs.iter().zip(&rehearsal.jobs) {
         let Some(grant) = job.permissions.as_ref().or(case.pipeline.permissions.as_ref()) else { continue };
         let writes = matches!(grant.kind, GrantKind::All(Level::Write))
-            || ["contents", "packages", "actions"].iter().any(|scope| level_of(&grant.kind, scope) == Some(Level::Write));
+            || changing.clone().any(|scope| level_of(&grant.kind, &scope.id) == Some(Level::Write));
         if writes && verdict.answer == Answer::Yes && job.environment.is_none() && !spoken.contains(&grant.key) {
             spoken.push(grant.key);
             out.add(
@@ -78,7 +79,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 at(trigger.name.at),
                 format!("`{}` runs with the repository's own rights, for strangers too", trigger.name.value),
             )
-            .mend(Mend::by_hand("grant only what the job needs, or start it by pull_request"));
+            .mend(Mend::by_hand("grant only what the job needs, or start it without the repository's rights"));
         }
     }
 }

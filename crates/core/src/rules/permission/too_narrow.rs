@@ -4,10 +4,11 @@ use super::has_own_credential;
 use crate::case::{Case, at};
 use crate::effects::NeededGrant;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed};
-use crate::knowledge;
 use crate::model::{Grant, GrantKind, Level, Text};
+use crate::pen;
+use crate::pen::Ask;
 use crate::rules::Rule;
-use crate::text::{Place, Span};
+use crate::text::Place;
 
 pub const RULE: Rule = Rule {
     id: "permission.too-narrow",
@@ -70,7 +71,7 @@ enum Decider<'c> {
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     // Other forges that read this format give their tokens rights in ways of their own.
-    if !case.pipeline.exact {
+    if case.pipeline.customs.scope.is_empty() {
         return;
     }
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
@@ -94,7 +95,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 /// What takes the scope away; nothing when it is granted, or it is not known whether it is.
 fn lacks<'c>(case: &'c Case<'_>, grant: Option<&'c Grant>, needed: &NeededGrant) -> Option<Decider<'c>> {
     let Some(grant) = grant else {
-        let scope = knowledge::workflow().scope.iter().find(|scope| scope.id == needed.scope)?;
+        let scope = case.pipeline.customs.scope(&needed.scope)?;
         // A called pipeline gets what its caller has.
         if case.pipeline.is_called() {
             return None;
@@ -103,7 +104,7 @@ fn lacks<'c>(case: &'c Case<'_>, grant: Option<&'c Grant>, needed: &NeededGrant)
             return Some(Decider::NoBlock);
         }
         let token = case.facts.settings.forge.token.as_ref()?;
-        let granted = knowledge::workflow().default_grant.get(&token.name)?;
+        let granted = case.pipeline.customs.default_grant.get(&token.name)?;
         let enough = needed.level == Level::Read && granted.contains(&needed.scope);
         return (!enough).then_some(Decider::Setting(token.at));
     };
@@ -173,20 +174,11 @@ fn edits(case: &Case<'_>, lacking: &[(&NeededGrant, Decider<'_>)]) -> Option<Vec
         }
     }
     if let Some(grant) = block {
-        edits.push(add_lines(case, grant, &lines)?);
+        let added = pen::write(case, &Ask::Grant { lines: &lines, grant }).edits;
+        if added.is_empty() {
+            return None;
+        }
+        edits.extend(added);
     }
     Some(edits)
-}
-
-fn add_lines(case: &Case<'_>, grant: &Grant, lines: &[String]) -> Option<Edit> {
-    let source = case.sources.get(grant.at.file);
-    let written = source.slice(grant.at.span);
-    let insert =
-        |offset: u32, text: String| Edit::replace(Place { file: grant.at.file, span: Span { start: offset, end: offset } }, text);
-    if let Some(inside) = written.strip_prefix('{').and_then(|rest| rest.strip_suffix('}')) {
-        let comma = if inside.trim().is_empty() { "" } else { ", " };
-        return Some(insert(grant.at.span.start + 1, lines.join(", ") + comma));
-    }
-    let indent = crate::pen::indentation(source, grant.at.span.start)?;
-    Some(insert(grant.at.span.start, lines.iter().map(|line| format!("{line}{indent}")).collect()))
 }

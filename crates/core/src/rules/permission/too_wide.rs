@@ -2,7 +2,6 @@
 
 use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed};
-use crate::knowledge;
 use crate::model::{Grant, GrantKind, Level};
 use crate::rules::Rule;
 
@@ -61,7 +60,7 @@ jobs:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    if !case.pipeline.exact {
+    if case.pipeline.customs.scope.is_empty() {
         return;
     }
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
@@ -92,7 +91,7 @@ fn judge(case: &Case<'_>, grant: &Grant, jobs: &[usize], out: &mut Findings) {
         GrantKind::Scopes(scopes) => scopes
             .iter()
             .filter(|(scope, level)| {
-                let known = knowledge::workflow().scope.iter().any(|known| known.id == scope.value);
+                let known = case.pipeline.customs.scope(&scope.value).is_some();
                 level.value == "write" && known && needed.get(&scope.value) != Some(&Level::Write)
             })
             .map(|(scope, _)| scope.value.clone())

@@ -2,7 +2,7 @@
 
 use crate::case::Case;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed};
-use crate::knowledge::{self, nearest};
+use crate::knowledge::nearest;
 use crate::model::GrantKind;
 use crate::rules::Rule;
 
@@ -44,11 +44,11 @@ jobs:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    if !case.pipeline.exact {
+    if case.pipeline.customs.scope.is_empty() {
         return;
     }
     let grants = case.pipeline.permissions.iter().chain(case.pipeline.jobs.iter().filter_map(|job| job.permissions.as_ref()));
-    let known: Vec<&str> = knowledge::workflow().scope.iter().map(|scope| scope.id.as_str()).collect();
+    let known: Vec<&str> = case.pipeline.customs.scope.iter().map(|scope| scope.id.as_str()).collect();
     for grant in grants {
         let GrantKind::Scopes(scopes) = &grant.kind else { continue };
         for (scope, _) in scopes.iter().filter(|(scope, _)| !known.contains(&scope.value.as_str())) {

@@ -1,7 +1,9 @@
 //! A token that may do whatever the repository's setting says.
 
 use crate::case::{Case, at};
-use crate::finding::{Edit, Findings, Mend, Severity};
+use crate::finding::{Findings, Severity};
+use crate::pen;
+use crate::pen::Ask;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -55,22 +57,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     let pipeline = case.pipeline;
     let unstated =
         pipeline.permissions.is_none() && pipeline.jobs.iter().any(|job| job.permissions.is_none() && job.call.is_none());
-    if !pipeline.exact || pipeline.is_called() || !unstated {
+    if pipeline.customs.scope.is_empty() || pipeline.is_called() || !unstated {
         return;
     }
     let Some(key) = pipeline.triggers_at else { return };
-    let mut before = key;
-    before.span.end = before.span.start;
     out.add(key, "no `permissions` block says what the token may do, so it may write everything")
         .witness(at(token.at), "this is what the repository grants without a block")
-        .mend(Mend::likely(
-            "write the smallest block: contents: read",
-            [Edit::replace(
-                before,
-                r"
-permissions:
-  contents: read
-",
-            )],
-        ));
+        .mend(pen::write(case, &Ask::GrantReading));
 }

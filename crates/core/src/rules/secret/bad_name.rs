@@ -2,7 +2,6 @@
 
 use crate::case::Case;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
-use crate::knowledge;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -39,7 +38,7 @@ jobs:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    if !case.pipeline.exact || case.pipeline.is_called() {
+    if case.pipeline.customs.secret_names.is_empty() || case.pipeline.is_called() {
         return;
     }
     for read in case.secrets() {
@@ -60,9 +59,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 /// Why no secret can have a name.
 pub(super) fn because(case: &Case<'_>, name: &str) -> Option<String> {
     if !name.bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b'_') {
-        return Some("a name has letters, digits and _ only".to_owned());
+        return Some(format!("a name has {}", case.pipeline.customs.secret_names));
     }
-    let reserved = &knowledge::run_of(case.pipeline.dialect).reserved_starts;
+    let reserved = &case.pipeline.customs.reserved_starts;
     let start = reserved.iter().find(|start| name.to_ascii_uppercase().starts_with(start.as_str()))?;
     Some(format!("names that start with {start} are the forge's own"))
 }

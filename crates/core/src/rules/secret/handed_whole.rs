@@ -2,6 +2,8 @@
 
 use crate::case::{Case, at, secrets_read};
 use crate::finding::{Findings, Mend, Severity};
+use crate::pen;
+use crate::pen::Ask;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -62,16 +64,16 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         if calls_on || read.len() > 1 {
             continue;
         }
-        let (message, todo) = match read.first() {
+        let (message, mend) = match read.first() {
             Some(name) => (
                 format!("all secrets are handed on, and the called pipeline reads {name} only"),
-                format!("hand {name} on by its name"),
+                Mend::by_hand(format!("hand {name} on by its name")),
             ),
             None => (
                 "all secrets are handed on, and the called pipeline reads none".to_owned(),
-                "remove `secrets: inherit`".to_owned(),
+                pen::write(case, &Ask::HandNoSecrets),
             ),
         };
-        out.add(call.target.inner(), message).witness(at(trigger.name.at), "this pipeline gets them").mend(Mend::by_hand(todo));
+        out.add(call.target.inner(), message).witness(at(trigger.name.at), "this pipeline gets them").mend(mend);
     }
 }

@@ -17,6 +17,7 @@ pub(in crate::rules) mod wrong_step;
 
 use crate::case::Case;
 use crate::effects::WantedCredential;
+use crate::knowledge;
 use crate::model::{Step, Text, Variables, Work};
 use crate::rules::family;
 use crate::text::Place;
@@ -55,15 +56,16 @@ fn reads_variable(text: &str, name: &str) -> bool {
     text.match_indices(name).any(|(index, _)| {
         let ends = !text[index + name.len()..].starts_with(|c: char| c.is_ascii_alphanumeric() || c == '_');
         let before = &text[..index];
-        ends && ["$", "${", "%", "$env:", "env.", "vars.", "ENV[\"", "environ[\""].iter().any(|start| before.ends_with(start))
+        ends && knowledge::names().lists.variable_reads.iter().any(|start| before.ends_with(start.as_str()))
     })
 }
 
 /// Variables may come from elsewhere than the file: a step writes them for those after it, or the forge sets them.
 fn may_come_from_elsewhere(case: &Case<'_>, job: usize) -> bool {
     let job = &case.pipeline.jobs[job];
-    let writes = |step: &Step| texts_of(step).iter().any(|text| text.value.contains("GITHUB_ENV"));
-    case.pipeline.open_variables && !case.facts.settings.forge.is_whole()
+    let files = &case.pipeline.customs.variable_files;
+    let writes = |step: &Step| texts_of(step).iter().any(|text| files.iter().any(|file| text.value.contains(file.as_str())));
+    case.pipeline.customs.variables_of_forge && !case.facts.settings.forge.is_whole()
         || case.pipeline.partial
         || job.variables_from_others
         || job.variables.open

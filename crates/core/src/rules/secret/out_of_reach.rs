@@ -5,6 +5,8 @@ use crate::facts::Named;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::form::FormIssueKind;
 use crate::model::Event;
+use crate::pen;
+use crate::pen::Ask;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -78,11 +80,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             && name.eq_ignore_ascii_case("secrets")
         {
             out.add(issue.at, "secrets cannot be read here, so this file is refused and nothing in it runs")
-                .witness(
-                    WitnessSource::Catalog,
-                    "conditions and names know no secrets; values of `env`, `with` and `run` in a step do",
-                )
-                .mend(Mend::by_hand("give the secret to a variable under `env` of the job, and read that here as env.NAME"));
+                .witness(WitnessSource::Catalog, "conditions and names know no secrets; a step's variables, inputs and script do")
+                .mend(pen::write(case, &Ask::SecretForCondition));
         }
     }
     of_another_environment(case, out);
@@ -119,7 +118,10 @@ fn of_another_environment(case: &Case<'_>, out: &mut Findings) {
                 format!("`{name}` is empty here: only the environment `{environment}` holds it, and this job does not name that"),
             )
             .witness(at(holder.at), format!("`{environment}` holds it"))
-            .mend(Mend::by_hand(format!("write `environment: {environment}` in the job")));
+            .mend(match read.job {
+                Some(job) => pen::write(case, &Ask::Environment { job, name: environment }),
+                None => Mend::by_hand(format!("let the jobs that read it belong to `{environment}`")),
+            });
         }
     }
 }
@@ -146,8 +148,6 @@ fn not_handed_on(case: &Case<'_>, out: &mut Findings) {
             format!("the called pipeline reads the secret `{name}`, and this call does not hand it on: it is empty there"),
         )
         .witness(at(place), "it is read here")
-        .mend(Mend::by_hand(format!(
-            "declare `{name}` under `workflow_call: secrets` and hand it on, or write `secrets: inherit`"
-        )));
+        .mend(pen::write(case, &Ask::HandSecretOn { name, declared: false }));
     }
 }

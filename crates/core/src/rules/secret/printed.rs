@@ -67,13 +67,10 @@ publish:
     check,
 };
 
-/// Variables that make the runner write every value into the log.
-const TRACES: [&str; 2] = ["CI_DEBUG_TRACE", "CI_DEBUG_SERVICES"];
-
 fn traced(case: &Case<'_>, out: &mut Findings) {
     let layers = std::iter::once(&case.pipeline.variables).chain(case.pipeline.jobs.iter().map(|job| &job.variables));
     for (name, value) in layers.flat_map(|layer| &layer.entries) {
-        if TRACES.contains(&name.value.as_str()) && value.value == "true" {
+        if case.pipeline.customs.traces.contains(&name.value) && value.value == "true" {
             out.add(name.at, format!("{} writes the value of every variable into the log, secrets included", name.value))
                 .witness(WitnessSource::Catalog, "what is masked is only what the forge was told to mask")
                 .mend(Mend::by_hand("remove it once the fault is found"));

@@ -3,7 +3,6 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Severity};
-use crate::knowledge;
 use crate::model::Event;
 use crate::pen::{self, Ask};
 use crate::rehearsal::{Answer, OccasionKind};
@@ -62,7 +61,7 @@ jobs:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    if knowledge::run_of(case.pipeline.dialect).forks_run_at_home {
+    if case.pipeline.customs.forks_run_at_home {
         return;
     }
     let Some((_, rehearsal)) = case.played().find(|(occasion, _)| occasion.kind == OccasionKind::Fork) else { return };

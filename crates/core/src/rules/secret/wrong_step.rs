@@ -2,8 +2,10 @@
 
 use crate::case::{Case, at};
 use crate::effects::Effect;
-use crate::finding::{Findings, Mend, Severity};
+use crate::finding::{Findings, Severity};
 use crate::knowledge;
+use crate::pen;
+use crate::pen::Ask;
 use crate::rules::Rule;
 
 use super::{given_elsewhere, lacking, may_come_from_elsewhere, reads_variable, texts_of};
@@ -48,7 +50,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             format!("this publish fails: {name} is given to another step, and `{}` reads it here", wanted.publisher),
         )
         .witness(at(place), "it is given to this step only")
-        .mend(Mend::by_hand(format!("move {name} to the `env` of this step")));
+        .mend(pen::write(case, &Ask::MoveVariable { name, builds: false }));
     }
     for job in 0..case.pipeline.jobs.len() {
         if !may_come_from_elsewhere(case, job) {
@@ -84,7 +86,7 @@ fn built_without(case: &Case<'_>, job: usize, out: &mut Findings) {
                     format!("the page is built without {}: it is given to the publish, which does not read it", name.value),
                 )
                 .witness(at(build.at), format!("{} puts such variables into the page here", generator.id))
-                .mend(Mend::by_hand(format!("move {} to the `env` of the step that builds", name.value)));
+                .mend(pen::write(case, &Ask::MoveVariable { name: &name.value, builds: true }));
             }
         }
     }

@@ -2,6 +2,7 @@
 
 use crate::case::{Case, at};
 use crate::effects::Effect;
+use crate::effects::FORGE_PAGES;
 use crate::facts::{Origin, path_of_address};
 use crate::finding::{Finding, Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
@@ -143,9 +144,9 @@ fn wanted(case: &Case<'_>, target: &str, branch: Option<&str>, place: Option<&st
         return Some(Wanted { path: slashed(&base.name), place: Some(base.at) });
     }
     let remote = case.facts.git.remote.known()?;
-    let pages = knowledge::workflow().pages.iter().find(|pages| pages.forge == remote.host)?;
+    let pages = knowledge::forges().pages_of(&remote.host)?;
     let own_branch = branch.is_some_and(|branch| place == Some(&format!("branch {branch}")));
-    let by_pages = target == "pages" || own_branch;
+    let by_pages = target == FORGE_PAGES || own_branch;
     let at_root = remote.name.eq_ignore_ascii_case(&pages.host.replace("{owner}", &remote.owner));
     if !by_pages || at_root || remote.owner.contains('/') || has_own_domain(case) {
         return None;

@@ -2,6 +2,7 @@
 
 use crate::case::{Case, at};
 use crate::effects::Effect;
+use crate::effects::serves_files_only;
 use crate::finding::{Findings, Mend, Severity};
 use crate::rules::{Need, Rule};
 
@@ -111,9 +112,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     for (job, _, effect) in case.all_effects() {
         let Effect::Build { generator, server: Some(true), .. } = &effect.effect else { continue };
-        let Some(published) =
-            publish_of(case, job).filter(|published| matches!(published.target, "pages" | "branch" | "bucket" | "ssh" | "ftp"))
-        else {
+        let Some(published) = publish_of(case, job).filter(|published| serves_files_only(published.target)) else {
             continue;
         };
         out.add(effect.at, format!("{generator} makes a server here, and only files are published: visitors see nothing"))

@@ -107,7 +107,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let Effect::Build { generator, .. } = &effect.effect else { continue };
         let single =
             knowledge::generators().get(generator).is_some_and(|known| known.single_page || known.single_page_with_router);
-        let Some(published) = publish_of(case, job).filter(|published| single && matches!(published.target, "pages" | "branch"))
+        let Some(published) =
+            publish_of(case, job).filter(|published| single && (published.is_forge_pages() || published.branch.is_some()))
         else {
             continue;
         };

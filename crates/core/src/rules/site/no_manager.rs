@@ -40,23 +40,17 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    if !case.pipeline.exact {
-        return;
-    }
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
-        let hosted = job.container.is_none()
-            && job.runners.len() == 1
-            && job.runners.iter().all(|runner| runner.value.starts_with("ubuntu-"));
-        if !hosted {
-            continue;
-        }
+        let hosted = job.container.is_none() && job.runners.len() == 1;
+        let machine = job.runners.first().filter(|_| hosted).and_then(|runner| case.pipeline.customs.machine(&runner.value));
+        let Some(machine) = machine else { continue };
         let mut ready: Vec<&str> = Vec::new();
         'effects: for (step, effect) in case.effects.of_job(index) {
             match &effect.effect {
                 Effect::SetUp { tool, .. } => ready.push(tool),
                 Effect::Unknown => break,
                 Effect::Install { manager, .. } | Effect::RunScript { manager, .. } => {
-                    let needs = matches!(manager.as_str(), "pnpm" | "bun");
+                    let needs = machine.lacks.contains(manager);
                     let told = job.steps.iter().take(step + 1).any(|step| match &step.work {
                         Work::Runs { script, .. } => {
                             script.value.contains("corepack")
@@ -70,7 +64,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                     });
                     if needs && !told && !ready.contains(&manager.as_str()) {
                         out.add(effect.at, format!("`{}` fails here: the runner has no {manager}", job.id.value))
-                            .witness(WitnessSource::Catalog, "a runner brings npm and yarn with it, and no other manager")
+                            .witness(
+                                WitnessSource::Catalog,
+                                format!("machines whose label begins with {} have no {manager}", machine.starts),
+                            )
                             .mend(Mend::by_hand(format!("set {manager} up in a step before this one")));
                         break 'effects;
                     }

@@ -6,6 +6,7 @@ use crate::finding::{Findings, Severity, WitnessSource, listed};
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
 use crate::text::Place;
+use crate::text::from_root;
 
 pub const RULE: Rule = Rule {
     id: "site.no-submodules",
@@ -55,7 +56,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 fn named_by_configuration(case: &Case<'_>, folder: &str) -> Option<(String, Place)> {
     let name = folder.rsplit('/').next().unwrap_or(folder);
     let is_it = |text: &str| {
-        let text = text.trim_start_matches("./").trim_end_matches('/');
+        let text = from_root(text).trim_end_matches('/');
         text == folder || text == name
     };
     case.facts.configs.values().find_map(|(file, setting)| {

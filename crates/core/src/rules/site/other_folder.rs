@@ -5,6 +5,7 @@ use crate::effects::Effect;
 use crate::facts::Origin;
 use crate::finding::{Edit, Findings, Mend, Severity};
 use crate::rules::{Need, Rule};
+use crate::text::from_root;
 
 pub const RULE: Rule = Rule {
     id: "site.other-folder",
@@ -63,7 +64,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         };
         let Some((folder, Origin::At(place))) = &hosting.folder else { continue };
-        let wanted = folder.trim_start_matches("./").trim_end_matches('/');
+        let wanted = from_root(folder).trim_end_matches('/');
         let before = || case.effects.of_job(published.job).filter(|(step, _)| *step <= published.step);
         let unclear = before().any(|(_, effect)| {
             matches!(

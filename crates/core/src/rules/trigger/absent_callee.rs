@@ -4,6 +4,7 @@ use crate::case::Case;
 use crate::effects::{Effect, normal};
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
 use crate::knowledge::nearest;
+use crate::model::local_path;
 use crate::model::{Text, Work};
 use crate::rules::{Need, Rule};
 
@@ -67,16 +68,16 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
         if let Some(call) = &job.call
-            && let Some(path) = call.target.known().and_then(|target| target.strip_prefix("./")).and_then(normal)
+            && let Some(path) = local_path(&call.target).and_then(normal)
             && case.facts.has_file(&path) == Some(false)
         {
             speak(case, &call.target, "so the forge refuses this file", out);
         }
         for (number, step) in job.steps.iter().enumerate() {
             let Work::Uses { action, .. } = &step.work else { continue };
-            let Some(dir) = action.known().and_then(|action| action.strip_prefix("./")).and_then(normal) else { continue };
+            let Some(dir) = local_path(action).and_then(normal) else { continue };
             let inside = |name: &str| if dir.is_empty() { name.to_owned() } else { format!("{dir}/{name}") };
-            let names = ["action.yml", "action.yaml", "Dockerfile", "dockerfile"];
+            let names = &case.pipeline.customs.action_files;
             let there = names.iter().any(|name| case.facts.has_file(&inside(name)) != Some(false));
             if !there && only_own_files(case, index, number) {
                 speak(case, action, &format!("so `{}` fails here", job.id.value), out);
@@ -88,15 +89,16 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 fn speak(case: &Case<'_>, written: &Text, effect: &str, out: &mut Findings) {
     let finding = out.add(written.inner(), format!("`{}` is not in this repository, {effect}", written.value));
     let files = case.facts.files.known();
-    let is_candidate = |path: &&str| {
-        path.contains("/workflows/") && path.ends_with("ml") || path.ends_with("/action.yml") || path.ends_with("/action.yaml")
+    let action_files = &case.pipeline.customs.action_files;
+    // What is called is the folder of an action, or the file of a pipeline.
+    let candidate = |path: &str| match path.rsplit_once('/') {
+        Some((folder, file)) if action_files.iter().any(|name| name == file) => Some(format!("./{folder}")),
+        _ => (path.contains("/workflows/") && path.ends_with("ml")).then(|| format!("./{path}")),
     };
     let candidates: Vec<String> = files
         .into_iter()
         .flat_map(|files| files.iter())
-        .filter(is_candidate)
-        .map(|path| path.strip_suffix("/action.yml").or(path.strip_suffix("/action.yaml")).unwrap_or(path))
-        .map(|path| format!("./{path}"))
+        .filter_map(candidate)
         .filter(|path| *path != format!("./{}", case.sources.get(case.pipeline.file).path))
         .collect();
     match nearest(&written.value, candidates.iter().map(String::as_str)) {

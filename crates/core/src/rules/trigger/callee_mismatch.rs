@@ -4,6 +4,8 @@ use crate::case::{Case, at};
 use crate::finding::{Edit, Findings, Mend, Severity, listed};
 use crate::knowledge::nearest;
 use crate::model::{Call, Input, Interface, Pipeline, Text, Variables, Work};
+use crate::pen;
+use crate::pen::Ask;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -66,7 +68,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         if let Some(call) = &job.call
             && let Some(index) = case.project.callee(&call.target.value)
         {
-            called(call, &case.project.prepared[index].pipeline, out);
+            called(case, call, &case.project.prepared[index].pipeline, out);
         }
         for step in &job.steps {
             if let Work::Uses { action, inputs } = &step.work
@@ -83,13 +85,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
 }
 
-fn called(call: &Call, callee: &Pipeline, out: &mut Findings) {
+fn called(case: &Case<'_>, call: &Call, callee: &Pipeline, out: &mut Findings) {
     let target = &call.target;
     let Some(interface) = callee.interface.as_ref().filter(|_| callee.is_called()) else {
         let Some(first) = callee.triggers.first() else { return };
         out.add(target.inner(), format!("`{}` cannot be called, so the forge refuses this file", target.value))
             .witness(at(first.name.at), "it does not say that others may call it")
-            .mend(Mend::by_hand("add `workflow_call:` to its `on`"));
+            .mend(pen::write(case, &Ask::BecomeCallable));
         return;
     };
     let Some(trigger) = callee.triggers.iter().find(|trigger| trigger.event == crate::model::Event::Called) else { return };
@@ -100,7 +102,7 @@ fn called(call: &Call, callee: &Pipeline, out: &mut Findings) {
         );
         out.add(target.inner(), message)
             .witness(at(input.name.at), format!("`{}` is required here", input.name.value))
-            .mend(Mend::by_hand(format!("give `{}` a value under `with` of this job", input.name.value)));
+            .mend(pen::write(case, &Ask::GiveInput { name: &input.name.value }));
     }
     for (name, _) in unknown(&call.inputs, interface.inputs.iter().map(|input| &input.name)) {
         let message = format!("`{}` has no input `{}`, so the forge refuses this file", target.value, name.value);
@@ -117,7 +119,7 @@ fn called(call: &Call, callee: &Pipeline, out: &mut Findings) {
                 format!("`{}` needs the secret `{}`, and this call does not hand it on", target.value, secret.value),
             )
             .witness(at(secret.at), format!("`{}` is required here", secret.value))
-            .mend(Mend::by_hand(format!("hand `{}` on under `secrets` of this job, or write `secrets: inherit`", secret.value)));
+            .mend(pen::write(case, &Ask::HandSecretOn { name: &secret.value, declared: true }));
         }
     }
     for (name, _) in unknown(&call.secrets, interface.secrets.iter().map(|(name, _)| name)) {

@@ -58,7 +58,7 @@ jobs:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    if !case.pipeline.filters_clash {
+    if !case.pipeline.customs.both_filters.is_refused() {
         return;
     }
     for trigger in &case.pipeline.triggers {

@@ -6,6 +6,7 @@ use crate::knowledge::nearest;
 use crate::model::{Filter, FilterOf, FilterSide, Pattern};
 use crate::pattern::Matcher;
 use crate::rules::{Need, Rule};
+use crate::text::from_root;
 
 pub const RULE: Rule = Rule {
     id: "trigger.dead-path",
@@ -149,7 +150,7 @@ fn tops<'f>(paths: impl Iterator<Item = &'f str>) -> Vec<String> {
 /// The name that is nearly written, and the pattern with it.
 fn slip(pattern: &Pattern, tops: &[String]) -> Option<(String, Edit)> {
     let written = pattern.text.known()?;
-    let (first, rest) = written.trim_start_matches("./").trim_start_matches('/').split_once('/').unwrap_or((written, ""));
+    let (first, rest) = from_root(written).trim_start_matches('/').split_once('/').unwrap_or((written, ""));
     let names = tops.iter().map(|top| top.trim_end_matches('/'));
     let exact = tops.iter().map(|top| top.trim_end_matches('/')).find(|top| *top == first);
     let meant = exact.or_else(|| nearest(first, names))?;

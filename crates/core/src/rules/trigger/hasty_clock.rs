@@ -2,7 +2,6 @@
 
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
-use crate::knowledge;
 use crate::rehearsal::{least_gap, read_clock};
 use crate::rules::Rule;
 
@@ -42,7 +41,7 @@ jobs:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    let least = knowledge::run_of(case.pipeline.dialect).least_minutes;
+    let least = case.pipeline.customs.least_minutes;
     for time in case.pipeline.triggers.iter().flat_map(|trigger| &trigger.times) {
         let Some(gap) = time.known().and_then(|written| read_clock(written).ok()).and_then(|time| least_gap(&time)) else {
             continue;

@@ -3,7 +3,6 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity};
-use crate::knowledge;
 use crate::model::{FilterOf, Work};
 use crate::project::ReadIn;
 use crate::rehearsal::{Answer, OccasionKind};
@@ -113,7 +112,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         };
         let Some(credential) = left_by_checkout.or_else(in_script) else { continue };
         let quiet = matches!(&steps[step].work, Work::Runs { script, .. }
-            if knowledge::run_of(case.pipeline.dialect).skip_words.iter().any(|word| script.value.contains(word.as_str())));
+            if case.pipeline.customs.skip_words.iter().any(|word| script.value.contains(word.as_str())));
         if quiet || effect.branching {
             continue;
         }

@@ -3,6 +3,7 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, listed};
+use crate::model::Condition;
 use crate::model::{Job, Then};
 use crate::rehearsal::{Answer, Rehearsal, possible};
 use crate::rules::Rule;
@@ -130,7 +131,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         }
         for (number, step) in job.steps.iter().enumerate() {
-            let Some(condition) = step.condition.as_ref().filter(|condition| is_meant_to_run(&condition.text.value)) else {
+            let Some(condition) = step.condition.as_ref().filter(|condition| is_meant_to_run(condition)) else {
                 continue;
             };
             let publishes = case.effects.jobs[index][number]
@@ -152,14 +153,14 @@ fn decides(job: &Job, played: &[Rehearsal], index: usize) -> Option<Place> {
     }
     if let Some(condition) = &job.condition {
         let by_itself = played.iter().all(|rehearsal| rehearsal.jobs[index].at == Some(condition.text.at));
-        return Some(condition.text.inner()).filter(|_| by_itself && is_meant_to_run(&condition.text.value));
+        return Some(condition.text.inner()).filter(|_| by_itself && is_meant_to_run(condition));
     }
     let by_itself = played
         .iter()
         .all(|rehearsal| rehearsal.jobs[index].at.is_some_and(|place| job.choices.iter().any(|choice| choice.at == place)));
     let mut meant = job.choices.iter().filter(|choice| matches!(choice.then, Then::Run | Then::Always | Then::Later));
     let first = meant.find_map(|choice| choice.condition.as_ref()).filter(|_| by_itself)?;
-    is_meant_to_run(&first.text.value).then(|| first.text.inner())
+    is_meant_to_run(first).then(|| first.text.inner())
 }
 
 /// ", nor does what waits for it: …"
@@ -171,9 +172,9 @@ fn waiting_for(case: &Case<'_>, index: usize) -> String {
 }
 
 /// Not switched off in so many words, and not waiting for a failure.
-fn is_meant_to_run(condition: &str) -> bool {
-    let inside = condition.trim().trim_start_matches("${{").trim_end_matches("}}").trim();
-    !matches!(inside, "false" | "'false'" | "0") && !inside.contains("failure()") && !inside.contains("cancelled()")
+fn is_meant_to_run(condition: &Condition) -> bool {
+    let inside = &condition.text.value;
+    !condition.is_switched_off() && !inside.contains("failure()") && !inside.contains("cancelled()")
 }
 
 fn speak(case: &Case<'_>, place: Place, message: &str, out: &mut Findings) {

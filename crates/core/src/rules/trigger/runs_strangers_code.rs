@@ -2,9 +2,10 @@
 
 use crate::case::{Case, at};
 use crate::effects::Effect;
-use crate::finding::{Findings, Mend, Severity};
-use crate::knowledge;
+use crate::finding::{Findings, Severity};
 use crate::model::{Event, Text, Trigger, Work};
+use crate::pen;
+use crate::pen::Ask;
 use crate::rehearsal::{Answer, OccasionKind};
 use crate::rules::Rule;
 use crate::text::Place;
@@ -87,7 +88,7 @@ fn speak(case: &Case<'_>, job: usize, trigger: &Trigger, reference: &Text, runs:
     out.add(reference.inner(), message)
         .witness(at(trigger.name.at), format!("`{}` gives a stranger's run the rights of this repository", trigger.name.value))
         .witness(at(runs), "this runs what was checked out")
-        .mend(Mend::by_hand("start it by pull_request instead, or leave the checkout at the repository's own branch"));
+        .mend(pen::write(case, &Ask::StartWithoutRights));
 }
 
 /// The trigger that starts a job with the repository's rights when a stranger proposes something.
@@ -101,7 +102,7 @@ fn set_off_by_strangers<'c>(case: &'c Case<'_>, job: usize) -> Option<&'c Trigge
 
 /// The step that checks out what a stranger wrote, and the folder it goes to.
 fn theirs<'c>(case: &'c Case<'_>, job: usize) -> Option<(usize, &'c Text, String)> {
-    let known = &knowledge::run_of(case.pipeline.dialect).values.strangers_refs;
+    let known = &case.pipeline.run().values.strangers_refs;
     case.effects.of_job(job).find_map(|(step, effect)| match &effect.effect {
         Effect::Checkout { reference: Some(reference), into: Some(into), .. } => {
             let is_theirs =

@@ -2,6 +2,7 @@
 
 use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity};
+use crate::model::Condition;
 use crate::model::{FilterOf, FilterSide, Then};
 use crate::rehearsal::{Answer, possible};
 use crate::rules::Rule;
@@ -103,10 +104,7 @@ fn speak(key: Place, mut reasons: Vec<(Place, String)>, out: &mut Findings) {
 
 /// Someone wrote "never" in so many words.
 fn is_switched_off(job: &crate::model::Job) -> bool {
-    let literal = job.condition.as_ref().is_some_and(|condition| {
-        let text = condition.text.value.trim();
-        matches!(text.trim_start_matches("${{").trim_end_matches("}}").trim(), "false" | "'false'" | "0")
-    });
+    let literal = job.condition.as_ref().is_some_and(Condition::is_switched_off);
     literal || job.then == Then::Never || job.choices.iter().all(|choice| choice.then == Then::Never) && !job.choices.is_empty()
 }
 

@@ -1,10 +1,13 @@
 //! Words of a stranger that become part of a command.
 
+use crate::case::within;
 use crate::case::{Case, at};
 use crate::expression::{Expr, ExprKind, Operator};
-use crate::finding::{Findings, Mend, Severity};
+use crate::finding::{Findings, Severity};
 use crate::knowledge;
 use crate::model::{Text, Trigger, Work};
+use crate::pen;
+use crate::pen::Ask;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -52,20 +55,19 @@ jobs:
 fn check(case: &Case<'_>, out: &mut Findings) {
     for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
         for script in scripts(&step.work) {
-            for hole in script.holes() {
-                let Ok(inside) = &hole.inside else { continue };
+            within(script, &mut |inside, range| {
                 let mut found = None;
                 spoken(inside, &mut |path| found = found.take().or_else(|| strangers(case, path)));
                 if let Some((name, trigger)) = found {
-                    speak(case, script, hole.range.clone(), &name, trigger, out);
+                    speak(case, script, range, &name, trigger, out);
                 }
-            }
+            });
         }
     }
 }
 
 fn speak(case: &Case<'_>, script: &Text, range: std::ops::Range<usize>, name: &str, trigger: &Trigger, out: &mut Findings) {
-    let privileged = knowledge::run_of(case.pipeline.dialect).values.privileged.contains(&trigger.name.value);
+    let privileged = case.pipeline.run().values.privileged.contains(&trigger.name.value);
     let finding = out.add(script.place(range), format!("whoever writes `{name}` can run any command here"));
     if !privileged {
         finding.severity(Severity::Warning);
@@ -74,7 +76,7 @@ fn speak(case: &Case<'_>, script: &Text, range: std::ops::Range<usize>, name: &s
         at(trigger.name.at),
         format!("`{}` brings it from whoever wrote it, before anybody has looked", trigger.name.value),
     );
-    finding.mend(Mend::by_hand("give it to the step as a variable under `env`, and read that in quotes, as \"$NAME\""));
+    finding.mend(pen::write(case, &Ask::PassAsVariable));
 }
 
 /// The texts of a step that are run as a program.
@@ -111,7 +113,7 @@ fn spoken(expression: &Expr, visit: &mut dyn FnMut(&str)) {
 
 /// The words and the event that brings them, when strangers write them.
 fn strangers<'c>(case: &'c Case<'_>, path: &str) -> Option<(String, &'c Trigger)> {
-    let known = &knowledge::run_of(case.pipeline.dialect).values.strangers_words;
+    let known = &case.pipeline.run().values.strangers_words;
     let (_, events) = known.iter().find(|(name, _)| {
         let start = path.get(..name.len()).is_some_and(|start| start.eq_ignore_ascii_case(name));
         start && matches!(path.as_bytes().get(name.len()), None | Some(b'.'))

@@ -55,7 +55,7 @@ jobs:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    if !case.pipeline.exact {
+    if !case.pipeline.customs.stray_filter.is_refused() {
         return;
     }
     for trigger in &case.pipeline.triggers {

@@ -39,7 +39,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for issue in &case.prepared.form {
         let FormIssueKind::UnknownEvent { name, meant } = &issue.kind else { continue };
         let finding = out.add(issue.at, format!("there is no event `{name}`, so this file is refused and nothing in it runs"));
-        finding.witness(WitnessSource::Catalog, "events that people use for a site are push, pull_request, workflow_dispatch (by hand), schedule (the clock) and release");
+        finding.witness(
+            WitnessSource::Catalog,
+            format!("events that people use for a site are {}", case.pipeline.customs.usual_events),
+        );
         finding.mend(match meant {
             Some(meant) => Mend::certain(format!("write {meant}"), [Edit::replace(issue.at, meant.clone())]),
             None => Mend::by_hand("write the event that is meant, or remove it"),

@@ -2,7 +2,6 @@
 
 use crate::case::Case;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
-use crate::knowledge;
 use crate::project::{Read, ReadIn};
 use crate::rules::Rule;
 
@@ -39,7 +38,7 @@ pages:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    let gone = &knowledge::run_of(case.pipeline.dialect).gone_variables;
+    let gone = &case.pipeline.customs.gone_variables;
     let mut spoken = Vec::new();
     for read in case.reads.iter().filter(|read| read.read == Read::Gone) {
         // Jobs that build on one another share their lines.

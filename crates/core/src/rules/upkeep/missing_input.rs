@@ -2,7 +2,9 @@
 
 use super::known_uses;
 use crate::case::Case;
-use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::finding::{Findings, Severity, WitnessSource};
+use crate::pen;
+use crate::pen::Ask;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -46,7 +48,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let action = &used.action.uses;
             out.add(used.written.inner(), format!("this step fails: {action} is not told its `{wanted}`"))
                 .witness(WitnessSource::Catalog, format!("{action} cannot do without `{wanted}`"))
-                .mend(Mend::by_hand(format!("add `{wanted}` under `with`")));
+                .mend(pen::write(case, &Ask::ActionInput { name: wanted }));
         }
     }
 }

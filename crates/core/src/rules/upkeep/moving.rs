@@ -3,7 +3,7 @@
 use crate::case::Case;
 use crate::effects::UsedAction;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
-use crate::knowledge;
+use crate::knowledge::{self, Consequence};
 use crate::model::{Text, Work};
 use crate::rules::Rule;
 
@@ -51,15 +51,15 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         _ => None,
     });
     for action in steps.chain(calls) {
-        look(action, case.pipeline.exact, out);
+        look(action, case.pipeline.customs.unversioned, out);
     }
 }
 
-fn look(action: &Text, exact: bool, out: &mut Findings) {
+fn look(action: &Text, unversioned: Consequence, out: &mut Findings) {
     let Some(used) = UsedAction::of(&action.value) else { return };
     let name = used.name;
     match used.version {
-        None if exact => {
+        None if unversioned.is_refused() => {
             out.add(
                 action.inner(),
                 format!("`{name}` is named without a version, so this file is refused and nothing in it runs"),

@@ -32,7 +32,7 @@ pub const RULE: Rule = Rule {
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     // Other forges keep their own copies of these actions.
-    if !case.pipeline.exact {
+    if !case.pipeline.customs.known_actions {
         return;
     }
     for (_, used) in known_uses(case) {

@@ -2,7 +2,6 @@
 
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
-use crate::knowledge;
 use crate::model::Work;
 use crate::rules::Rule;
 
@@ -31,7 +30,7 @@ pub const RULE: Rule = Rule {
 fn check(case: &Case<'_>, out: &mut Findings) {
     for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
         let Work::Runs { script, .. } = &step.work else { continue };
-        for retired in &knowledge::workflow().retired_command {
+        for retired in &case.pipeline.customs.retired_command {
             for (index, found) in script.value.match_indices(retired.start.as_str()) {
                 let line = script.value[..index].rsplit('\n').next().unwrap_or_default();
                 if line.trim_start().starts_with('#') {

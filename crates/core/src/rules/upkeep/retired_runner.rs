@@ -44,26 +44,23 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    if !case.pipeline.exact {
+    if case.pipeline.customs.machine.is_empty() {
         return;
     }
-    for job in &case.pipeline.jobs {
+    for (number, job) in case.pipeline.jobs.iter().enumerate() {
         let own = job.runners.iter().any(|runner| runner.value.eq_ignore_ascii_case("self-hosted"));
         if own {
             continue;
         }
-        for label in job.runners.iter().flat_map(|runner| labels(runner, job)) {
+        for label in job.runners.iter().flat_map(|runner| labels(case, number, runner)) {
             look(case, label, out);
         }
     }
 }
 
 /// The label itself, or the values of the matrix that it stands for.
-fn labels<'j>(runner: &'j Text, job: &'j crate::model::Job) -> Vec<&'j Text> {
-    let inside = runner.value.trim().strip_prefix("${{").and_then(|rest| rest.strip_suffix("}}")).map(str::trim);
-    let Some(key) = inside.and_then(|inside| inside.strip_prefix("matrix.")) else { return vec![runner] };
-    let axes = job.matrix.iter().flat_map(|matrix| &matrix.axes);
-    axes.filter(|(name, _)| name.value == key).flat_map(|(_, values)| values).collect()
+fn labels<'c>(case: &'c Case<'_>, job: usize, runner: &'c Text) -> Vec<&'c Text> {
+    case.matrix_values(job, runner).unwrap_or_else(|| vec![runner])
 }
 
 fn look(case: &Case<'_>, label: &Text, out: &mut Findings) {

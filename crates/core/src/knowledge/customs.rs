@@ -1,0 +1,179 @@
+//! What a format does by itself where a forge runs it.
+
+use std::collections::{BTreeMap, HashMap};
+
+use serde::Deserialize;
+
+/// `customs` of a format or of a host.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct Customs {
+    /// What a key leads to that the format does not know.
+    pub wrong_key: Consequence,
+    /// Files that make a folder of the repository an action.
+    #[serde(default)]
+    pub action_files: Vec<String>,
+    /// The events that a site's pipeline is usually started by, in words.
+    #[serde(default)]
+    pub usual_events: String,
+    /// What a key is for without which the format does not do.
+    #[serde(default)]
+    pub purposes: BTreeMap<String, String>,
+    /// What a filter leads to under an event that does not take it.
+    #[serde(default)]
+    pub stray_filter: Consequence,
+    /// What a filter leads to together with its opposite.
+    #[serde(default)]
+    pub both_filters: Consequence,
+    /// What a time leads to that is none, in a pipeline's clock.
+    #[serde(default)]
+    pub wrong_time: Consequence,
+    /// What a ready-made action without a version leads to.
+    #[serde(default)]
+    pub unversioned: Consequence,
+    /// Ready-made actions come from where the catalog knows their versions.
+    #[serde(default)]
+    pub known_actions: bool,
+    /// What stops a job that has no limit of its own, in words; empty where a setting of the forge decides.
+    #[serde(default)]
+    pub usual_limit: String,
+    /// The clock comes no more often than every so many minutes.
+    pub least_minutes: i64,
+    /// A pipeline starts only when at least one of its jobs runs.
+    #[serde(default)]
+    pub starts_with_jobs: bool,
+    /// Everything that is read is a variable with a bare name; without it, contexts say what a read is.
+    #[serde(default)]
+    pub reads_variables: bool,
+    /// Every step also has variables that are set on the forge.
+    #[serde(default)]
+    pub variables_of_forge: bool,
+    /// A cache is saved anew by every run; without it, once only under each key.
+    #[serde(default)]
+    pub renews_caches: bool,
+    /// A cache holds only what lies in the project's folder.
+    #[serde(default)]
+    pub caches_stay_inside: bool,
+    /// The most files that a cache's key may be made of.
+    #[serde(default)]
+    pub most_hashed: Option<usize>,
+    /// A fork's pull request runs in the fork, with the fork's own secrets.
+    #[serde(default)]
+    pub forks_run_at_home: bool,
+    /// Words in a commit's message, or options of the push, that keep the push from starting anything.
+    pub skip_words: Vec<String>,
+    /// Names of the job's own token.
+    pub own_tokens: Vec<String>,
+    /// What the job's token may be allowed, by scope; empty where it has no scopes, or none that are known.
+    #[serde(default)]
+    pub scope: Vec<Scope>,
+    /// What a token gets without a block, by the repository's setting.
+    #[serde(default)]
+    pub default_grant: HashMap<String, Vec<String>>,
+    /// Variables that held a token of the run's identity, and are no longer set.
+    #[serde(default)]
+    pub gone_tokens: Vec<String>,
+    /// Variables that the run no longer sets, with those that took their place.
+    #[serde(default)]
+    pub gone_variables: BTreeMap<String, String>,
+    /// What the name of a secret is made of, in words; empty where that is not known.
+    #[serde(default)]
+    pub secret_names: String,
+    /// Beginnings of names that no secret may have.
+    #[serde(default)]
+    pub reserved_starts: Vec<String>,
+    /// Variables that make the runner write every value into the log.
+    #[serde(default)]
+    pub traces: Vec<String>,
+    /// Variables that name a file in which a step sets variables for those after it.
+    #[serde(default)]
+    pub variable_files: Vec<String>,
+    /// Commands that a script writes to its output for the runner, and what has become of them.
+    #[serde(default)]
+    pub retired_command: Vec<RetiredCommand>,
+    /// Secrets that the forge looks for itself, and that may be there or not.
+    #[serde(default)]
+    pub switches: Vec<String>,
+    /// The forge's own machines.
+    #[serde(default)]
+    pub machine: Vec<Machine>,
+}
+
+impl Customs {
+    /// The scope of a name.
+    pub fn scope(&self, id: &str) -> Option<&Scope> {
+        self.scope.iter().find(|scope| scope.id == id)
+    }
+
+    /// The forge's own machine that a label asks for.
+    pub fn machine(&self, label: &str) -> Option<&Machine> {
+        self.machine.iter().find(|machine| label.starts_with(machine.starts.as_str()))
+    }
+
+    /// Whether a name is one of the job's own token.
+    pub fn is_own_token(&self, name: &str) -> bool {
+        self.own_tokens.iter().any(|own| own.eq_ignore_ascii_case(name))
+    }
+}
+
+/// What something leads to that does not fit the format.
+#[derive(Clone, Copy, Debug, Default, Deserialize, PartialEq, Eq)]
+#[serde(rename_all = "kebab-case")]
+pub enum Consequence {
+    /// The file is refused, and nothing in it runs.
+    Refused,
+    /// Not known: the forge may take it.
+    #[default]
+    Unknown,
+}
+
+impl Consequence {
+    /// The documentation says that the file is refused.
+    pub fn is_refused(self) -> bool {
+        self == Self::Refused
+    }
+}
+
+/// A permission scope.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct Scope {
+    /// As it is written.
+    pub id: String,
+    /// It knows no `read`.
+    #[serde(default)]
+    pub only_write: bool,
+    /// It knows no `write`.
+    #[serde(default)]
+    pub only_read: bool,
+    /// Not granted unless a block names it.
+    #[serde(default)]
+    pub never_by_default: bool,
+    /// Whoever may write it can change what others get from the repository.
+    #[serde(default)]
+    pub changes: bool,
+}
+
+/// A kind of the forge's own machines. Each is new for each job.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct Machine {
+    /// How its labels begin.
+    pub starts: String,
+    /// Package managers that are not on it, as far as that is known.
+    #[serde(default)]
+    pub lacks: Vec<String>,
+}
+
+/// A command to the runner that has been switched off or is about to be.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct RetiredCommand {
+    /// As it starts, such as `::set-env`.
+    pub start: String,
+    /// It fails now.
+    #[serde(default)]
+    pub fails: bool,
+    /// What to write instead; `NAME` and `VALUE` stand for its parts.
+    pub instead: String,
+}
