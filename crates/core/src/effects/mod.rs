@@ -303,6 +303,8 @@ pub struct NeededGrant {
     pub why: String,
     /// A public repository works without.
     pub visible_anyway: bool,
+    /// It is git that needs it, with whatever credential git has.
+    pub by_git: bool,
     /// The step's name or command, where it is written.
     pub at: Place,
 }
@@ -551,7 +553,14 @@ fn of_step(scene: &Scene<'_>, step: &Step) -> StepEffects {
 impl NeededGrant {
     fn new(grant: &ActionGrant, at: Place) -> Option<Self> {
         let level = crate::model::Level::of(&grant.level)?;
-        Some(Self { scope: grant.scope.clone(), level, why: grant.why.clone(), visible_anyway: grant.visible_anyway, at })
+        Some(Self {
+            scope: grant.scope.clone(),
+            level,
+            why: grant.why.clone(),
+            visible_anyway: grant.visible_anyway,
+            by_git: false,
+            at,
+        })
     }
 }
 

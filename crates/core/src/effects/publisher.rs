@@ -124,6 +124,7 @@ impl Run<'_, '_> {
                 level: Level::Write,
                 why: "to push the site to its branch".into(),
                 visible_anyway: false,
+                by_git: true,
                 at: call.at,
             });
         }

@@ -346,7 +346,13 @@ impl Run<'_, '_> {
             .filter(|(_, word)| !word.starts_with('-'))
             .map(|(index, word)| (index, *word))
             .collect();
-        let remote_is_plain = arguments.first().is_none_or(|(_, remote)| *remote == "origin");
+        // An address that holds the job's own token uses that, and so does the remote that the sources came from.
+        let customs = self.scene.customs;
+        let by_own_token = |index: usize| {
+            let text = call.words.get(index).map_or("", |word| word.text.as_str());
+            customs.reads_variables && customs.own_tokens.iter().any(|name| text.contains(name.as_str()))
+        };
+        let remote_is_plain = arguments.first().is_none_or(|(index, remote)| *remote == "origin" || by_own_token(*index));
         let branch = arguments.get(1).map(|(_, word)| *word).filter(|word| !word.is_empty());
         let current =
             !elsewhere && branch.is_none_or(|word| word == "HEAD") && arguments.iter().all(|(_, word)| !word.is_empty());
@@ -362,6 +368,7 @@ impl Run<'_, '_> {
                 level: Level::Write,
                 why,
                 visible_anyway: false,
+                by_git: true,
                 at: call.at,
             });
         }

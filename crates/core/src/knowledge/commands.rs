@@ -153,6 +153,7 @@ struct Install {
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 struct Git {
     harmless: Vec<String>,
+    credentials: Vec<String>,
 }
 
 /// Programs that look at the sources or test them.
@@ -211,6 +212,11 @@ impl Commands {
     /// Whether a command's first words install something that is not published.
     pub fn installs(&self, words: &[&str]) -> bool {
         self.install.words.iter().any(|known| known.split(' ').enumerate().all(|(index, word)| words.get(index) == Some(&word)))
+    }
+
+    /// Whether a line of a script may give git a credential.
+    pub fn gives_git_a_credential(&self, line: &str) -> bool {
+        self.git.credentials.iter().any(|known| line.contains(known.as_str()))
     }
 
     /// Whether a word of git leaves all folders as they are.

@@ -67,6 +67,9 @@ pub struct Customs {
     /// What the job's token may be allowed, by scope; empty where it has no scopes, or none that are known.
     #[serde(default)]
     pub scope: Vec<Scope>,
+    /// The token has no scopes: a setting of the repository says whether it may change it.
+    #[serde(default)]
+    pub token_by_setting: bool,
     /// What a token gets without a block, by the repository's setting.
     #[serde(default)]
     pub default_grant: HashMap<String, Vec<String>>,

@@ -66,6 +66,9 @@ pub struct RunValues {
     pub short: Vec<String>,
     /// Words that a stranger can write, by the start of their path, with the events that bring them.
     pub strangers_words: BTreeMap<String, Vec<String>>,
+    /// Fields of theirs that the forge makes itself, such as the id of a commit.
+    #[serde(default)]
+    pub made_fields: Vec<String>,
     /// Commits and branches of a stranger.
     pub strangers_refs: Vec<String>,
     /// The commit, branch or tag that started the run.

@@ -41,6 +41,10 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
         }
         Ask::Environment { job: outside, name } => format!("write `environment: {name}` in `{}`", job(outside)),
         Ask::GrantReading | Ask::Grant { .. } => "let the job's token do it in the project's settings".to_owned(),
+        Ask::GrantJob { .. } => {
+            "allow it in the project's settings, under the job token's permissions, or push with a project access token"
+                .to_owned()
+        }
         Ask::OwnToken { .. } => "read $CI_JOB_TOKEN, and let it push in the project's settings".to_owned(),
         Ask::IdentityToken => "ask for a token under `id_tokens` of the job, and read that".to_owned(),
         Ask::StartWithoutRights => "let it run for merge requests from this project only".to_owned(),

@@ -101,6 +101,13 @@ pub enum Ask<'a> {
         /// The block that is to have them.
         grant: &'a Grant,
     },
+    /// Let a job's token do more where nothing is said of it yet.
+    GrantJob {
+        /// The job.
+        job: usize,
+        /// What it is to have, in words.
+        wanted: &'a str,
+    },
     /// Use the job's own token.
     OwnToken {
         /// The scope that it needs for that.

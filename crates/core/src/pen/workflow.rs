@@ -39,6 +39,9 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
         Ask::Grant { lines, grant } => {
             return certain(format!("add {}", lines.join(" and ")), grant_lines(case, grant, lines));
         }
+        Ask::GrantJob { job: poor, wanted } => {
+            format!("give `{}` a permissions block with {wanted}, and contents: read if it checks out", job(poor))
+        }
         Ask::OwnToken { scope, level } => {
             format!("write {} and grant the job `{scope}: {level}`", super::read_of(case, Read::Secret, "GITHUB_TOKEN"))
         }

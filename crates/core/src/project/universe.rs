@@ -42,6 +42,10 @@ impl Universe {
         }
         if has(&[Event::Hand]) {
             occasions.push(Occasion::new(OccasionKind::Hand, default));
+            let asks = |trigger: &&Trigger| trigger.event == Event::Hand && !trigger.inputs.is_empty();
+            if triggers.iter().any(asks) || pipelines.iter().any(|pipeline| pipeline.customs.reads_variables) {
+                occasions.push(Occasion::filled_in(default));
+            }
         }
         if has(&[Event::Clock]) {
             occasions.push(Occasion::new(OccasionKind::Clock, default));

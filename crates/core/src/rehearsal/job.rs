@@ -272,6 +272,9 @@ impl Scene<'_> {
         let Some(input) = trigger.inputs.iter().find(|input| input.name.value.eq_ignore_ascii_case(name)) else {
             return Value::Null;
         };
+        if self.occasion.filled_in {
+            return Value::Unknown;
+        }
         let boolean = input.details.get("type").is_some_and(|kind| kind.value == "boolean");
         match &input.default {
             Some(default) if boolean => Value::Bool(default.value == "true"),
@@ -315,6 +318,8 @@ impl Scene<'_> {
     /// A variable of the file, where conditions read variables by their bare names. One that nobody sets may be set on the forge.
     fn own_variable(&self, name: &str, job: Option<&Job>) -> Value {
         match self.variable(name, job) {
+            // A start by hand may set any of them.
+            _ if self.occasion.filled_in => Value::Unknown,
             Value::Text(text) if text.contains('$') => Value::Unknown,
             value => value,
         }

@@ -60,12 +60,19 @@ pub struct Occasion {
     pub changed: Option<Vec<String>>,
     /// The branch that a pull request comes from, when it is known.
     pub head: Option<String>,
+    /// Whoever starts it by hand gives values of their own in place of the usual ones.
+    pub filled_in: bool,
 }
 
 impl Occasion {
     /// With a name.
     pub fn new(kind: OccasionKind, name: Option<&str>) -> Self {
-        Self { kind, name: name.map(str::to_owned), changed: None, head: None }
+        Self { kind, name: name.map(str::to_owned), changed: None, head: None, filled_in: false }
+    }
+
+    /// A start by hand by someone who gives values of their own.
+    pub fn filled_in(name: Option<&str>) -> Self {
+        Self { filled_in: true, ..Self::new(OccasionKind::Hand, name) }
     }
 
     /// As it is typed: `push:main`.
@@ -89,6 +96,7 @@ impl Occasion {
             OccasionKind::Tag => format!("the tag {name}"),
             OccasionKind::Pull => format!("a pull request into {name}"),
             OccasionKind::Fork => format!("a pull request into {name} from a fork"),
+            OccasionKind::Hand if self.filled_in => format!("a start by hand on {name} with other values"),
             OccasionKind::Hand => format!("a start by hand on {name}"),
             OccasionKind::Clock => "the clock".into(),
             OccasionKind::Release => "a published release".into(),
@@ -174,6 +182,7 @@ pub fn possible(pipeline: &Pipeline) -> Option<Vec<Occasion>> {
         for kind in kinds {
             match &names {
                 Some(names) => found.extend(names.iter().map(|name| Occasion::new(*kind, Some(name)))),
+                None if *kind == OccasionKind::Hand => found.push(Occasion::filled_in(None)),
                 None => found.push(Occasion::new(*kind, None)),
             }
         }

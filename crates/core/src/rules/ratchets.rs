@@ -150,7 +150,6 @@ const SILENT_IN_SECOND: &[(&str, &str)] = &[
     ("permission.callee-needs-more", "a job's token has no scopes in the file"),
     ("permission.kept-credential", "what the runner leaves in git's own folder is not documented"),
     ("permission.strangers", "a fork's merge request runs in the fork"),
-    ("permission.too-narrow", "a job's token has no scopes in the file"),
     ("permission.too-wide", "a job's token has no scopes in the file"),
     ("permission.unknown-scope", "a job's token has no scopes in the file"),
     ("permission.unstated", "a job's token has no scopes in the file"),
@@ -202,9 +201,7 @@ fn every_rule_shows_both_formats_or_says_why_not() {
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));
 }
 
-/// Right examples in which another rule finds an error or a warning. A right example should be one that a person may copy.
-const LOUD: usize = 57;
-
+/// A right example should be one that a person may copy: no rule finds an error or a warning in it.
 #[test]
 fn right_examples_are_right_in_every_way() {
     let mut loud = Vec::new();
@@ -224,10 +221,5 @@ fn right_examples_are_right_in_every_way() {
             }
         }
     }
-    assert!(
-        loud.len() == LOUD,
-        "{} right examples are not right under other rules, {LOUD} are expected:\n{}",
-        loud.len(),
-        loud.join("\n")
-    );
+    assert!(loud.is_empty(), "right examples that are not right under other rules:\n{}", loud.join("\n"));
 }

@@ -4,6 +4,7 @@ mod artifact;
 mod branch;
 mod cache;
 mod form;
+mod neighbours;
 mod order;
 mod permission;
 mod secret;
@@ -23,11 +24,12 @@ struct More {
     good: &'static [&'static str],
 }
 
-const MORE: [&[More]; 10] = [
+const MORE: [&[More]; 11] = [
     artifact::MORE,
     branch::MORE,
     cache::MORE,
     form::MORE,
+    neighbours::MORE,
     order::MORE,
     permission::MORE,
     secret::MORE,

@@ -42,17 +42,19 @@ pub const RULE: Rule = Rule {
         r"
 == jobs
   a:
-    if: github.ref == 'x'
-    runs-on: x
+    if: github.ref == 'refs/heads/x'
+    runs-on: ubuntu-latest
     steps:
+      - uses: actions/checkout@v5
       - uses: actions/upload-artifact@v4
-        with: {name: site, path: dist}
+        with: {name: site, path: one}
   b:
-    if: github.ref != 'x'
-    runs-on: x
+    if: github.ref != 'refs/heads/x'
+    runs-on: ubuntu-latest
     steps:
+      - uses: actions/checkout@v5
       - uses: actions/upload-artifact@v4
-        with: {name: site, path: dist}
+        with: {name: site, path: two}
 ",
     ],
     check,

@@ -25,14 +25,14 @@ pub const RULE: Rule = Rule {
 "],
     good: &[r"
 == steps
+      - uses: actions/checkout@v5
+      - run: npx next build
       - uses: actions/upload-artifact@v4
-        with: {path: .next, include-hidden-files: true}
+        with: {name: next, path: .next, include-hidden-files: true}
       - uses: actions/upload-artifact@v4
-        with: {path: './'}
+        with: {name: all, path: './'}
       - uses: actions/upload-artifact@v4
-        with: {path: docs/.vitepress/dist}
-      - uses: actions/upload-artifact@v3
-        with: {path: .next}
+        with: {name: docs, path: docs/.vitepress/dist}
 "],
     check,
 };

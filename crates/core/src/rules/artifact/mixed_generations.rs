@@ -28,16 +28,22 @@ pub const RULE: Rule = Rule {
 "],
     good: &[
         r"
-== jobs
+== pipeline
+on: push
+permissions: {contents: read, pages: write, id-token: write}
+concurrency: pages
+jobs:
   a:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
+      - uses: actions/checkout@v5
       - uses: actions/upload-pages-artifact@v3
+        with: {path: site}
       - uses: actions/upload-artifact@v4
-        with: {path: dist}
+        with: {path: notes}
   b:
     needs: a
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/deploy-pages@v4
       - uses: actions/download-artifact@v5

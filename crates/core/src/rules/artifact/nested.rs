@@ -52,9 +52,12 @@ index.html
         r"
 == files
 index.html
-== jobs
+== pipeline
+on: push
+concurrency: publish
+jobs:
   a:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - run: npx vite build
@@ -62,14 +65,14 @@ index.html
         with: {name: site, path: dist}
   b:
     needs: a
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/download-artifact@v5
         with: {name: site, path: dist}
-      - run: npx gh-pages -d dist
+      - run: rsync -a dist/ pier@tarnsay.example:/www
   c:
     needs: a
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/download-artifact@v5
         with: {name: site}

@@ -28,26 +28,35 @@ pub const RULE: Rule = Rule {
 "],
     good: &[
         r"
-== jobs
+== pipeline
+on: push
+permissions: {contents: read, pages: write, id-token: write}
+concurrency: pages
+jobs:
   build:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
+      - uses: actions/checkout@v5
       - run: npx vite build
       - uses: actions/upload-pages-artifact@v4
         with: {path: dist}
   publish:
     needs: build
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/deploy-pages@v4
 ",
         r"
-== jobs
+== pipeline
+on: push
+permissions: {contents: read, pages: write, id-token: write}
+concurrency: pages
+jobs:
   build:
     uses: ferry/tools/.github/workflows/build.yml@v1
   publish:
     needs: build
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/deploy-pages@v4
 ",

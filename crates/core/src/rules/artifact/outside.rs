@@ -30,9 +30,9 @@ build:
         r"
 == steps
       - uses: actions/upload-artifact@v4
-        with: {path: dist/..hidden}
+        with: {name: odd, path: dist/some..dots}
       - uses: actions/upload-artifact@v4
-        with: {path: /tmp/report}
+        with: {name: report, path: /tmp/report}
 ",
         r"
 == gitlab

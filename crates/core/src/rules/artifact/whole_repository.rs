@@ -52,7 +52,15 @@ style.css
 index.html
 == jobs
   a:
-    runs-on: x
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npx vite build
+      - uses: actions/upload-artifact@v4
+        with: {name: site, path: dist}
+  b:
+    needs: a
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/download-artifact@v5
         with: {name: site}
@@ -63,8 +71,10 @@ index.html
 == files
 index.html
 package.json
+package-lock.json
 == gitlab
 publish:
+  resource_group: www
   script:
     - npm ci
     - npx vite build

@@ -48,9 +48,9 @@ build:
   cache:
     key:
       files: [package.json, package-lock.json]
-    paths: [node_modules/]
+    paths: [.npm/]
   script:
-    - npm ci
+    - npm ci --cache .npm
     - npm run build
 ",
     ],

@@ -27,8 +27,8 @@ pub const RULE: Rule = Rule {
 == steps
       - uses: actions/cache@v4
         with: {path: ~/.npm, key: "${{ runner.os }}-${{ hashFiles('package-lock.json') }}"}
-      - uses: actions/cache@v4
-        with: {path: x, key: 'a-${{ github.run_id }}'}
+      - id: week
+        run: echo "week=$(date +%V)" >> "$GITHUB_OUTPUT"
       - uses: actions/cache@v4
         with: {path: y, key: 'a-${{ steps.week.outputs.week }}'}
       - uses: actions/cache@v4

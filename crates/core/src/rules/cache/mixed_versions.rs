@@ -69,8 +69,8 @@ test:
   a:
     strategy:
       matrix:
-        node: [20, 22]
-    runs-on: x
+        node: [22, 24]
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/setup-node@v5
         with: {node-version: '${{ matrix.node }}'}
@@ -82,29 +82,29 @@ test:
         r#"
 == gitlab
 lint:
-  image: node:20
+  image: node:22
   cache: &modules
     key: modules-$CI_JOB_NAME
     paths: [node_modules/]
   script:
-    - npm ci
+    - npm install
     - npm run lint
 build:
-  image: node:22
+  image: node:24
   cache: *modules
   script:
-    - npm ci
+    - npm install
     - npm run build
 test:
   image: node:$NODE
   parallel:
     matrix:
-      - NODE: ["20", "22"]
+      - NODE: ["22", "24"]
   cache:
     key: modules-$NODE
     paths: [node_modules/]
   script:
-    - npm ci
+    - npm install
     - npm test
 "#,
     ],

@@ -34,11 +34,13 @@ pub const RULE: Rule = Rule {
             ${{ runner.os }}-npm-
             ${{ runner.os }}-
 ",
-        r"
+        r#"
 == steps
+      - id: a
+        run: ./key >> "$GITHUB_OUTPUT"
       - uses: actions/cache@v4
         with: {path: x, key: '${{ steps.a.outputs.key }}', restore-keys: x-}
-",
+"#,
     ],
     check,
 };

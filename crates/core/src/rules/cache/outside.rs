@@ -24,7 +24,7 @@ site:
         r"
 == gitlab
 site:
-  script: [npm ci --cache .npm]
+  script: [npm install --cache .npm]
   cache:
     key: npm
     paths: [.npm/, node_modules, '$CI_PROJECT_DIR/x', '$STORE']

@@ -61,15 +61,16 @@ build:
 == gitlab
 .npm: &npm
   key: npm-$CI_COMMIT_SHA
-  paths: [node_modules/]
+  paths: [.npm/]
 install:
   stage: .pre
   cache: *npm
   script:
-    - npm ci
+    - npm ci --cache .npm
 build:
   cache: *npm
   script:
+    - npm ci --cache .npm
     - npm run build
 ",
     ],

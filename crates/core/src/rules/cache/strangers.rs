@@ -40,55 +40,58 @@ jobs:
       - run: npx gh-pages -d public
 "],
     good: &[
-        r"
+        r#"
 == git
 main default
 == .github/workflows/look.yml
 on: pull_request
 jobs:
   look:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - uses: actions/cache@v4
-        with: {path: node_modules, key: modules}
+        with: {path: ~/.npm, key: "npm-${{ hashFiles('package-lock.json') }}"}
       - run: npm ci
 == pipeline
 on: push
+concurrency: publish
 jobs:
   publish:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - uses: actions/cache@v4
-        with: {path: node_modules, key: modules}
+        with: {path: ~/.npm, key: "npm-${{ hashFiles('package-lock.json') }}"}
+      - run: npm ci
       - run: npx gh-pages -d public
-",
-        r"
+"#,
+        r#"
 == git
 main default
 == .github/workflows/look.yml
 on: pull_request_target
 jobs:
   look:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
-        with: {ref: '${{ github.event.pull_request.head.sha }}'}
       - uses: actions/cache@v4
-        with: {path: node_modules, key: theirs}
+        with: {path: ~/.npm, key: "theirs-${{ hashFiles('package-lock.json') }}"}
       - run: npm ci
 == pipeline
 on: push
+concurrency: publish
 jobs:
   publish:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - uses: actions/cache@v4
-        with: {path: node_modules, key: modules}
+        with: {path: ~/.npm, key: "npm-${{ hashFiles('package-lock.json') }}"}
+      - run: npm ci
       - run: npx gh-pages -d public
-",
+"#,
     ],
     check,
 };

@@ -31,7 +31,7 @@ pages:
 == steps
       - run: echo ${{ github.ref == 'refs/heads/main' && 'it''s live' || 'not' }} ${HOME} {{ page }} $(date)
         if: ${{ !cancelled() && (github.event_name != 'schedule' || github.run_number > 0x10) }}
-      - run: echo "${{ '}}' }}" ${{ toJSON(github.event.commits.*.message) }} ${{ github['ref_name'] }}
+      - run: echo "${{ '}}' }}" ${{ toJSON(github.event.commits.*.id) }} ${{ github['ref_name'] }}
 "#,
         r#"
 == gitlab

@@ -34,12 +34,12 @@ build:
   build:
     runs-on: ubuntu-latest
     strategy:
-      matrix: {node: ['20.10', 22.1, 18.0]}
+      matrix: {node: ['22.10', 24.1, 24.0]}
     steps:
       - uses: actions/setup-python@v5
-        with: {python-version: '3.10'}
+        with: {python-version: '3.12'}
       - uses: actions/setup-node@v4
-        with: {node-version: 20.10.0}
+        with: {node-version: 24.10.0}
       - run: sleep 1
         env: {RATE: 1.50}
 ",

@@ -21,8 +21,19 @@ pub const RULE: Rule = Rule {
       - run: npm ci
 "],
     good: &[r"
-== jobs
+== pipeline
+on:
+  push:
+  workflow_dispatch:
+    inputs:
+      place: {type: string}
+jobs:
+  a:
+    runs-on: ubuntu-latest
+    steps:
+      - run: ./look
   build:
+    needs: a
     runs-on: ${{ matrix.os }}
     strategy: {matrix: {os: [ubuntu-latest]}}
     if: always() && needs.a.result == 'success' && vars.LIVE
@@ -31,8 +42,11 @@ pub const RULE: Rule = Rule {
     concurrency: ${{ github.ref }}
     steps:
       - id: x
-        run: echo ${{ secrets.KEY }} ${{ env.A }} ${{ hashFiles('**') }}
-        if: failure() && env.A && steps.x.outcome == 'failure' && hashFiles('a') != ''
+        run: ./x ${{ env.A }} ${{ hashFiles('**') }}
+        env: {KEY: '${{ secrets.KEY }}'}
+        if: failure() && env.A && hashFiles('a') != ''
+      - run: ./y
+        if: steps.x.outcome == 'failure'
 "],
     check,
 };

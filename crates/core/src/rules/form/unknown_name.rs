@@ -27,8 +27,8 @@ pub const RULE: Rule = Rule {
         include: [{node: 22, extra: yes}]
     steps:
       - id: a
-        run: echo "${{ matrix.extra }} ${{ GitHub.Ref_Name }} ${{ steps.A.outputs.x }} ${{ github.event.anything.at.all }} ${{ runner.os }}"
-      - run: echo ${{ env.SET_ELSEWHERE }} ${{ vars.ANY }} ${{ job.status }} ${{ strategy.job-index }}
+        run: ./a "${{ matrix.extra }} ${{ GitHub.Ref_Name }} ${{ github.event.anything.at.all }} ${{ runner.os }}"
+      - run: echo ${{ steps.A.outputs.x }} ${{ env.SET_ELSEWHERE }} ${{ vars.ANY }} ${{ job.status }} ${{ strategy.job-index }}
 "#,
         r"
 == jobs

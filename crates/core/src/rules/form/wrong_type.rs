@@ -35,12 +35,12 @@ on:
 jobs:
   build:
     runs-on: ubuntu-latest
-    if: inputs.live == true && inputs.place == 'true' && github.event.inputs.live == 'true'
+    if: inputs.live == true && github.event.inputs.live == 'true'
     steps:
       - id: look
         run: ./look ${{ join(github.event.commits.*.id, ',') }} ${{ toJSON(github) }}
       - run: npm ci
-        if: steps.look.outputs.changed == 'true' && fromJSON(steps.look.outputs.changed) == true
+        if: inputs.place == 'true' && steps.look.outputs.changed == 'true' && fromJSON(steps.look.outputs.changed) == true
 "],
     check,
 };

@@ -29,7 +29,7 @@ jobs:
 == pipeline
 on: push
 concurrency:
-  group: pages
+  group: pages-${{ github.ref }}
   cancel-in-progress: true
 jobs:
   build:

@@ -48,7 +48,12 @@ main default
 == dulk.toml
 [forge.environments.production]
 branches = ["main"]
-== jobs
+== pipeline
+on:
+  push:
+    branches: [main]
+concurrency: publish
+jobs:
   publish:
     environment: production
     runs-on: x

@@ -59,11 +59,11 @@ main default
 == pipeline
 on: push
 concurrency:
-  group: test
+  group: test-${{ github.ref }}
   cancel-in-progress: true
 jobs:
   test:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps: [{run: ls}]
 ",
         r"

@@ -46,7 +46,14 @@ pub const RULE: Rule = Rule {
 ",
         r"
 == jobs
+  bring:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - uses: actions/upload-artifact@v4
+        with: {name: source, path: .}
   a:
+    needs: bring
     runs-on: ubuntu-latest
     steps:
       - uses: actions/download-artifact@v5

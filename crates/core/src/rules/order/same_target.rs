@@ -72,7 +72,10 @@ main default
         r"
 == git
 main default
-== jobs
+== pipeline
+on: push
+concurrency: publish
+jobs:
   a:
     runs-on: x
     steps:
@@ -87,8 +90,10 @@ main default
 main default
 == gitlab
 a:
+  resource_group: one
   script: [rsync -a one/ pier@tarnsay.example:/www/one]
 b:
+  resource_group: two
   script: [rsync -a two/ pier@tarnsay.example:/www/two]
 ",
     ],

@@ -56,7 +56,17 @@ build:
 "#,
         // The files come from elsewhere.
         r"
-== steps
+== jobs
+  bring:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - uses: actions/upload-artifact@v4
+        with: {name: source, path: .}
+  build:
+    needs: bring
+    runs-on: ubuntu-latest
+    steps:
       - uses: actions/download-artifact@v5
         with: {name: source}
       - run: npm ci
@@ -64,6 +74,7 @@ build:
         r#"
 == files
 package.json
+package-lock.json
 == package.json
 {"scripts": {"build": "vite build"}, "devDependencies": {"vite": "7"}}
 == gitlab

@@ -71,6 +71,11 @@ jobs:
         r"
 == pipeline
 on: push
+permissions:
+  contents: read
+  pages: write
+  id-token: write
+concurrency: pages
 jobs:
   build:
     runs-on: ubuntu-latest
@@ -83,6 +88,7 @@ jobs:
     steps: [{run: ls}]
   publish:
     needs: test
+    environment: {name: github-pages}
     runs-on: ubuntu-latest
     steps:
       - uses: actions/deploy-pages@v4

@@ -52,8 +52,10 @@ on: workflow_call
 permissions: {contents: write}
 jobs:
   a:
-    runs-on: x
-    steps: [{run: ls}]
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npx gh-pages -d public
 == pipeline
 on: push
 jobs:

@@ -20,17 +20,35 @@ pub const RULE: Rule = Rule {
 "],
     good: &[
         r"
-== steps
+== pipeline
+on: push
+concurrency: publish
+jobs:
+  publish:
+    runs-on: ubuntu-latest
+    steps:
       - uses: actions/checkout@v5
       - run: rsync -a --exclude .git . pier@tarnsay.example:/www
 ",
         r"
-== steps
+== pipeline
+on: push
+concurrency: publish
+jobs:
+  publish:
+    runs-on: ubuntu-latest
+    steps:
       - uses: actions/checkout@v5
       - run: rsync -a dist/ pier@tarnsay.example:/www
 ",
         r"
-== steps
+== pipeline
+on: push
+concurrency: publish
+jobs:
+  publish:
+    runs-on: ubuntu-latest
+    steps:
       - uses: actions/checkout@v5
         with:
           persist-credentials: false

@@ -11,6 +11,7 @@ pub(in crate::rules) mod too_wide;
 pub(in crate::rules) mod unknown_scope;
 pub(in crate::rules) mod unstated;
 
+use crate::model::Variables;
 use crate::project::Read;
 use std::collections::BTreeMap;
 
@@ -40,6 +41,38 @@ pub(in crate::rules) fn has_own_credential(step: &Step) -> Option<&Text> {
         .iter()
         .filter_map(|name| inputs.get(name))
         .find(|text| crate::effects::own_token(text) != Some(true))
+}
+
+/// Whether git may have another credential than the job's own token when a step begins, or in it: one of a checkout, or one that a
+/// script sets up.
+pub(in crate::rules) fn may_have_other_credential(case: &Case<'_>, job: usize, step: usize) -> bool {
+    let steps = &case.pipeline.jobs[job].steps;
+    steps.iter().take(step + 1).any(|step| has_own_credential(step).is_some() || sets_credential(case, job, step))
+}
+
+fn sets_credential(case: &Case<'_>, job: usize, step: &Step) -> bool {
+    let gives = |text: &str| knowledge::commands().gives_git_a_credential(text);
+    let layers = [&step.variables, &case.pipeline.jobs[job].variables, &case.pipeline.variables];
+    let by_variable = layers.iter().flat_map(|layer| &layer.entries).any(|(name, _)| gives(&name.value));
+    let Work::Runs { script, .. } = &step.work else { return by_variable };
+    let mut from = 0;
+    by_variable
+        || script.value.split_inclusive('\n').any(|line| {
+            let range = from..from + line.len();
+            from = range.end;
+            gives(line) && !reads_own_token(case, &layers, script, &range)
+        })
+}
+
+/// Whether a part of a script reads the job's own token, by itself or by a variable that is nothing else.
+fn reads_own_token(case: &Case<'_>, layers: &[&Variables], script: &Text, part: &std::ops::Range<usize>) -> bool {
+    let is_it = |text: &Text| case.reads_of(text).iter().any(|read| read.read == Read::OwnToken && read.is_all_of(text));
+    let direct = case.reads_of(script).iter().any(|read| read.read == Read::OwnToken && part.contains(&read.range.start));
+    let by_variable = || {
+        let names = crate::shell::variable_reads(&script.value[part.clone()], true).into_iter().map(|(name, _)| name);
+        names.filter_map(|name| layers.iter().find_map(|layer| layer.get(name))).any(is_it)
+    };
+    direct || by_variable()
 }
 
 /// What a block grants for a scope; nothing when it is only known when it runs.

@@ -43,11 +43,13 @@ jobs:
 main default
 == pipeline
 on: pull_request
-permissions: write-all
+permissions: {contents: read}
 jobs:
   a:
-    runs-on: x
-    steps: [{run: ls}]
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm test
 ",
     ],
     check,

@@ -34,13 +34,17 @@ permissions:
   contents: read
   pages: write
   id-token: write
+concurrency: pages
 jobs:
   a:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
+      - uses: actions/upload-pages-artifact@v4
+        with: {path: site}
   b:
-    runs-on: x
+    needs: a
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/deploy-pages@v4
 ",

@@ -26,7 +26,10 @@ variables = [‹"SITE_URL"›]
 secrets = ["HOST_KEY", "BOTH"]
 variables = ["SITE_URL", "BOTH"]
 == steps
-      - run: ./x ${{ secrets.HOST_KEY }} ${{ vars.SITE_URL }} ${{ vars.BOTH }} ${{ secrets.BOTH }} ${{ vars.OTHER }}
+      - run: ./x ${{ vars.SITE_URL }} ${{ vars.BOTH }}
+        env:
+          HOST_KEY: ${{ secrets.HOST_KEY }}
+          BOTH: ${{ secrets.BOTH }}
 "#],
     check,
 };

@@ -30,7 +30,7 @@ site:
     good: &[
         r"
 == steps
-      - run: ./publish https://pier:${{ secrets.P }}@x.example https://pier:$P@x.example
+      - run: ./publish
         env:
           TOKEN: ${{ secrets.TOKEN }}
           PASSWORD_FILE: /run/secrets/password

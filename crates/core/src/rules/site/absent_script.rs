@@ -47,7 +47,7 @@ jobs:
     runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v4
-      - run: npm run build && pnpm lint && npm run docs --if-present
+      - run: npm run build && yarn lint && npm run docs --if-present
 "#,
         // yarn also runs the programs of packages; another folder has another package.json.
         r#"

@@ -58,7 +58,8 @@ main default
 == steps
       - uses: actions/checkout@v5
       - run: npx next build
-      - run: npx gh-pages -d out
+      - run: touch out/.nojekyll
+      - run: npx gh-pages -d out --nojekyll
 ",
         r"
 == files
@@ -70,7 +71,8 @@ main default
 == steps
       - uses: actions/checkout@v5
       - run: npx next build
-      - run: npx gh-pages -d out
+      - run: touch out/.nojekyll
+      - run: npx gh-pages -d out --nojekyll
 ",
         r#"
 == next.config.js
@@ -79,6 +81,7 @@ module.exports = { output: 'export' }
 {"scripts": {"build": "next build"}, "dependencies": {"next": "16"}}
 == files
 package.json
+package-lock.json
 == git
 main default
 == gitlab

@@ -84,6 +84,7 @@ build:
 {"scripts": {"build": "vite build"}, "devDependencies": {"vite": "7"}}
 == files
 package.json
+package-lock.json
 == gitlab
 build:
   image: node:22

@@ -39,6 +39,8 @@ build:
 pnpm-lock.yaml
 == steps
       - uses: actions/checkout@v5
+      - uses: pnpm/action-setup@v4
+        with: {version: 10}
       - run: pnpm install
       - run: npm install -g serve
 ",

@@ -66,10 +66,13 @@ main default
         r"
 == files
 index.html
+== next.config.mjs
+export default { output: 'export' }
 == git
 main default
 == gitlab
 publish:
+  resource_group: pages
   script:
     - npx next build
     - touch out/.nojekyll

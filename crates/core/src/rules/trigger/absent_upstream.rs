@@ -68,7 +68,12 @@ jobs:
         // A file that cannot be read may have the title.
         r"
 == .github/workflows/build.yml
-name: [
+name: Build
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps: [{run: ls}]
 == pipeline
 on:
   workflow_run:

@@ -64,6 +64,7 @@ src/main.js
 on:
   push:
     paths: ['*/*.js', '!src/**.md']
+  pull_request:
     paths-ignore: [nowhere/**]
 jobs:
   build:

@@ -53,11 +53,12 @@ jobs:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
+    let made = &case.pipeline.run().values.made_fields;
     for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
         for script in scripts(&step.work) {
             within(script, &mut |inside, range| {
                 let mut found = None;
-                spoken(inside, &mut |path| found = found.take().or_else(|| strangers(case, path)));
+                spoken(inside, made, &mut |path| found = found.take().or_else(|| strangers(case, path)));
                 if let Some((name, trigger)) = found {
                     speak(case, script, range, &name, trigger, out);
                 }
@@ -92,7 +93,7 @@ fn scripts(work: &Work) -> Vec<&Text> {
 }
 
 /// The paths whose own words come out of an expression, as against those that it only looks at.
-fn spoken(expression: &Expr, visit: &mut dyn FnMut(&str)) {
+fn spoken(expression: &Expr, made: &[String], visit: &mut dyn FnMut(&str)) {
     if let Some(path) = expression.path() {
         let words: Vec<&str> = path.iter().map(|(word, _)| *word).collect();
         visit(&words.join("."));
@@ -100,13 +101,14 @@ fn spoken(expression: &Expr, visit: &mut dyn FnMut(&str)) {
     }
     match &expression.kind {
         ExprKind::Binary(Operator::Or | Operator::And, left, right) => {
-            spoken(left, visit);
-            spoken(right, visit);
+            spoken(left, made, visit);
+            spoken(right, made, visit);
         }
         ExprKind::Call(name, arguments) if ["format", "join", "tojson"].iter().any(|known| name.eq_ignore_ascii_case(known)) => {
-            arguments.iter().for_each(|argument| spoken(argument, visit));
+            arguments.iter().for_each(|argument| spoken(argument, made, visit));
         }
-        ExprKind::Property(inner, ..) | ExprKind::Index(inner, _) | ExprKind::Filter(inner) => spoken(inner, visit),
+        ExprKind::Property(_, field, _) if made.contains(field) => {}
+        ExprKind::Property(inner, ..) | ExprKind::Index(inner, _) | ExprKind::Filter(inner) => spoken(inner, made, visit),
         _ => {}
     }
 }

@@ -24,6 +24,13 @@ jobs:
 "],
     good: &[
         r"
+== .github/workflows/build.yml
+name: Build
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps: [{run: ls}]
 == pipeline
 on:
   push:
@@ -36,7 +43,7 @@ on:
     branches: [main]
 jobs:
   a:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps: [{run: ls}]
 ",
         r"

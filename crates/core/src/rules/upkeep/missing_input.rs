@@ -18,15 +18,13 @@ pub const RULE: Rule = Rule {
       - uses: «actions/upload-artifact@v4»
         with: {name: site}
 "],
-    good: &[r"
+    good: &[r#"
 == steps
       - uses: actions/upload-artifact@v4
         with: {path: dist}
       - uses: actions/cache@v4
-        with: {PATH: x, Key: y}
-      - uses: actions/upload-artifact@v4
-        with: ${{ fromJSON(vars.UPLOAD) }}
-"],
+        with: {PATH: x, Key: "y-${{ hashFiles('x.lock') }}"}
+"#],
     check,
 };
 

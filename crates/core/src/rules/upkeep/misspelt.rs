@@ -19,15 +19,15 @@ pub const RULE: Rule = Rule {
       - uses: «action/checkout»@v4
       - uses: «actions/setupnode»@v4
 "],
-    good: &[r"
+    good: &[r#"
 == steps
       - uses: actions/checkout@v4
       - uses: Actions/Setup-Node@v4
       - uses: ferry/checkout@v1
-      - uses: actions/cache/restore@v4
-        with: {path: a, key: b}
+      - uses: actions/cache@v4
+        with: {path: a, key: "b-${{ hashFiles('package-lock.json') }}"}
       - uses: ./action/checkout
-"],
+"#],
     check,
 };
 

@@ -21,10 +21,8 @@ pub const RULE: Rule = Rule {
 "],
     good: &[r"
 == steps
-      - uses: actions/setup-node@v1
-        with: {version: 12}
       - uses: actions/setup-node@v4
-        with: {node-version: 22}
+        with: {node-version: 24}
 "],
     check,
 };

@@ -26,8 +26,8 @@ pub const RULE: Rule = Rule {
         with: {Fetch-Depth: 0}
       - uses: ferry/anything@v1
         with: {whatever: 1}
-      - uses: actions/setup-node@v1
-        with: {version: 12}
+      - uses: actions/setup-node@v4
+        with: {node-version: 24}
 "],
     check,
 };
