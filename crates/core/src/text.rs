@@ -186,6 +186,11 @@ impl Sources {
     }
 }
 
+/// A path without the `./` that says it is taken from the root.
+pub fn from_root(path: &str) -> &str {
+    path.trim_start_matches("./")
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -207,9 +212,4 @@ mod tests {
         assert_eq!(file.position(90), Position { line: 1, column: 2 });
         assert_eq!(file.slice(Span::new(1, 2)), "");
     }
-}
-
-/// A path without the `./` that says it is taken from the root.
-pub fn from_root(path: &str) -> &str {
-    path.trim_start_matches("./")
 }
