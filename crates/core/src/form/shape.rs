@@ -34,6 +34,14 @@ impl Walker<'_, '_> {
         }
         if found == "nothing" {
             self.empty(node, takes, owner, &key);
+        } else if let Some(text) = self.torn_text(resolved).filter(|_| takes.text && self.strict) {
+            let kind = FormIssueKind::WrongShape {
+                key,
+                found: "a key with a value: the `: ` in this line makes it one".to_owned(),
+                wanted: "a text, in quotes where `: ` stands in it".to_owned(),
+                instead: Some(format!("'{}'", text.replace('\'', "''"))),
+            };
+            self.add(self.at(node), kind);
         } else if self.strict {
             self.wrong_shape(node, key, found, takes, None);
         }
@@ -102,6 +110,15 @@ impl Walker<'_, '_> {
     fn wrong_shape(&mut self, node: NodeId, key: String, found: &str, takes: &Takes, instead: Option<String>) {
         let kind = FormIssueKind::WrongShape { key, found: found.to_owned(), wanted: takes.words_for(), instead };
         self.add(self.first_line(node), kind);
+    }
+
+    /// One line that was meant as a text and is a key with a value, as in `echo "built: $DATE"` without quotes round it all.
+    fn torn_text(&self, node: NodeId) -> Option<&str> {
+        let Kind::Mapping(pairs, _) = &self.tree.node(node).kind else { return None };
+        let [(key, _)] = pairs.as_slice() else { return None };
+        let written = self.tree.source()[self.at(node).span.range()].trim_end();
+        let command = self.tree.scalar(*key).is_some_and(|key| key.contains(' '));
+        (command && !written.contains('\n') && !written.starts_with('{')).then_some(written)
     }
 
     /// Of a value of many lines only the first, which is enough to find it.

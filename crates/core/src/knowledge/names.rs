@@ -6,10 +6,12 @@ use serde::Deserialize;
 
 /// `catalog/names.toml`.
 #[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub struct KnownNames {
     /// Images that bring a runtime, by their names, with the runtime.
     pub images: BTreeMap<String, String>,
+    /// Package managers that such an image does not bring, though people expect it.
+    pub image_lacks: BTreeMap<String, Vec<String>>,
     /// Plain lists.
     pub lists: NameLists,
 }

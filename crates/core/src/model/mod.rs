@@ -51,6 +51,8 @@ pub struct Pipeline {
     pub stages: Option<Vec<Text>>,
     /// Names that a job builds on and that are not there, with the names that are.
     pub absent_parents: Vec<(Text, Vec<String>)>,
+    /// Files of this repository that it is made of or starts, as they are named; those left out that a condition or a pattern chooses.
+    pub named_files: Vec<NamedFile>,
     /// Keys that the format keeps for old files only, with those that new files use.
     pub ageing_keys: Vec<(Text, &'static str)>,
     /// Parts of it are written elsewhere, and not known.
@@ -97,6 +99,7 @@ impl Pipeline {
             triggers_at: None,
             stages: None,
             absent_parents: Vec::new(),
+            named_files: Vec::new(),
             ageing_keys: Vec::new(),
             partial: false,
             permissions: None,
@@ -158,6 +161,15 @@ impl Pipeline {
         }
         found
     }
+}
+
+/// A file of the repository that a pipeline names.
+#[derive(Clone, Debug)]
+pub struct NamedFile {
+    /// Its path from the repository's root, perhaps with a slash before it.
+    pub path: Text,
+    /// The job that starts it as a pipeline of its own; nothing for a part of the pipeline itself.
+    pub started_by: Option<usize>,
 }
 
 /// What a pipeline takes from its caller, and gives it.
@@ -550,10 +562,23 @@ impl Level {
     }
 }
 
+/// How a name begins that is a path from the repository's root.
+const LOCAL: &str = "./";
+
 /// The path from the repository's root that the name of an action or of a called pipeline stands for, when it is one of this
 /// repository.
 pub fn local_path(target: &Text) -> Option<&str> {
-    target.known()?.strip_prefix("./")
+    target.known()?.strip_prefix(LOCAL)
+}
+
+/// Whether the name of an action or of a called pipeline stands for a path of this repository.
+pub fn is_local_path(name: &str) -> bool {
+    name.starts_with(LOCAL)
+}
+
+/// A path from the repository's root, as the name of an action or of a called pipeline.
+pub fn as_local_path(path: &str) -> String {
+    format!("{LOCAL}{path}")
 }
 
 impl Step {

@@ -9,7 +9,7 @@ mod merge;
 use self::merge::{Documents, Item, Map};
 use crate::knowledge;
 use crate::model::{
-    Call, Dialect, Event, Given, Job, Lock, Matrix, Pipeline, Step, Text, TextMap, Then, Trigger, Variables, Work,
+    Call, Dialect, Event, Given, Job, Lock, Matrix, NamedFile, Pipeline, Step, Text, TextMap, Then, Trigger, Variables, Work,
 };
 use crate::text::{FileId, Place, SourceFile};
 use crate::tree::Tree;
@@ -54,6 +54,12 @@ pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeli
     if let Some(rules) = file_rules {
         pipeline.choices = choices::of_rules(&documents, &rules, Then::Run);
     }
+    pipeline.named_files = documents
+        .include_items()
+        .iter()
+        .filter_map(|item| documents.local_file(item))
+        .map(|path| NamedFile { path, started_by: None })
+        .collect();
     let reserved = &knowledge::gitlab().reserved;
     let names: Vec<String> = top
         .names()
@@ -67,7 +73,12 @@ pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeli
         let found = ageing.iter().filter_map(|(old, new)| Some((documents.key_of(&map, old)?, *new)));
         pipeline.ageing_keys.extend(found);
         hands_variables |= reader.hands_variables(&map);
+        let number = pipeline.jobs.len();
         pipeline.jobs.extend(reader.job(name, &map, torn));
+        if pipeline.jobs.len() > number {
+            let started = reader.started_files(&map).into_iter();
+            pipeline.named_files.extend(started.map(|path| NamedFile { path, started_by: Some(number) }));
+        }
     }
     pipeline.stages = (!stages.is_empty()).then_some(stages);
     for name in names.iter().take(JOB_LIMIT) {
@@ -187,7 +198,10 @@ impl Reader<'_, '_> {
             matrix: map.get("parallel").and_then(|item| self.matrix(item)),
             runners: Vec::new(),
             // What git does not track is cleaned away before each job, unless a variable says otherwise.
-            starts_empty: self.variable(map, "GIT_CLEAN_FLAGS").is_none(),
+            starts_empty: self.variable(map, "GIT_CLEAN_FLAGS").is_none()
+                && self
+                    .variable(map, "GIT_STRATEGY")
+                    .is_none_or(|text| matches!(text.value.as_str(), "fetch" | "clone" | "empty")),
             steps: if calls { Vec::new() } else { self.steps(map, &id, image.as_ref(), torn) },
             call: calls.then(|| Call {
                 target: Text::fixed("", id.at),
@@ -289,6 +303,14 @@ impl Reader<'_, '_> {
         let own = map.get("variables").and_then(|item| self.documents.get(item, name));
         own.or_else(|| self.top.get("variables").and_then(|item| self.documents.get(item, name)))
             .and_then(|item| self.documents.text(&item))
+    }
+
+    /// Files of this repository that a job starts as a pipeline of their own.
+    fn started_files(&self, map: &Map) -> Vec<Text> {
+        let Some(include) = map.get("trigger").and_then(|item| self.documents.get(item, "include")) else { return Vec::new() };
+        let list = self.documents.items(&include);
+        let list = if list.is_empty() { vec![include] } else { list };
+        list.iter().filter_map(|item| self.documents.local_file(item)).collect()
     }
 
     /// What the runner does before the script: sources, image, artifacts of other jobs, caches.

@@ -357,6 +357,13 @@ impl<'t> Documents<'t> {
         found
     }
 
+    /// The file of this repository that an item of `include` surely takes.
+    pub fn local_file(&self, item: &Item) -> Option<Text> {
+        let path = self.text(item).or_else(|| self.get(item, "local").and_then(|value| self.text(&value)))?;
+        let chosen = self.get(item, "rules").is_some() || path.value.contains(['*', '?', '[']);
+        (super::is_local(&path.value) && !chosen).then_some(path)
+    }
+
     /// Something is included that does not lie in this repository, or only under a condition.
     pub fn includes_unknown(&self) -> bool {
         self.include_items().iter().any(|item| {

@@ -12,11 +12,28 @@ pub const RULE: Rule = Rule {
     why: "A file without triggers and jobs starts nothing, and a key with nothing under it makes the forge refuse the whole \
           file. Often the lines that belong there have slipped to the left and now stand beside the key.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == pipeline
 «»# to be written
-"],
+",
+        r"
+== gitlab
+timetable:
+  «script»:
+  artifacts:
+    paths: [public]
+",
+    ],
     good: &[
+        r"
+== gitlab
+timetable:
+  before_script:
+  script:
+    - npm run build
+  dependencies:
+",
         r"
 == steps
       - uses: actions/checkout@v5

@@ -23,8 +23,16 @@ jobs:
     steps: [{run: ls}]
 ",
         "== pipeline\non: push\njobs:\n«\t»build: {}\n",
+        r"
+== gitlab
+build:
+  environment: timetable«:» summer
+  script:
+    - npm run build
+",
     ],
-    good: &[r"
+    good: &[
+        r"
 == pipeline
 on: push
 jobs:
@@ -32,7 +40,15 @@ jobs:
     name: 'Timetable: summer'
     runs-on: ubuntu-latest
     steps: [{run: ls}]
-"],
+",
+        r"
+== gitlab
+build:
+  environment: 'timetable: summer'
+  script:
+    - npm run build
+",
+    ],
     check,
 };
 

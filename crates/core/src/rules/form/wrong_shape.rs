@@ -27,8 +27,22 @@ pages:
   script:
     - make public
 ",
+        r#"
+== gitlab
+build:
+  script:
+    - «echo "built: $CI_COMMIT_SHORT_SHA"»
+    - npm run build
+"#,
     ],
     good: &[
+        r#"
+== gitlab
+build:
+  script:
+    - 'echo "built: $CI_COMMIT_SHORT_SHA"'
+    - npm run build
+"#,
         r"
 == pipeline
 on:

@@ -118,7 +118,7 @@ secrets = ["SFTP_PASSWORD"]
 == gitlab
 build:
   script:
-    - curl -H "Key: $API_TOKEN" https://timetable.tarnsay.example
+    - curl -H "Key:$API_TOKEN" https://timetable.tarnsay.example
 "#,
     ],
     check,

@@ -3,6 +3,7 @@
 use crate::case::Case;
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::knowledge;
 use crate::model::Work;
 use crate::rules::Rule;
 
@@ -12,14 +13,34 @@ pub const RULE: Rule = Rule {
     title: "The package manager is not there",
     why: "The runner brings npm and yarn with it. Another manager has to be set up first, or its command is not found.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
+== gitlab
+timetable:
+  image: node:24
+  script:
+    - «pnpm install»
+    - pnpm build
+",
+        r"
 == steps
       - uses: actions/checkout@v5
       - uses: actions/setup-node@v5
         with: {node-version: 22}
       - run: «pnpm install»
-"],
+",
+    ],
     good: &[
+        r"
+== gitlab
+timetable:
+  image: node:24
+  before_script:
+    - npm install --global pnpm
+  script:
+    - pnpm install
+    - pnpm build
+",
         r"
 == steps
       - uses: actions/checkout@v5
@@ -40,40 +61,48 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for (index, job) in case.pipeline.jobs.iter().enumerate() {
-        let hosted = job.container.is_none() && job.runners.len() == 1;
-        let machine = job.runners.first().filter(|_| hosted).and_then(|runner| case.pipeline.customs.machine(&runner.value));
-        let Some(machine) = machine else { continue };
+    for index in 0..case.pipeline.jobs.len() {
+        let Some((lacks, place)) = lacks(case, index) else { continue };
         let mut ready: Vec<&str> = Vec::new();
-        'effects: for (step, effect) in case.effects.of_job(index) {
+        for (step, effect) in case.effects.of_job(index) {
             match &effect.effect {
                 Effect::SetUp { tool, .. } => ready.push(tool),
                 Effect::Unknown => break,
                 Effect::Install { manager, .. } | Effect::RunScript { manager, .. } => {
-                    let needs = machine.lacks.contains(manager);
-                    let told = job.steps.iter().take(step + 1).any(|step| match &step.work {
-                        Work::Runs { script, .. } => {
-                            script.value.contains("corepack")
-                                || script.value.contains(&format!("-g {manager}"))
-                                || script.value.contains(&format!("--global {manager}"))
-                                || script.value.contains("| sh")
-                                || script.value.contains("| bash")
-                        }
-                        Work::Uses { action, .. } => action.value.contains(manager.as_str()),
-                        Work::Given(_) | Work::Unclear | Work::Nothing => true,
-                    });
-                    if needs && !told && !ready.contains(&manager.as_str()) {
-                        out.add(effect.at, format!("`{}` fails here: the runner has no {manager}", job.id.value))
-                            .witness(
-                                WitnessSource::Catalog,
-                                format!("machines whose label begins with {} have no {manager}", machine.starts),
-                            )
-                            .mend(Mend::by_hand(format!("set {manager} up in a step before this one")));
-                        break 'effects;
+                    if lacks.contains(manager) && !ready.contains(&manager.as_str()) && !is_told(case, index, step, manager) {
+                        out.add(effect.at, format!("`{}` fails here: the runner has no {manager}", case.job_name(index)))
+                            .witness(WitnessSource::Catalog, format!("{place} has no {manager}"))
+                            .mend(Mend::by_hand(format!("set {manager} up before this")));
+                        break;
                     }
                 }
                 _ => {}
             }
         }
     }
+}
+
+/// The managers that are not where a job runs, and what that is, in words.
+fn lacks<'c>(case: &'c Case<'_>, job: usize) -> Option<(&'c [String], String)> {
+    let job = &case.pipeline.jobs[job];
+    if let Some(image) = &job.container {
+        let name = image.known()?.split(':').next()?;
+        return Some((knowledge::names().image_lacks.get(name)?, format!("the image {name}")));
+    }
+    let [runner] = job.runners.as_slice() else { return None };
+    let machine = case.pipeline.customs.machine(&runner.value)?;
+    Some((&machine.lacks, format!("a machine whose label begins with {}", machine.starts)))
+}
+
+/// Something up to a step may bring the manager: its name stands somewhere as more than the command itself.
+fn is_told(case: &Case<'_>, job: usize, step: usize, manager: &str) -> bool {
+    case.pipeline.jobs[job].steps.iter().take(step + 1).any(|step| match &step.work {
+        Work::Runs { script, .. } => {
+            let mut parts = script.value.split(['\n', ';', '&', '|']).map(str::trim);
+            script.value.contains("corepack") || parts.any(|part| part.contains(manager) && !part.starts_with(manager))
+        }
+        Work::Uses { action, .. } => action.value.contains(manager),
+        Work::Unclear => true,
+        Work::Given(_) | Work::Nothing => false,
+    })
 }

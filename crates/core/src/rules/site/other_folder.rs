@@ -14,7 +14,8 @@ pub const RULE: Rule = Rule {
     why: "Some hosts read the published folder from a file of their own. When that names another folder than the one the build \
           writes, the publish finds nothing, or an old site.",
     needs: &[Need::Files],
-    bad: &[r#"
+    bad: &[
+        r#"
 == files
 index.html
 == firebase.json
@@ -25,7 +26,21 @@ main default
       - uses: actions/checkout@v5
       - run: ‹npx vite build›
       - run: npx firebase deploy --token x
-"#],
+"#,
+        r#"
+== files
+index.html
+== firebase.json
+{"hosting": {"public": «"build"»}}
+== git
+main default
+== gitlab
+publish:
+  script:
+    - ‹npx vite build›
+    - npx firebase deploy --token x
+"#,
+    ],
     good: &[
         r#"
 == files
@@ -50,6 +65,20 @@ main default
       - uses: actions/checkout@v5
       - run: npx vite build && cp -r dist build
       - run: npx firebase deploy --token x
+"#,
+        r#"
+== files
+index.html
+== firebase.json
+{"hosting": {"public": "dist"}}
+== git
+main default
+== gitlab
+publish:
+  resource_group: publish
+  script:
+    - npx vite build
+    - npx firebase deploy --token x
 "#,
     ],
     check,

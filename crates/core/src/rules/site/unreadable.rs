@@ -12,7 +12,8 @@ pub const RULE: Rule = Rule {
     why: "Dulk holds the pipeline against package.json and the site's configuration. While one of them cannot be read, faults \
           that it would show stay unseen. Where it is package.json, the pipeline's own install will stop at it too.",
     needs: &[],
-    bad: &[r#"
+    bad: &[
+        r#"
 == package.json
 {"scripts": {"build": «»}}
 == pipeline
@@ -23,8 +24,18 @@ jobs:
     steps:
       - uses: actions/checkout@v5
       - run: npm run build
-"#],
-    good: &[r#"
+"#,
+        r#"
+== package.json
+{"scripts": {"build": «»}}
+== gitlab
+build:
+  script:
+    - npm run build
+"#,
+    ],
+    good: &[
+        r#"
 == package.json
 {"scripts": {"build": "vite build"}}
 == pipeline
@@ -35,7 +46,16 @@ jobs:
     steps:
       - uses: actions/checkout@v5
       - run: npm run build
-"#],
+"#,
+        r#"
+== package.json
+{"scripts": {"build": "vite build"}}
+== gitlab
+build:
+  script:
+    - npm run build
+"#,
+    ],
     check,
 };
 

@@ -4,6 +4,8 @@ use crate::case::Case;
 use crate::effects::{Effect, normal};
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
 use crate::knowledge::nearest;
+use crate::model::as_local_path;
+use crate::model::is_local_path;
 use crate::model::local_path;
 use crate::model::{Text, Work};
 use crate::rules::{Need, Rule};
@@ -15,7 +17,8 @@ pub const RULE: Rule = Rule {
     why: "A path that begins with ./ names a file of this repository. A called pipeline that is not there makes the forge refuse \
           the file; an action that is not there fails its job.",
     needs: &[Need::Files],
-    bad: &[r"
+    bad: &[
+        r"
 == files
 .github/workflows/site.yml
 .github/workflows/publish.yml
@@ -24,8 +27,42 @@ on: push
 jobs:
   a:
     uses: «./.github/workflows/publsh.yml»
-"],
+",
+        r"
+== files
+ci/build.yml
+== gitlab
+include:
+  - local: «/ci/biuld.yml»
+build:
+  script:
+    - npm run build
+",
+        r"
+== files
+index.html
+== gitlab
+timetable:
+  trigger:
+    include: «ci/timetable.yml»
+",
+    ],
     good: &[
+        r"
+== files
+ci/build.yml
+== gitlab
+include:
+  - local: /ci/build.yml
+  - local: /ci/winter/*.yml
+  - local: ci/none.yml
+    rules:
+      - exists: [ci/none.yml]
+  - /ci/build.yml
+build:
+  script:
+    - npm run build
+",
         r"
 == files
 .github/workflows/publish.yml
@@ -66,6 +103,16 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if case.facts.files.known().is_none() {
         return;
     }
+    for named in &case.pipeline.named_files {
+        let path = named.path.value.trim_start_matches('/');
+        if case.facts.has_file(path) == Some(false) {
+            let effect = match named.started_by {
+                Some(job) => format!("so `{}` fails", case.job_name(job)),
+                None => "so the forge refuses this pipeline".to_owned(),
+            };
+            speak(case, &named.path, &effect, out);
+        }
+    }
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
         if let Some(call) = &job.call
             && let Some(path) = local_path(&call.target).and_then(normal)
@@ -88,19 +135,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 fn speak(case: &Case<'_>, written: &Text, effect: &str, out: &mut Findings) {
     let finding = out.add(written.inner(), format!("`{}` is not in this repository, {effect}", written.value));
-    let files = case.facts.files.known();
-    let action_files = &case.pipeline.customs.action_files;
-    // What is called is the folder of an action, or the file of a pipeline.
-    let candidate = |path: &str| match path.rsplit_once('/') {
-        Some((folder, file)) if action_files.iter().any(|name| name == file) => Some(format!("./{folder}")),
-        _ => (path.contains("/workflows/") && path.ends_with("ml")).then(|| format!("./{path}")),
-    };
-    let candidates: Vec<String> = files
-        .into_iter()
-        .flat_map(|files| files.iter())
-        .filter_map(candidate)
-        .filter(|path| *path != format!("./{}", case.sources.get(case.pipeline.file).path))
-        .collect();
+    let candidates = candidates(case, &written.value);
     match nearest(&written.value, candidates.iter().map(String::as_str)) {
         Some(near) => {
             finding.witness(WitnessSource::Files, format!("there is {near}"));
@@ -111,6 +146,25 @@ fn speak(case: &Case<'_>, written: &Text, effect: &str, out: &mut Findings) {
             finding.mend(Mend::by_hand("add the file to git, or write the path of the one that is meant"));
         }
     }
+}
+
+/// What could be named in the place of what is written: the folders of actions, and the files of pipelines.
+fn candidates(case: &Case<'_>, written: &str) -> Vec<String> {
+    let action_files = &case.pipeline.customs.action_files;
+    let own = &case.sources.get(case.pipeline.file).path;
+    let is_pipeline = |path: &str| path.ends_with(".yml") || path.ends_with(".yaml");
+    let candidate = |path: &str| match path.rsplit_once('/') {
+        _ if !is_local_path(written) => is_pipeline(path).then(|| format!("{}{path}", slash_of(written))),
+        Some((folder, file)) if action_files.iter().any(|name| name == file) => Some(as_local_path(folder)),
+        _ => (path.contains("/workflows/") && is_pipeline(path)).then(|| as_local_path(path)),
+    };
+    let files = case.facts.files.known().into_iter().flat_map(|files| files.iter());
+    files.filter(|path| path != own).filter_map(candidate).collect()
+}
+
+/// The slash that a path from the root may begin with.
+fn slash_of(written: &str) -> &'static str {
+    if written.starts_with('/') { "/" } else { "" }
 }
 
 /// Nothing but this repository's own files can be in the workspace before this step.
