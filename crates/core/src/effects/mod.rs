@@ -1,10 +1,14 @@
 //! What the steps of a pipeline do. Every dialect's steps are reduced to effects, and rules read only those.
 
 mod action;
+mod files;
 mod folder;
+mod generator;
+mod git;
 mod given;
 mod package_manager;
 mod publisher;
+mod run;
 mod script;
 
 pub use action::{ActionName as UsedAction, own_token};

@@ -1,6 +1,6 @@
 //! `npm`, `pnpm`, `yarn` and `bun`: installs, scripts of package.json, programs of packages.
 
-use super::script::{Call, Run, Written};
+use super::run::{Call, Run, Written};
 use super::{Effect, join};
 use crate::knowledge::{Manager, managers};
 use crate::shell::Word;

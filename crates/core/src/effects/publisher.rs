@@ -1,6 +1,6 @@
 //! Commands that put a site online.
 
-use super::script::{Call, Run, Written};
+use super::run::{Call, Run, Written};
 use super::{Effect, NeededGrant, UploadPath, WantedCredential, join};
 use crate::knowledge::{self, PublisherCommand};
 use crate::model::Level;
@@ -62,7 +62,7 @@ pub(super) fn matching(words: &[&str]) -> Option<(&'static PublisherCommand, usi
     let fits = |written: &str| {
         let parts: Vec<&str> = written.split(' ').collect();
         (words.len() >= parts.len()
-            && words.iter().zip(&parts).all(|(word, part)| super::script::program_name(word) == *part || word == part))
+            && words.iter().zip(&parts).all(|(word, part)| super::run::program_name(word) == *part || word == part))
         .then_some(parts.len())
     };
     let all = &knowledge::commands().publisher;
@@ -157,7 +157,7 @@ impl Run<'_, '_> {
             Written::In(text) => text.place(word.range.clone()),
             Written::By(_) => call.at,
         };
-        let folder = if word.dynamic { join(&call.dir, &word.text) } else { super::script::path_of(&call.dir, word) };
+        let folder = if word.dynamic { join(&call.dir, &word.text) } else { super::run::path_of(&call.dir, word) };
         UploadPath { folder, at, written: word.text.clone(), glob: word.glob }
     }
 }

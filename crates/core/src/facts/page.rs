@@ -1,6 +1,7 @@
 //! Variables that the page's own sources read, and what they do without.
 
 use super::Facts;
+use crate::knowledge;
 use crate::text::{FileId, Place, Sources, Span};
 
 /// A variable that is put into the page when it is built.
@@ -30,12 +31,13 @@ const READS: [&str; 2] = ["import.meta.env.", "process.env."];
 
 /// Whether a file is one of the page's own sources, by its path.
 pub fn is_page_source(path: &str) -> bool {
+    let lists = &knowledge::names().lists;
     let top = path.split('/').next().unwrap_or_default();
     let name = path.rsplit('/').next().unwrap_or_default();
     let ending = name.rsplit('.').next().unwrap_or_default();
-    let in_sources = path.contains('/') && matches!(top, "src" | "app" | "pages" | "components" | "lib");
+    let in_sources = path.contains('/') && lists.page_folders.iter().any(|folder| folder == top);
     let is_test = name.contains(".test.") || name.contains(".spec.") || path.contains("__tests__/") || path.contains("/test/");
-    in_sources && matches!(ending, "js" | "jsx" | "ts" | "tsx" | "mjs" | "vue" | "svelte" | "astro") && !is_test
+    in_sources && lists.page_endings.iter().any(|known| known == ending) && !is_test
 }
 
 /// Whether a file sets variables for the build wherever it is checked out.

@@ -2,7 +2,7 @@
 
 use super::config::{Found, Setting};
 use super::{Facts, Origin};
-use crate::knowledge::{Generator, SettingIs, generators, hostings, managers};
+use crate::knowledge::{Generator, SettingIs, generators, hostings, managers, names};
 use crate::text::{FileId, Place, Sources};
 
 /// The folder that a generator writes, when its command does not say.
@@ -236,17 +236,7 @@ pub fn config_names() -> impl Iterator<Item = &'static str> {
     let generators = generators().generator.iter().flat_map(|generator| generator.configs.iter().map(String::as_str));
     let hosts = hostings().hosting.iter().filter(|hosting| !hosting.empty).map(|hosting| hosting.file.as_str());
     let runtimes = hostings().runtime_file.iter().map(|file| file.file.as_str());
-    let others = [
-        "Gemfile",
-        "pyproject.toml",
-        "requirements.txt",
-        "docs/requirements.txt",
-        "public/CNAME",
-        "static/CNAME",
-        "docs/CNAME",
-        "public/_redirects",
-        "static/_redirects",
-    ];
+    let others = names().lists.site_files.iter().map(String::as_str);
     generators.chain(hosts).chain(runtimes).chain(others)
 }
 

@@ -114,5 +114,5 @@ impl Walker<'_, '_> {
 
 /// A real filter under an event that does not take it is not a question of form: `trigger.stray-filter` speaks of it.
 pub(crate) fn is_filter(name: &str) -> bool {
-    matches!(name, "branches" | "branches-ignore" | "tags" | "tags-ignore" | "paths" | "paths-ignore" | "types")
+    name == "types" || crate::knowledge::workflow().grammar.is_filter(name)
 }

@@ -217,7 +217,9 @@ impl Walker<'_, '_> {
     pub(super) fn number_trap(&mut self, key: NodeId, value: NodeId) {
         let Some(word) = self.tree.scalar(key) else { return };
         let word = word.to_ascii_lowercase();
-        let named = ["version", "node", "python", "ruby", "php", "java", "go", "hugo", "dotnet"]
+        let named = crate::knowledge::names()
+            .lists
+            .version_words
             .iter()
             .any(|part| word.split(['-', '_']).any(|one| one == *part || one.trim_end_matches('s') == *part));
         let Kind::Scalar(written, Style::Plain) = &self.tree.node(self.tree.resolve(value)).kind else { return };

@@ -130,16 +130,4 @@ fn fold(word: &str) -> String {
 }
 
 #[cfg(test)]
-mod tests {
-    use super::nearest;
-
-    #[test]
-    fn the_nearest_word_is_a_slip_away() {
-        let words = ["branches", "runs-on", "steps", "env"];
-        assert_eq!(nearest("branch", words), Some("branches"));
-        assert_eq!(nearest("runs_on", words), Some("runs-on"));
-        assert_eq!(nearest("step", words), Some("steps"));
-        assert_eq!(nearest("harbour", words), None);
-        assert_eq!(nearest("on", words), None);
-    }
-}
+mod tests;

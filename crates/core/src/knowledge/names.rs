@@ -26,4 +26,14 @@ pub struct NameLists {
     pub kept_on_purpose: Vec<String>,
     /// What stands before a variable's name where a program reads it.
     pub variable_reads: Vec<String>,
+    /// Endings of files that a page is made of.
+    pub page_endings: Vec<String>,
+    /// Folders that such files lie in.
+    pub page_folders: Vec<String>,
+    /// Files that facts come from, beside package.json and those of generators and hosts.
+    pub site_files: Vec<String>,
+    /// Words of a key whose value is a version.
+    pub version_words: Vec<String>,
+    /// Programs that give a text another form.
+    pub encoders: Vec<String>,
 }

@@ -114,7 +114,7 @@ fn code_is_told_from_examples() {
 const SILENT_IN_SECOND: &[(&str, &str)] = &[
     ("artifact.clash", "artifacts have no names of their own: each job hands on under its own"),
     ("artifact.hidden-files", "hidden files are handed on like all others"),
-    ("artifact.may-be-empty", "a hand-over that finds no file fails by itself"),
+    ("artifact.may-be-empty", "nothing can be told to pass over an empty hand-over: artifact.absent-folder speaks"),
     ("artifact.misnamed", "artifacts have no names of their own: each job hands on under its own"),
     ("artifact.mixed-generations", "hand-overs have one generation"),
     ("artifact.never-made", "artifacts have no names of their own: each job hands on under its own"),
@@ -159,7 +159,6 @@ const SILENT_IN_SECOND: &[(&str, &str)] = &[
     ("secret.wrong-step", "variables belong to jobs, not to steps"),
     ("site.absent-folder", "a job has no working folder of its own; the script changes it"),
     ("trigger.absent-upstream", "no pipeline waits for another one by its title"),
-    ("trigger.blind-path", "paths stand in the rules of jobs, where trigger.dead-path speaks"),
     ("trigger.callee-mismatch", "pipelines that are started from others are not read yet"),
     ("trigger.clashing-filters", "there are no filters beside conditions"),
     ("trigger.dead-clock", "the clock is set on the forge"),

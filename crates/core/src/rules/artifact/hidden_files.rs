@@ -4,8 +4,7 @@ use crate::case::Case;
 use crate::finding::{Findings, Severity, WitnessSource};
 use crate::knowledge::{self, major};
 use crate::model::Work;
-use crate::pen;
-use crate::pen::Ask;
+use crate::pen::{self, Ask};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {

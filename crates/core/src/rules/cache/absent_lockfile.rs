@@ -6,8 +6,7 @@ use crate::facts::FileList;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed};
 use crate::knowledge::{self, SetUpCache};
 use crate::model::Text;
-use crate::pen;
-use crate::pen::Ask;
+use crate::pen::{self, Ask};
 use crate::rules::{Need, Rule};
 use crate::text::from_root;
 

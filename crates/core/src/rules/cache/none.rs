@@ -5,8 +5,7 @@ use crate::effects::Effect;
 use crate::facts::lockfiles;
 use crate::finding::{Findings, Severity};
 use crate::model::Work;
-use crate::pen;
-use crate::pen::Ask;
+use crate::pen::{self, Ask};
 use crate::rules::{Need, Rule};
 
 pub const RULE: Rule = Rule {

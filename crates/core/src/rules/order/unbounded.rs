@@ -2,8 +2,7 @@
 
 use crate::case::Case;
 use crate::finding::{Findings, Severity, WitnessSource};
-use crate::pen;
-use crate::pen::Ask;
+use crate::pen::{self, Ask};
 use crate::rules::Rule;
 
 use super::made_by_some_event;

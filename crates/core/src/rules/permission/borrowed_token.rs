@@ -5,8 +5,7 @@ use crate::effects::{Effect, UsedAction, own_token};
 use crate::finding::{Findings, Severity, WitnessSource};
 use crate::knowledge;
 use crate::model::Work;
-use crate::pen;
-use crate::pen::Ask;
+use crate::pen::{self, Ask};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {

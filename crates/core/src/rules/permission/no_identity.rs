@@ -1,7 +1,6 @@
 //! A sign-in by the run's identity, in a job that has none.
 
-use crate::pen;
-use crate::pen::Ask;
+use crate::pen::{self, Ask};
 use std::ops::Range;
 
 use crate::case::Case;

@@ -5,8 +5,7 @@ use crate::case::{Case, at};
 use crate::effects::NeededGrant;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed};
 use crate::model::{Grant, GrantKind, Level, Text};
-use crate::pen;
-use crate::pen::Ask;
+use crate::pen::{self, Ask};
 use crate::rules::Rule;
 use crate::text::Place;
 

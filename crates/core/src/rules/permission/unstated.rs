@@ -2,8 +2,7 @@
 
 use crate::case::{Case, at};
 use crate::finding::{Findings, Severity};
-use crate::pen;
-use crate::pen::Ask;
+use crate::pen::{self, Ask};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {

@@ -2,8 +2,7 @@
 
 use crate::case::{Case, at, secrets_read};
 use crate::finding::{Findings, Mend, Severity};
-use crate::pen;
-use crate::pen::Ask;
+use crate::pen::{self, Ask};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {

@@ -3,6 +3,7 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::knowledge;
 use crate::model::{Text, Work};
 use crate::rules::Rule;
 use crate::shell::{Join, Word, parse, variable_reads};
@@ -103,7 +104,7 @@ fn look(case: &Case<'_>, (job, number): (usize, usize), script: &Text, given: &[
         let next = parsed.commands.get(index + 1).filter(|next| next.join == Join::Pipe);
         let encodes = next.is_some_and(|next| {
             let decodes = next.words.iter().any(|word| matches!(word.text.as_str(), "-d" | "-D" | "--decode"));
-            matches!(next.name(), Some("base64" | "xxd" | "rev" | "sed" | "cut" | "fold"))
+            next.name().is_some_and(|name| knowledge::names().lists.encoders.iter().any(|known| known == name))
                 && !decodes
                 && next.redirects.is_empty()
                 && parsed.commands.get(index + 2).is_none_or(|after| after.join != Join::Pipe)

@@ -4,8 +4,7 @@ use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Severity};
 use crate::knowledge;
-use crate::pen;
-use crate::pen::Ask;
+use crate::pen::{self, Ask};
 use crate::rules::Rule;
 
 use super::{given_elsewhere, lacking, may_come_from_elsewhere, reads_variable, texts_of};

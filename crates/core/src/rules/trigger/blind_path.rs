@@ -4,8 +4,12 @@ use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
+use crate::model::Then;
 use crate::model::{Event, Filter, FilterOf, FilterSide, Trigger};
 use crate::pattern::Matcher;
+use crate::rehearsal::Answer;
+use crate::rehearsal::Occasion;
+use crate::rehearsal::OccasionKind;
 use crate::rules::{Need, Rule};
 use crate::text::Place;
 
@@ -16,7 +20,8 @@ pub const RULE: Rule = Rule {
     why: "A path filter saves runs, and what it does not name is not published: the change is pushed, nothing runs, and the site \
           stays old until some other file changes.",
     needs: &[Need::Files],
-    bad: &[r#"
+    bad: &[
+        r#"
 == files
 src/main.js
 public/a.svg
@@ -33,8 +38,49 @@ jobs:
       - uses: actions/checkout@v4
       - run: ‹npx vite build›
       - run: npx gh-pages -d dist
-"#],
+"#,
+        r#"
+== git
+main default
+== files
+src/main.js
+public/a.svg
+== package.json
+{"scripts":{"build":"vite build"}}
+== gitlab
+build:
+  rules:
+    - if: $CI_COMMIT_BRANCH == $CI_DEFAULT_BRANCH
+      changes: [«public/**/*»]
+  script:
+    - ‹npx vite build›
+  artifacts:
+    paths: [dist]
+publish:
+  resource_group: publish
+  needs: [{job: build, optional: true}]
+  script:
+    - npx gh-pages -d dist
+"#,
+    ],
     good: &[
+        r"
+== git
+main default
+== files
+src/main.js
+public/a.svg
+== gitlab
+build:
+  rules:
+    - if: $CI_PIPELINE_SOURCE == 'merge_request_event'
+    - if: $CI_COMMIT_BRANCH == $CI_DEFAULT_BRANCH
+      changes: [public/**/*, src/**/*]
+  script:
+    - npx vite build
+    - npx gh-pages -d dist
+  resource_group: publish
+",
         r"
 == files
 src/main.js
@@ -99,6 +145,30 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             .mend(Mend::by_hand(format!("add {own} to `{}`", seen.filter.key.value)));
         }
     }
+    by_conditions(case, out);
+}
+
+/// A job that builds the site and runs only when some paths changed, its own sources not among them.
+fn by_conditions(case: &Case<'_>, out: &mut Findings) {
+    let (Some(default), Some(files)) = (case.facts.git.default_branch.known(), case.facts.files.known()) else { return };
+    for source in sources(case) {
+        let choices = &case.pipeline.jobs[source.job].choices;
+        let Some(asks) = choices.iter().find(|choice| choice.changes.is_some() && choice.then != Then::Never) else { continue };
+        let inside = |path: &&str| path.strip_prefix(source.folder.as_str()).is_some_and(|rest| rest.starts_with('/'));
+        let changed: Vec<String> = files.iter().filter(inside).map(str::to_owned).collect();
+        let push = Occasion::new(OccasionKind::Push, Some(default));
+        let runs = |occasion: &Occasion| case.project.rehearse_one(case.index, occasion).jobs[source.job].answer;
+        if changed.is_empty() || runs(&push) == Answer::No || runs(&Occasion { changed: Some(changed), ..push }) != Answer::No {
+            continue;
+        }
+        let id = case.job_name(source.job);
+        let message =
+            format!("a change in {}/ does not run `{id}`, though {} makes the site from it", source.folder, source.generator);
+        let first = asks.changes.iter().flatten().next();
+        out.add(first.map_or(asks.at, |pattern| pattern.text.inner()), message)
+            .witness(at(source.at), format!("{} reads {}/ here", source.generator, source.folder))
+            .mend(Mend::by_hand(format!("add {}/**/* to the paths that are asked for", source.folder)));
+    }
 }
 
 /// A path filter, ready to look at many files.
@@ -133,6 +203,7 @@ impl<'t> Seen<'t> {
 }
 
 struct Source {
+    job: usize,
     folder: String,
     generator: String,
     at: Place,
@@ -149,7 +220,7 @@ fn sources(case: &Case<'_>) -> Vec<Source> {
         let Some(above) = output.strip_suffix(usual).map(|above| above.trim_end_matches('/')) else { continue };
         let folders =
             known.sources.iter().map(|source| if above.is_empty() { source.clone() } else { format!("{above}/{source}") });
-        found.extend(folders.map(|folder| Source { folder, generator: generator.clone(), at: effect.at }));
+        found.extend(folders.map(|folder| Source { job, folder, generator: generator.clone(), at: effect.at }));
     }
     found
 }

@@ -4,8 +4,7 @@ use crate::case::{Case, at};
 use crate::finding::{Edit, Findings, Mend, Severity, listed};
 use crate::knowledge::nearest;
 use crate::model::{Call, Input, Interface, Pipeline, Text, Variables, Work};
-use crate::pen;
-use crate::pen::Ask;
+use crate::pen::{self, Ask};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {

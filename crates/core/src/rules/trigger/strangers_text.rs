@@ -6,8 +6,7 @@ use crate::expression::{Expr, ExprKind, Operator};
 use crate::finding::{Findings, Severity};
 use crate::knowledge;
 use crate::model::{Text, Trigger, Work};
-use crate::pen;
-use crate::pen::Ask;
+use crate::pen::{self, Ask};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {

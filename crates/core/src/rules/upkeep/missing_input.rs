@@ -3,8 +3,7 @@
 use super::known_uses;
 use crate::case::Case;
 use crate::finding::{Findings, Severity, WitnessSource};
-use crate::pen;
-use crate::pen::Ask;
+use crate::pen::{self, Ask};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {

@@ -1,0 +1,132 @@
+//! What commands do with files and folders.
+
+use super::run::{Call, Run, Written, after_option, path_of};
+use super::{CopySource, Effect, Folder};
+use crate::shell::Word;
+
+impl Run<'_, '_> {
+    /// The commands that make, move and remove files; gives whether it was one.
+    pub fn files(&mut self, name: &str, call: &Call<'_>, written: &Written<'_>) -> bool {
+        let arguments: Vec<&Word> =
+            call.words[1..].iter().filter(|word| !word.text.starts_with('-') || word.text == "-").collect();
+        let path = |word: &&Word| path_of(&call.dir, word);
+        match name {
+            "mkdir" | "mkdirp" | "touch" | "tee" => {
+                for word in &arguments {
+                    let outside = is_outside(&word.text);
+                    self.add(if outside { Effect::Nothing } else { Effect::Write { path: path(word) } }, call.at);
+                }
+            }
+            "rm" | "rmdir" | "rimraf" | "del-cli" => {
+                for word in &arguments {
+                    // Some files of a folder: the folder stays.
+                    let effect = match path(word) {
+                        _ if is_outside(&word.text) => Effect::Nothing,
+                        Some(folder) if word.glob && !folder.is_empty() => Effect::Nothing,
+                        _ if word.glob => Effect::Remove { path: None },
+                        folder => Effect::Remove { path: folder },
+                    };
+                    self.add(effect, call.at);
+                }
+            }
+            "ln" => {
+                let target = arguments.last().filter(|_| arguments.len() > 1);
+                self.add(target.map_or(Effect::Unknown, |word| Effect::Write { path: path(word) }), call.at);
+            }
+            "tar" => self.tar(call),
+            "zip" => self.add(arguments.first().map_or(Effect::Nothing, |word| Effect::Write { path: path(word) }), call.at),
+            "unzip" => {
+                let into = after_option(call, "-d");
+                self.add(into.map_or(Effect::Unknown, |word| Effect::Write { path: path(&word) }), call.at);
+            }
+            "cp" | "mv" | "rsync" | "scp" => {
+                let Some((to, from)) = arguments.split_last() else { return true };
+                // `host:folder` is another machine.
+                let far = |word: &Word| {
+                    word.text.split('/').next().is_some_and(|first| first.contains(':')) || word.text.starts_with("rsync://")
+                };
+                if far(to) {
+                    self.copy_to_machine(to, from, call, written);
+                    return true;
+                }
+                let effect = if is_outside(&to.text) {
+                    Effect::Nothing
+                } else if from.iter().any(|word| far(word)) {
+                    Effect::Write { path: path(to) }
+                } else {
+                    let sources = from.iter().map(|word| copy_source(name, &call.dir, word)).collect();
+                    Effect::Copy { from: sources, to: path(to), is_folder: to.text.ends_with('/'), moves: name == "mv" }
+                };
+                self.add(effect, call.at);
+            }
+            "curl" | "wget" => {
+                let known = call.known();
+                let saves =
+                    name == "wget" || known.iter().any(|word| matches!(*word, "-o" | "-O" | "--output" | "--remote-name"));
+                let target = known
+                    .iter()
+                    .position(|word| matches!(*word, "-o" | "-O" | "--output"))
+                    .and_then(|index| call.words.get(index + 1));
+                match target {
+                    Some(word) if name == "curl" || known.contains(&"-O") => {
+                        self.add(Effect::Write { path: path(&word) }, call.at)
+                    }
+                    _ if saves => self.add(Effect::Write { path: call.dir.clone() }, call.at),
+                    _ => self.add(Effect::Nothing, call.at),
+                }
+            }
+            _ => return false,
+        }
+        true
+    }
+
+    /// Packs a folder into one file, or unpacks one.
+    fn tar(&mut self, call: &Call<'_>) {
+        let mode = call.words.get(1).map_or("", |word| word.text.trim_start_matches('-'));
+        let unpacks = mode.starts_with('x') || mode.contains('x') || call.known().contains(&"--extract");
+        let target =
+            if unpacks { after_option(call, "-C") } else { after_option(call, call.words.get(1).map_or("", |word| &word.text)) };
+        let effect = match target {
+            Some(word) => Effect::Write { path: path_of(&call.dir, word) },
+            None if unpacks => Effect::Unknown,
+            None => Effect::Nothing,
+        };
+        self.add(effect, call.at);
+    }
+
+    /// `rsync dist/ host:folder`: the last word before the machine's is what is published, options and their values aside.
+    fn copy_to_machine(&mut self, to: &Word, from: &[&Word], call: &Call<'_>, written: &Written<'_>) {
+        let folder = from.last().map(|word| self.published(word, call, written));
+        let place = self.scene.steady(&to.text).map(|text| text.trim_end_matches('/').to_owned());
+        let dry = call.known().iter().any(|word| matches!(*word, "--dry-run" | "-n"));
+        let publish = Effect::Publish {
+            target: "ssh".into(),
+            folder,
+            artifact: None,
+            branch: None,
+            place,
+            creates_branch: false,
+            needs_hand_on: false,
+        };
+        self.add(if dry { Effect::Nothing } else { publish }, call.at);
+    }
+}
+
+/// What a word of `cp`, `mv` or `rsync` names: a folder, or what lies in it.
+fn copy_source(name: &str, dir: &Folder, word: &Word) -> CopySource {
+    let text = word.text.as_str();
+    let all = text == "*" || text.ends_with("/*");
+    if word.glob && !all {
+        return CopySource { path: None, contents: true, always_nests: false };
+    }
+    let slash = name == "rsync" && text.ends_with('/');
+    let contents = all || text == "." || text.ends_with("/.") || slash;
+    CopySource { path: path_of(dir, word), contents, always_nests: name == "rsync" && !contents }
+}
+
+/// The home directory and the machine's own folders: nothing there is part of the workspace.
+pub(super) fn is_outside(path: &str) -> bool {
+    const WORKSPACES: [&str; 5] = ["/builds/", "/github/workspace", "/home/runner/work", "/workspace", "/bitbucket"];
+    let home = path == "~" || path.starts_with("~/") || path.starts_with("$HOME") || path.starts_with("${HOME}");
+    home || (path.starts_with('/') && !WORKSPACES.iter().any(|workspace| path.starts_with(workspace)))
+}

@@ -1,0 +1,155 @@
+//! What a site generator does when a script runs it.
+
+use super::run::{Call, Run, path_of};
+use super::{Effect, Folder, join};
+use crate::facts::{Origin, fits_package, needs_server, output_suffix, served_under, site_output};
+use crate::knowledge::{self, Generator};
+use crate::shell::Word;
+
+impl Run<'_, '_> {
+    /// The generator that a command runs, and how many words name it; the longest match counts. Where several frameworks share a
+    /// command, the packages of the folder decide.
+    pub fn matching_generator(&self, name: &str, call: &Call<'_>) -> Option<(&'static Generator, usize)> {
+        let known = call.known();
+        let matches = |command: &str| {
+            let words: Vec<&str> = command.split(' ').collect();
+            let rest_fits = words[1..].iter().enumerate().all(|(index, word)| known.get(index + 1) == Some(word));
+            (words[0] == name && rest_fits).then_some(words.len())
+        };
+        let dir = call.dir.as_deref().filter(|_| self.scene.own_root);
+        let fits = |generator: &&Generator| fits_package(self.scene.facts, generator, dir);
+        let all = knowledge::generators().generator.iter().filter(fits);
+        all.filter_map(|generator| Some((generator, generator.commands.iter().filter_map(|command| matches(command)).max()?)))
+            .max_by_key(|(_, used)| *used)
+    }
+
+    pub fn generator(&mut self, generator: &'static Generator, used: usize, call: &Call<'_>) {
+        let options = Options { words: &call.words[used..], generator };
+        let first = options.arguments().next();
+        let other = first.is_some_and(|word| generator.other_words.contains(&word.text));
+        let stays = call.words.iter().any(|word| generator.not_with.iter().any(|option| word.text.starts_with(option.as_str())));
+        if other || stays || call.words.iter().any(|word| matches!(word.text.as_str(), "--help" | "--version")) {
+            self.add(Effect::Nothing, call.at);
+            return;
+        }
+        let (output, origin) = self.built_folder(&options, call);
+        for also in &generator.output_also {
+            self.add(Effect::Write { path: join(&call.dir, also) }, call.at);
+        }
+        let own_dir = call.dir.as_deref().filter(|_| self.scene.own_root && options.arguments().next().is_none());
+        let server = own_dir.and_then(|dir| needs_server(self.scene.facts, generator, dir));
+        let base = self.base(&options, own_dir);
+        self.add(Effect::Build { generator: generator.id.clone(), output, origin, base, server }, call.at);
+    }
+
+    /// The path that the pages expect to be served under: the command's option, the configuration, or the generator's own.
+    fn base(&self, options: &Options<'_>, dir: Option<&str>) -> Option<(String, Origin)> {
+        match options.value(&options.generator.base_options) {
+            Given::Known(word) => return Some((word.to_owned(), Origin::Catalog)),
+            Given::Unknown => return None,
+            Given::Absent => {}
+        }
+        let rooted = matches!(options.value(&options.generator.root_options), Given::Absent);
+        served_under(self.scene.facts, options.generator, dir.filter(|_| rooted)?)
+    }
+
+    fn built_folder(&self, options: &Options<'_>, call: &Call<'_>) -> (Folder, Origin) {
+        let generator = options.generator;
+        let written = Origin::At(call.at);
+        let mut root = call.dir.clone();
+        match options.value(&generator.root_options) {
+            Given::Known(word) => root = join(&root, word),
+            Given::Unknown => root = None,
+            Given::Absent => {}
+        }
+        if !matches!(options.value(&generator.root_option_unknown), Given::Absent) {
+            root = None;
+        }
+        match (generator.arguments.as_deref(), options.arguments().next()) {
+            (Some("source-output"), _) => {
+                // Without a known root the second word is no folder either.
+                let output = root.as_ref().and_then(|_| options.arguments().nth(1)).and_then(|word| path_of(&call.dir, word));
+                return (output, written);
+            }
+            (_, None) | (Some("ignored"), _) => {}
+            (Some("root"), Some(word)) => root = path_of(&root, word),
+            (_, Some(_)) => root = None,
+        }
+        let suffix = || match (&root, self.scene.own_root) {
+            (Some(dir), true) => output_suffix(self.scene.facts, generator, dir),
+            _ => generator.output_suffix.is_none().then(String::new),
+        };
+        match options.value(&generator.output_options) {
+            Given::Known(word) => return (suffix().and_then(|suffix| join(&join(&root, word), &suffix)), written),
+            Given::Unknown => return (None, written),
+            Given::Absent => {}
+        }
+        if let Some(text) = generator.output_variable.as_ref().and_then(|name| self.scene.variable(name)) {
+            return (text.known().and_then(|text| join(&root, text)), Origin::At(text.at));
+        }
+        let found = match (&root, self.scene.own_root) {
+            (Some(dir), true) => site_output(self.scene.facts, generator, dir),
+            _ => None,
+        };
+        match found {
+            Some(site) => (join(&root, &site.output), site.origin),
+            None => (None, Origin::Catalog),
+        }
+    }
+}
+
+/// The words after a generator's command.
+struct Options<'w> {
+    words: &'w [Word],
+    generator: &'static Generator,
+}
+
+enum Given<'w> {
+    Known(&'w str),
+    Unknown,
+    Absent,
+}
+
+impl<'w> Options<'w> {
+    fn value(&self, names: &[String]) -> Given<'w> {
+        for (index, word) in self.words.iter().enumerate() {
+            for name in names {
+                if word.text == *name {
+                    return self.words.get(index + 1).map_or(Given::Absent, given);
+                }
+                let joined = word.text.strip_prefix(name.as_str()).and_then(|rest| rest.strip_prefix('='));
+                if let Some(value) = joined {
+                    return if word.dynamic { Given::Unknown } else { Given::Known(value) };
+                }
+            }
+        }
+        Given::Absent
+    }
+
+    /// Words that are neither options nor the values of options that are known to take one.
+    fn arguments(&self) -> impl Iterator<Item = &'w Word> {
+        let generator = self.generator;
+        let takes_value = |word: &Word| {
+            let lists = [
+                &generator.output_options,
+                &generator.base_options,
+                &generator.root_options,
+                &generator.root_option_unknown,
+                &generator.value_options,
+            ];
+            lists.iter().any(|names| names.contains(&word.text))
+        };
+        let words = self.words;
+        words
+            .iter()
+            .enumerate()
+            .filter(move |(index, word)| {
+                !word.text.starts_with('-') && !index.checked_sub(1).is_some_and(|before| takes_value(&words[before]))
+            })
+            .map(|(_, word)| word)
+    }
+}
+
+fn given(word: &Word) -> Given<'_> {
+    word.known().map_or(Given::Unknown, Given::Known)
+}

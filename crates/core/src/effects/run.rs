@@ -1,0 +1,91 @@
+//! The work on one step's script: what is being followed, and what has been found.
+
+use super::{Effect, EffectAt, Folder, Scene, StepEffects, join};
+use crate::model::Text;
+use crate::shell::Word;
+use crate::text::Place;
+
+/// More effects than any honest step has.
+const EFFECT_LIMIT: usize = 4_000;
+
+/// Where commands are written: in the step itself, or in a package's script that a command of the step runs.
+pub(super) enum Written<'t> {
+    /// Each command has a place of its own.
+    In(&'t Text),
+    /// All have the place of the command that runs them.
+    By(Place),
+}
+
+impl Written<'_> {
+    pub fn place(&self, range: std::ops::Range<usize>) -> Place {
+        match self {
+            Self::In(text) => text.place(range),
+            Self::By(place) => *place,
+        }
+    }
+}
+
+/// The work on one step.
+pub(super) struct Run<'r, 's> {
+    pub scene: &'r Scene<'s>,
+    pub out: StepEffects,
+    /// The scripts that are being followed, by folder and name.
+    pub visiting: Vec<(String, String)>,
+    /// What follows may also not happen.
+    pub perhaps: bool,
+    /// The failure of what follows is passed over.
+    pub forgiven: bool,
+}
+
+/// One command, ready to be understood.
+pub(super) struct Call<'c> {
+    pub words: &'c [Word],
+    pub dir: Folder,
+    pub at: Place,
+    pub source: &'c str,
+}
+
+impl Call<'_> {
+    /// The words that are known now; the rest are "".
+    pub fn known(&self) -> Vec<&str> {
+        self.words.iter().map(|word| word.known().unwrap_or_default()).collect()
+    }
+}
+
+impl Run<'_, '_> {
+    pub fn add(&mut self, effect: Effect, at: Place) {
+        if self.out.effects.len() < EFFECT_LIMIT {
+            self.out.effects.push(EffectAt {
+                effect,
+                at,
+                perhaps: self.perhaps,
+                branching: self.perhaps,
+                forgiven: self.forgiven,
+            });
+        }
+    }
+}
+
+/// `./node_modules/.bin/vite` and `vite@5` are vite.
+pub(super) fn program_name(word: &str) -> &str {
+    let name = word.rsplit_once("node_modules/.bin/").map_or(word, |(_, name)| name);
+    match name.rfind('@') {
+        Some(index) if index > 0 => &name[..index],
+        _ => name,
+    }
+}
+
+/// The path of a word; for a pattern, the folder it looks in.
+pub(super) fn path_of(dir: &Folder, word: &Word) -> Folder {
+    if word.glob {
+        let fixed = word.text.split(['*', '?', '[']).next().unwrap_or_default();
+        return join(dir, fixed.rsplit_once('/').map_or("", |(folder, _)| folder));
+    }
+    join(dir, &word.text)
+}
+
+/// The word after an option.
+pub(super) fn after_option<'c>(call: &Call<'c>, option: &str) -> Option<&'c Word> {
+    let index = call.words.iter().position(|word| word.text == option)?;
+    call.words.get(index + 1)
+}
