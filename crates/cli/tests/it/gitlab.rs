@@ -117,6 +117,10 @@ fn included_files_are_read_and_unknown_ones_silence() {
     );
     house.write("ci/more.yml", "include: [ci/more.yml]\n.there:\n  stage: test\nother:\n  script: [npm run none]\n");
     let ran = house.dulk(&["check", "--format", "json"]);
+    assert_eq!(ran.rules(), ["trigger.absent-callee", "site.absent-script", "site.absent-script"], "{}", ran.out);
+    assert!(ran.out.contains("is not in git yet"), "{}", ran.out);
+    house.git(&["add", "."]);
+    let ran = house.dulk(&["check", "--format", "json"]);
     assert_eq!(ran.rules(), ["site.absent-script", "site.absent-script"], "{}", ran.out);
     let files: Vec<&str> = ran.out.lines().filter(|line| line.contains("\"file\": \"ci/more.yml\"")).collect();
     assert!(!files.is_empty(), "{}", ran.out);

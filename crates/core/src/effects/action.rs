@@ -1,10 +1,11 @@
 //! What ready-made actions do, after the catalog.
 
 use super::{
-    ArtifactName, Effect, EffectAt, Folder, HashOf, NeededGrant, StepEffects, UploadPath, WantedCredential, is_steady, join,
+    ArtifactName, Effect, EffectAt, Folder, HashOf, NeededGrant, Scene, StepEffects, UploadPath, WantedCredential, is_steady,
+    join,
 };
 use crate::expression::{Expr, ExprKind};
-use crate::facts::{Facts, Origin};
+use crate::facts::Origin;
 use crate::knowledge::{self, ActionGrant, Deed, Field};
 use crate::model::{Text, Variables};
 use crate::text::Place;
@@ -52,17 +53,18 @@ fn run_names() -> &'static knowledge::RunValues {
     &knowledge::workflow().run.values
 }
 
-pub(super) fn effects(action: &Text, inputs: &Variables, facts: &Facts) -> StepEffects {
+pub(super) fn effects(scene: &Scene<'_>, action: &Text, inputs: &Variables) -> StepEffects {
     let version = ActionName::of(&action.value).and_then(|name| knowledge::major(name.version?));
-    let default_branch = facts.git.default_branch.known().map(String::as_str);
-    let given = Given { version, inputs, at: action.at, default_branch };
+    let default_branch = scene.facts.git.default_branch.known().map(String::as_str);
     let known = ActionName::of(&action.value).and_then(|name| knowledge::actions().get(name.name));
     let Some(known) = known else {
         return StepEffects { effects: vec![EffectAt::sure(Effect::Unknown, action.at)], ..StepEffects::default() };
     };
+    let given = Given { version, hides_from: known.hides_from, inputs, at: action.at, default_branch };
     let effects = known.does.iter().map(|deed| EffectAt::sure(given.effect(deed), action.at)).collect();
-    let grants =
-        known.grants.iter().filter(|grant| given.needs(grant)).filter_map(|grant| NeededGrant::new(grant, action.at)).collect();
+    let by_variable = |name: &String| scene.variable(name).is_some_and(|text| own_token(text) == Some(true));
+    let needed = known.grants.iter().filter(|grant| given.needs(grant) && grant.env_token.as_ref().is_none_or(by_variable));
+    let grants = needed.filter_map(|grant| NeededGrant::new(grant, action.at)).collect();
     let wants = known.credentials.iter().filter_map(|group| given.wants(group, action)).collect();
     StepEffects { effects, grants, wants }
 }
@@ -71,6 +73,8 @@ pub(super) fn effects(action: &Text, inputs: &Variables, facts: &Facts) -> StepE
 struct Given<'s> {
     /// The major version that is asked for.
     version: Option<u32>,
+    /// The version from which on hidden files are left out of what it hands on.
+    hides_from: Option<u32>,
     inputs: &'s Variables,
     at: Place,
     default_branch: Option<&'s str>,
@@ -127,6 +131,13 @@ impl Given<'_> {
             publisher: ActionName::of(&action.value).map_or(action.value.as_str(), |name| name.name).to_owned(),
             at: self.at,
         })
+    }
+
+    /// The value that names the files, where hidden ones among them are left out.
+    fn leaves_hidden_out(&self) -> Option<Text> {
+        let asked = self.inputs.get("include-hidden-files").is_some_and(|text| text.value != "false");
+        let left_out = self.hides_from.is_some_and(|from| self.version.is_some_and(|version| version >= from));
+        self.inputs.get("path").filter(|_| left_out && !asked).cloned()
     }
 
     fn needs(&self, grant: &ActionGrant) -> bool {
@@ -210,6 +221,8 @@ impl Given<'_> {
             Deed::Upload { name, paths, exclusive_from } => Effect::Upload {
                 name: self.artifact(name),
                 expires: None,
+                leaves_hidden_out: self.leaves_hidden_out(),
+                passes_over_nothing: self.inputs.get("if-no-files-found").filter(|text| text.value == "ignore").cloned(),
                 for_pages: self.artifact(name).known() == Some(&knowledge::workflow().pages_artifact),
                 keeps_paths: false,
                 exclusive: self.version.is_some_and(|version| exclusive_from.is_some_and(|from| version >= from))

@@ -66,6 +66,8 @@ fn effect(scene: &Scene<'_>, given: &Given) -> Option<EffectAt> {
                 exclusive: false,
                 for_pages: false,
                 expires: expires.clone(),
+                leaves_hidden_out: None,
+                passes_over_nothing: None,
             },
             paths.first().map_or(name.at, |path| path.at),
         ),

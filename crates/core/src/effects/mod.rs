@@ -148,6 +148,10 @@ pub enum Effect {
         for_pages: bool,
         /// How long it is kept, as written.
         expires: Option<Text>,
+        /// The value that names its files, where hidden ones among them are left out.
+        leaves_hidden_out: Option<Text>,
+        /// Where it says that finding nothing is no failure, and not even worth a word.
+        passes_over_nothing: Option<Text>,
     },
     /// Brings files that a job handed on.
     Download {
@@ -539,7 +543,7 @@ fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
 
 fn of_step(scene: &Scene<'_>, step: &Step) -> StepEffects {
     let mut out = match &step.work {
-        Work::Uses { action, inputs } => action::effects(action, inputs, scene.facts),
+        Work::Uses { action, inputs } => action::effects(scene, action, inputs),
         Work::Runs { script, posix: true } => script::effects(scene, script),
         Work::Runs { script, posix: false } => {
             StepEffects { effects: vec![EffectAt::sure(Effect::Unknown, script.at)], ..StepEffects::default() }

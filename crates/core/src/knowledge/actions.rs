@@ -54,6 +54,9 @@ pub struct Action {
     /// Inputs that are run as a program.
     #[serde(default)]
     pub scripts: Vec<String>,
+    /// The input by which it tells the generator the path that the site is served under.
+    #[serde(default)]
+    pub base_input: Option<String>,
     /// Its manual tells to use a branch.
     #[serde(default)]
     pub moving_is_meant: bool,

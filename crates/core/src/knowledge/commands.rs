@@ -129,7 +129,6 @@ pub struct PublisherCommand {
     pub target: String,
     pub folder_options: Vec<String>,
     pub folder_argument: Option<usize>,
-    pub folder_default: Option<String>,
     pub branch_options: Vec<String>,
     pub branch_default: Option<String>,
     pub place_options: Vec<String>,

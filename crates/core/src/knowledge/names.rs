@@ -34,6 +34,8 @@ pub struct NameLists {
     pub site_files: Vec<String>,
     /// Words of a key whose value is a version.
     pub version_words: Vec<String>,
+    /// Inputs of actions that give git a credential for later steps.
+    pub credential_inputs: Vec<String>,
     /// Programs that give a text another form.
     pub encoders: Vec<String>,
 }

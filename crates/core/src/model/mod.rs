@@ -284,6 +284,18 @@ impl Condition {
         self.expression().is_some_and(|expression| literal(&expression.kind))
     }
 
+    /// It asks whether something before it has failed or was called off.
+    pub fn waits_for_failing(&self) -> bool {
+        let mut asks = false;
+        if let Some(expression) = self.expression() {
+            expression.walk(&mut |part| {
+                asks |= matches!(&part.kind, ExprKind::Call(name, _)
+                    if name.eq_ignore_ascii_case("failure") || name.eq_ignore_ascii_case("cancelled"));
+            });
+        }
+        asks
+    }
+
     /// The expression; nothing when it cannot be read, or holes stand inside a longer text.
     pub fn expression(&self) -> Option<&Expr> {
         self.expression.as_ref()

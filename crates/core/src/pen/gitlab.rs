@@ -39,6 +39,8 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
             let title = format!("give `{}` a limit, such as timeout: 10 minutes", job(endless));
             return likely(title, line_before(case, case.pipeline.jobs[*endless].body, "timeout: 10 minutes"));
         }
+        Ask::OnlyAfterSuccess => "let it run only after success, which is what happens when nothing is said".to_owned(),
+        Ask::ListStage => "list it under `stages`, or write one that is listed".to_owned(),
         Ask::Environment { job: outside, name } => format!("write `environment: {name}` in `{}`", job(outside)),
         Ask::GrantReading | Ask::Grant { .. } => "let the job's token do it in the project's settings".to_owned(),
         Ask::GrantJob { .. } => {

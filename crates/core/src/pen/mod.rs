@@ -80,6 +80,10 @@ pub enum Ask<'a> {
         /// The job.
         job: usize,
     },
+    /// Run only when all that comes before has succeeded.
+    OnlyAfterSuccess,
+    /// Name a stage among those that there are.
+    ListStage,
     /// Stop a job that hangs.
     Limit {
         /// The job.

@@ -34,6 +34,8 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
             let title = format!("give `{}` a limit, such as timeout-minutes: 10", job(endless));
             return likely(title, line_before(case, case.pipeline.jobs[*endless].body, "timeout-minutes: 10"));
         }
+        Ask::OnlyAfterSuccess => "remove always() or !cancelled(), or ask for success() as well".to_owned(),
+        Ask::ListStage => "write one that is listed".to_owned(),
         Ask::Environment { job: outside, name } => format!("write `environment: {name}` in `{}`", job(outside)),
         Ask::GrantReading => return grant_reading(case),
         Ask::Grant { lines, grant } => {

@@ -7,7 +7,7 @@ use std::path::Path;
 use super::*;
 
 /// Words of one format or of its run. A rule that needs one asks the model, the reads, the catalog or the pen instead.
-const FORBIDDEN: [&str; 29] = [
+const FORBIDDEN: [&str; 38] = [
     "${{",
     "holes()",
     "\"secrets.",
@@ -37,6 +37,15 @@ const FORBIDDEN: [&str; 29] = [
     "secrets: inherit",
     "id_tokens",
     "environment:",
+    "always()",
+    "failure()",
+    "success()",
+    "`stages`",
+    "`artifacts",
+    "\"matrix.",
+    "include-hidden-files",
+    "if-no-files-found",
+    "static_site_generator",
 ];
 
 /// Rules that hold such words all the same, each with its words and the reason.

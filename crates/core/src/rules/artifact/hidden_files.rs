@@ -1,9 +1,8 @@
 //! A folder with a point before its name, which is left out of artifacts.
 
 use crate::case::Case;
+use crate::effects::Effect;
 use crate::finding::{Findings, Severity, WitnessSource};
-use crate::knowledge::{self, major};
-use crate::model::Work;
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
 
@@ -37,23 +36,15 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
-        let Work::Uses { action, inputs } = &step.work else { continue };
-        let Some(used) = crate::effects::UsedAction::of(&action.value) else { continue };
-        let Some(from) = knowledge::actions().get(used.name).and_then(|known| known.hides_from) else { continue };
-        let asked = inputs.get("include-hidden-files").is_some_and(|text| text.value != "false");
-        let Some(path) =
-            inputs.get("path").filter(|_| used.version.and_then(major).is_some_and(|version| version >= from) && !asked)
-        else {
-            continue;
-        };
+    for (_, _, effect) in case.all_effects() {
+        let Effect::Upload { leaves_hidden_out: Some(path), .. } = &effect.effect else { continue };
         let Some(written) = path.known().filter(|written| !written.contains('\n')) else { continue };
         let name = written.trim_end_matches('/').rsplit('/').next().unwrap_or_default();
         if !name.starts_with('.') || matches!(name, "." | "..") || name.contains('*') {
             continue;
         }
         let finding = out.add(path.inner(), format!("nothing is handed on: `{name}` is hidden, and hidden files are left out"));
-        finding.witness(WitnessSource::Catalog, "names that start with a point are left out unless include-hidden-files is true");
+        finding.witness(WitnessSource::Catalog, "names that start with a point are left out unless they are asked for");
         finding.mend(pen::write(case, &Ask::HiddenFiles { path }));
     }
 }

@@ -3,7 +3,6 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Edit, Findings, Mend, Severity};
-use crate::model::Work;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -56,10 +55,8 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for (job, step, effect) in case.all_effects() {
-        let Effect::Upload { name, .. } = &effect.effect else { continue };
-        let Work::Uses { inputs, .. } = &case.pipeline.jobs[job].steps[step].work else { continue };
-        let Some(ignore) = inputs.get("if-no-files-found").filter(|text| text.value == "ignore") else { continue };
+    for (_, _, effect) in case.all_effects() {
+        let Effect::Upload { name, passes_over_nothing: Some(ignore), .. } = &effect.effect else { continue };
         let taken = case.all_effects().find(|(_, _, other)| {
             other
                 .effect

@@ -3,6 +3,8 @@
 use crate::case::{Case, at};
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed};
 use crate::knowledge::nearest;
+use crate::pen;
+use crate::pen::Ask;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -57,7 +59,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         };
         finding.mend(match nearest(&stage.value, known.iter().copied()) {
             Some(meant) => Mend::certain(format!("write {meant}"), [Edit::replace(stage.inner(), meant)]),
-            None => Mend::by_hand("list it under `stages`, or write one that is listed"),
+            None => pen::write(case, &Ask::ListStage),
         });
     }
 }

@@ -5,6 +5,8 @@ use crate::effects::{Effect, EffectAt};
 use crate::expression::{Expr, ExprKind};
 use crate::finding::{Edit, Findings, Mend, Severity};
 use crate::model::{Condition, Text, Then};
+use crate::pen;
+use crate::pen::Ask;
 use crate::rehearsal::{Value, evaluate};
 use crate::rules::Rule;
 use crate::text::Place;
@@ -99,6 +101,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let needs = job.needs_at.unwrap_or(job.needs[0].at);
             let place = job.needs.first().filter(|_| job.needs.len() == 1).map_or(needs, |need| need.at);
             speak_of_condition(
+                case,
                 &condition.text,
                 &format!("`{}` publishes even when what it waits for has failed", job.id.value),
                 place,
@@ -119,6 +122,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             && let Some((_, build)) = earlier(&|effect| makes_the_site(&effect.effect))
         {
             speak_of_condition(
+                case,
                 &condition.text,
                 "this step publishes even when a step before it has failed",
                 build,
@@ -140,14 +144,12 @@ fn always_chosen(case: &Case<'_>, published: &Published<'_>, out: &mut Findings)
         let other = &case.pipeline.jobs[before].id;
         out.add(place, format!("`{}` publishes even when what it waits for has failed", job.id.value))
             .witness(at(other.at), format!("it comes after `{}`", other.value))
-            .mend(Mend::by_hand("let it run only after success, which is what happens when nothing is said"));
+            .mend(pen::write(case, &Ask::OnlyAfterSuccess));
     }
 }
 
-fn speak_of_condition(text: &Text, message: &str, place: Place, because: &str, out: &mut Findings) {
-    out.add(text.inner(), message)
-        .witness(at(place), because)
-        .mend(Mend::by_hand("remove always() or !cancelled(), or ask for success() as well"));
+fn speak_of_condition(case: &Case<'_>, text: &Text, message: &str, place: Place, because: &str, out: &mut Findings) {
+    out.add(text.inner(), message).witness(at(place), because).mend(pen::write(case, &Ask::OnlyAfterSuccess));
 }
 
 /// A build or a test whose failure counts for nothing, on the way to a publish.

@@ -2,6 +2,8 @@
 
 use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity};
+use crate::project::Read;
+use crate::project::ReadIn;
 use crate::rehearsal::Answer;
 use crate::rules::Rule;
 
@@ -90,17 +92,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for published in made_by_some_event(case) {
         let job = &case.pipeline.jobs[published.job];
         let Some(matrix) = job.matrix.as_ref().filter(|matrix| matrix.legs.is_some_and(|legs| legs > 1)) else { continue };
-        let step = &job.steps[published.step];
-        let mentions = |text: &crate::model::Text| text.value.contains("matrix.");
-        let by_leg = step
-            .condition
-            .iter()
-            .map(|condition| &condition.text)
-            .chain(step.variables.entries.iter().map(|(_, value)| value))
-            .chain(job.variables.entries.iter().map(|(_, value)| value))
-            .chain(step.directory.iter())
-            .chain(job.environment.iter())
-            .any(mentions);
+        let mut axes = case.reads.iter().filter(|read| read.read == Read::Axis && read.within != ReadIn::Script);
+        let by_leg = axes.any(|read| read.job == Some(published.job) && read.step.is_none_or(|step| step == published.step));
         let surely = case.played().any(|(_, rehearsal)| case.happens(&published, rehearsal) == Answer::Yes);
         if by_leg || !surely {
             continue;

@@ -37,10 +37,8 @@ family![
 /// The key or token that a checkout leaves for later pushes, when it is another one than the job's own token.
 pub(in crate::rules) fn has_own_credential(step: &Step) -> Option<&Text> {
     let Work::Uses { inputs, .. } = &step.work else { return None };
-    ["token", "ssh-key", "ssh-private-key", "deploy_key", "app-id"]
-        .iter()
-        .filter_map(|name| inputs.get(name))
-        .find(|text| crate::effects::own_token(text) != Some(true))
+    let names = &knowledge::names().lists.credential_inputs;
+    names.iter().filter_map(|name| inputs.get(name)).find(|text| crate::effects::own_token(text) != Some(true))
 }
 
 /// Whether git may have another credential than the job's own token when a step begins, or in it: one of a checkout, or one that a

@@ -1,12 +1,12 @@
 //! Pages that look for their files under another path than the one they are served under.
 
+use super::tells_generator;
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::effects::FORGE_PAGES;
 use crate::facts::{Origin, path_of_address};
 use crate::finding::{Finding, Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
-use crate::model::Work;
 use crate::rules::Rule;
 use crate::text::Place;
 
@@ -158,7 +158,7 @@ fn wanted(case: &Case<'_>, target: &str, branch: Option<&str>, place: Option<&st
 fn is_set_by_a_step(case: &Case<'_>) -> bool {
     case.pipeline.jobs.iter().flat_map(|job| &job.steps).any(|step| {
         let given = step.variables.entries.iter().any(|(name, _)| name.value.to_ascii_uppercase().contains("BASE"));
-        given || matches!(&step.work, Work::Uses { inputs, .. } if inputs.get("static_site_generator").is_some())
+        given || tells_generator(step)
     })
 }
 

@@ -21,6 +21,10 @@ pub(in crate::rules) mod unreadable;
 
 use crate::case::{Case, Published};
 use crate::effects::Effect;
+use crate::effects::UsedAction;
+use crate::knowledge;
+use crate::model::Step;
+use crate::model::Work;
 use crate::rehearsal::Answer;
 use crate::rules::family;
 
@@ -53,6 +57,13 @@ fn publish_of<'c>(case: &'c Case<'_>, job: usize) -> Option<Published<'c>> {
             && (case.pipeline.is_called() || case.played().any(|(_, rehearsal)| case.happens(published, rehearsal) > Answer::No))
     };
     case.publishes().into_iter().find(|published| reaches(published) && goes(published))
+}
+
+/// A step that tells the generator by itself under which path the site is served.
+fn tells_generator(step: &Step) -> bool {
+    let Work::Uses { action, inputs } = &step.work else { return false };
+    let known = UsedAction::of(&action.value).and_then(|used| knowledge::actions().get(used.name));
+    known.and_then(|known| known.base_input.as_ref()).is_some_and(|input| inputs.get(input).is_some())
 }
 
 /// Whether the site has a domain of its own, as far as files tell.

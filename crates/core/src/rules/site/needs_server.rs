@@ -1,5 +1,6 @@
 //! A site that needs a server, published as files.
 
+use super::tells_generator;
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::effects::serves_files_only;
@@ -99,9 +100,7 @@ pages:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let steps = || case.pipeline.jobs.iter().flat_map(|job| &job.steps);
-    let told = steps().any(
-        |step| matches!(&step.work, crate::model::Work::Uses { inputs, .. } if inputs.get("static_site_generator").is_some()),
-    );
+    let told = steps().any(tells_generator);
     let exports = case.texts().iter().any(|(_, text)| text.value.contains(" export"))
         || case
             .facts

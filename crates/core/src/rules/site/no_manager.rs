@@ -68,13 +68,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             match &effect.effect {
                 Effect::SetUp { tool, .. } => ready.push(tool),
                 Effect::Unknown => break,
-                Effect::Install { manager, .. } | Effect::RunScript { manager, .. } => {
-                    if lacks.contains(manager) && !ready.contains(&manager.as_str()) && !is_told(case, index, step, manager) {
-                        out.add(effect.at, format!("`{}` fails here: the runner has no {manager}", case.job_name(index)))
-                            .witness(WitnessSource::Catalog, format!("{place} has no {manager}"))
-                            .mend(Mend::by_hand(format!("set {manager} up before this")));
-                        break;
-                    }
+                Effect::Install { manager, .. } | Effect::RunScript { manager, .. }
+                    if lacks.contains(manager) && !ready.contains(&manager.as_str()) && !is_told(case, index, step, manager) =>
+                {
+                    out.add(effect.at, format!("`{}` fails here: the runner has no {manager}", case.job_name(index)))
+                        .witness(WitnessSource::Catalog, format!("{place} has no {manager}"))
+                        .mend(Mend::by_hand(format!("set {manager} up before this")));
+                    break;
                 }
                 _ => {}
             }

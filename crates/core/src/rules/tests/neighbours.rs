@@ -4,6 +4,23 @@ use super::More;
 
 pub const MORE: &[More] = &[
     More {
+        rule: "permission.too-narrow",
+        bad: &[],
+        good: &[r"
+== pipeline
+on: push
+permissions: {contents: read}
+jobs:
+  publish:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - uses: crazy-max/ghaction-github-pages@v4
+        with: {build_dir: public}
+        env: {GITHUB_TOKEN: '${{ secrets.PIER_TOKEN }}'}
+"],
+    },
+    More {
         rule: "artifact.clash",
         bad: &[],
         good: &[r"

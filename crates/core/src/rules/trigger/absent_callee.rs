@@ -110,7 +110,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 Some(job) => format!("so `{}` fails", case.job_name(job)),
                 None => "so the forge refuses this pipeline".to_owned(),
             };
-            speak(case, &named.path, &effect, out);
+            match case.sources.find(path).is_some() {
+                true => not_added(&named.path, &effect, out),
+                false => speak(case, &named.path, &effect, out),
+            }
         }
     }
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
@@ -146,6 +149,14 @@ fn speak(case: &Case<'_>, written: &Text, effect: &str, out: &mut Findings) {
             finding.mend(Mend::by_hand("add the file to git, or write the path of the one that is meant"));
         }
     }
+}
+
+/// It lies here, and git does not know it yet.
+fn not_added(written: &Text, effect: &str, out: &mut Findings) {
+    out.add(written.inner(), format!("`{}` is not in git yet, {effect} when it is pushed like this", written.value))
+        .severity(Severity::Warning)
+        .witness(WitnessSource::Files, "the file lies here, and git does not track it")
+        .mend(Mend::by_hand(format!("git add {}", written.value.trim_start_matches('/'))));
 }
 
 /// What could be named in the place of what is written: the folders of actions, and the files of pipelines.
