@@ -2,6 +2,7 @@
 
 use std::ops::Range;
 
+use super::Language;
 use crate::expression::{Hole, holes};
 use crate::text::{FileId, Place, Span};
 use crate::tree::OffsetMap;
@@ -13,6 +14,8 @@ pub struct Text {
     pub value: String,
     /// The bytes of the whole value.
     pub at: Place,
+    /// What is filled into it when it runs.
+    pub language: Language,
     /// Written without quotes, so that a program may read it as a number or a word.
     pub plain: bool,
     map: TextMap,
@@ -34,17 +37,28 @@ pub enum TextMap {
 impl Text {
     /// A text with its map.
     pub fn new(value: String, at: Place, plain: bool, map: TextMap) -> Self {
-        Self { value, at, plain, map }
+        Self { value, at, language: Language::Contexts, plain, map }
     }
 
     /// A text that stands in the file as it is.
     pub fn straight(value: impl Into<String>, file: FileId, span: Span) -> Self {
-        Self { value: value.into(), at: Place { file, span }, plain: true, map: TextMap::Straight(span.start) }
+        Self {
+            value: value.into(),
+            at: Place { file, span },
+            language: Language::Contexts,
+            plain: true,
+            map: TextMap::Straight(span.start),
+        }
+    }
+
+    /// The same, with what is filled into it when it runs.
+    pub fn filled_in_by(self, language: Language) -> Self {
+        Self { language, ..self }
     }
 
     /// A text that stands for something written otherwise at a place.
     pub fn fixed(value: &str, at: Place) -> Self {
-        Self { value: value.to_owned(), at, plain: false, map: TextMap::Fixed(at.span) }
+        Self { value: value.to_owned(), at, language: Language::Contexts, plain: false, map: TextMap::Fixed(at.span) }
     }
 
     /// The place of a part of the value, given as bytes in it.
@@ -73,9 +87,10 @@ impl Text {
         self.value.contains("${{")
     }
 
-    /// The value when it is known now.
+    /// The value when it is known now: nothing is filled into it when it runs.
     pub fn known(&self) -> Option<&str> {
-        (!self.is_dynamic()).then_some(self.value.as_str())
+        let variable = self.language == Language::Variables && names_variable(&self.value);
+        (!self.is_dynamic() && !variable).then_some(self.value.as_str())
     }
 
     /// Whether a value that is only known when it runs begins at a byte of it.
@@ -87,4 +102,22 @@ impl Text {
     pub fn holes(&self) -> Vec<Hole> {
         if self.is_dynamic() { holes(&self.value) } else { Vec::new() }
     }
+}
+
+/// Whether `$NAME` or `${NAME}` stands in a text; `$$` is a dollar.
+fn names_variable(text: &str) -> bool {
+    let mut bytes = text.bytes().peekable();
+    while let Some(byte) = bytes.next() {
+        if byte != b'$' {
+            continue;
+        }
+        match bytes.peek() {
+            Some(b'$') => {
+                bytes.next();
+            }
+            Some(next) if next.is_ascii_alphabetic() || matches!(next, b'_' | b'{') => return true,
+            _ => {}
+        }
+    }
+    false
 }

@@ -1,5 +1,6 @@
 //! From nodes of a tree to texts of the model.
 
+use crate::model::Language;
 use crate::model::{Text, TextMap, Variables};
 use crate::text::{FileId, Place, Span};
 use crate::tree::{Kind, NodeId, Style, Tree};
@@ -9,6 +10,8 @@ use crate::tree::{Kind, NodeId, Style, Tree};
 pub(super) struct Nodes<'t, 'a> {
     pub tree: &'t Tree<'a>,
     pub file: FileId,
+    /// What is filled into its texts.
+    pub language: Language,
 }
 
 impl Nodes<'_, '_> {
@@ -29,7 +32,8 @@ impl Nodes<'_, '_> {
         let span = self.tree.node(node).span;
         let straight = *style == Style::Plain && span.range().len() == value.len();
         let map = if straight { TextMap::Straight(span.start) } else { TextMap::Mapped(Box::new(self.tree.offsets(node))) };
-        Some(Text::new(value.clone().into_owned(), Place { file: self.file, span }, *style == Style::Plain, map))
+        let text = Text::new(value.clone().into_owned(), Place { file: self.file, span }, *style == Style::Plain, map);
+        Some(text.filled_in_by(self.language))
     }
 
     pub fn text_at(&self, node: NodeId, key: &str) -> Option<Text> {

@@ -12,7 +12,7 @@ use crate::tree::{Kind, NodeId, Tree};
 
 /// Reads a tree. Whatever does not fit is left out: the grammar speaks of it.
 pub(super) fn read(tree: &Tree<'_>, file: FileId, dialect: Dialect, customs: &'static Customs) -> Pipeline {
-    let nodes = Nodes { tree, file };
+    let nodes = Nodes { tree, file, language: Language::Contexts };
     let mut pipeline = Pipeline::empty(file, dialect, customs);
     let Some(root) = tree.documents.first().copied() else { return pipeline };
     let reader = Reader { nodes, customs };

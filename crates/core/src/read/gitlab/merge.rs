@@ -1,5 +1,6 @@
 //! Keys that are merged: several files, `extends`, merge keys and `!reference`.
 
+use crate::model::Language;
 use std::collections::HashSet;
 
 use crate::model::{Text, Variables};
@@ -75,7 +76,7 @@ impl<'t> Documents<'t> {
     pub fn new<'a: 't>(parts: &[(FileId, &'t Tree<'a>)]) -> Self {
         let parts = parts.iter().filter_map(|(file, tree)| {
             let tree: &'t Tree<'t> = tree;
-            Some((Nodes { tree, file: *file }, pipeline_root(tree)?))
+            Some((Nodes { tree, file: *file, language: Language::Variables }, pipeline_root(tree)?))
         });
         Self { parts: parts.collect() }
     }
