@@ -5,6 +5,7 @@ use crate::expression::Expr;
 use crate::facts::Facts;
 use crate::finding::WitnessSource;
 use crate::model::{Pipeline, Text, Work};
+use crate::project::Reads;
 use crate::project::{Project, Read, ReadAt};
 use crate::read::Prepared;
 use crate::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal};
@@ -62,7 +63,7 @@ pub struct Case<'a> {
     /// The way of the files.
     pub trail: &'a Trail,
     /// What its texts read.
-    pub reads: &'a [ReadAt],
+    pub reads: &'a Reads,
 }
 
 impl<'a> Case<'a> {
@@ -197,7 +198,7 @@ impl<'a> Case<'a> {
 
     /// What one text reads. A text of an action that a step runs is looked up there.
     pub fn reads_of(&self, text: &Text) -> Vec<&ReadAt> {
-        let own = |reads: &'a [ReadAt]| reads.iter().filter(|read| read.text_at == text.at).collect::<Vec<_>>();
+        let own = |reads: &'a Reads| reads.of_text(text.at).collect::<Vec<_>>();
         let found = own(self.reads);
         if !found.is_empty() || text.at.file == self.pipeline.file {
             return found;
@@ -215,7 +216,7 @@ impl<'a> Case<'a> {
 
     /// The secret that a value is, when it is one and nothing else.
     pub fn only_secret(&self, text: &Text) -> Option<&'a ReadAt> {
-        self.secrets().find(|read| read.is_all_of(text))
+        self.reads.of_text(text.at).find(|read| read.read == Read::Secret && read.is_all_of(text))
     }
 
     /// A secret or variable of the forge, as this format writes the name that is read.

@@ -14,7 +14,7 @@ use std::collections::{HashMap, HashSet};
 use std::sync::OnceLock;
 
 pub use columns::columns;
-pub use reads::{Read, ReadAt, ReadIn, RunFact};
+pub use reads::{Read, ReadAt, ReadIn, Reads, RunFact};
 
 use self::case::Case;
 use self::index::Index;
@@ -68,7 +68,7 @@ pub struct PlacedPublish {
 struct Worked {
     effects: PipelineEffects,
     trail: Trail,
-    reads: Vec<ReadAt>,
+    reads: Reads,
 }
 
 impl<'a> Project<'a> {
@@ -230,7 +230,7 @@ impl<'a> Project<'a> {
     }
 
     /// What the pipeline of a file reads.
-    pub(crate) fn reads_in(&self, file: FileId) -> Option<&[ReadAt]> {
+    pub(crate) fn reads_in(&self, file: FileId) -> Option<&Reads> {
         let index = self.prepared.iter().position(|one| one.pipeline.file == file)?;
         Some(&self.worked(index).reads)
     }

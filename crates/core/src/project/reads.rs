@@ -4,7 +4,7 @@
 //! decides, with all that may set it: the pipeline itself, the run, the forge, a script or the image. Whatever nobody can tell stays
 //! [`Read::Unknown`].
 
-use std::collections::HashSet;
+use std::collections::{HashMap, HashSet};
 use std::ops::Range;
 
 use crate::expression::Expr;
@@ -122,11 +122,41 @@ impl ReadAt {
 }
 
 /// All reads of a pipeline, in the order of its texts.
-pub(super) fn of(pipeline: &Pipeline, facts: &Facts) -> Vec<ReadAt> {
+#[derive(Debug)]
+pub struct Reads {
+    list: Vec<ReadAt>,
+    by_text: HashMap<Place, Vec<usize>>,
+}
+
+impl Reads {
+    fn new(list: Vec<ReadAt>) -> Self {
+        let mut by_text: HashMap<Place, Vec<usize>> = HashMap::new();
+        for (number, read) in list.iter().enumerate() {
+            by_text.entry(read.text_at).or_default().push(number);
+        }
+        Self { list, by_text }
+    }
+
+    /// What the text at a place reads. A text that several jobs take over stands in each of them.
+    pub fn of_text(&self, at: Place) -> impl Iterator<Item = &ReadAt> {
+        self.by_text.get(&at).into_iter().flatten().map(|number| &self.list[*number])
+    }
+}
+
+impl std::ops::Deref for Reads {
+    type Target = [ReadAt];
+
+    fn deref(&self) -> &[ReadAt] {
+        &self.list
+    }
+}
+
+/// Reads a pipeline's texts.
+pub(super) fn of(pipeline: &Pipeline, facts: &Facts) -> Reads {
     let run = pipeline.run();
     let mut reader = Reader { pipeline, facts, run, found: Vec::new(), set: HashSet::new(), anything: false };
     reader.whole();
-    reader.found
+    Reads::new(reader.found)
 }
 
 /// A text with its place among jobs and steps.

@@ -1,5 +1,7 @@
 //! Keys that are merged: several files, `extends`, merge keys and `!reference`.
 
+use indexmap::IndexMap;
+
 use crate::model::Language;
 use std::collections::HashSet;
 
@@ -34,13 +36,13 @@ pub enum Item {
 /// Keys with values, in the order they were first seen.
 #[derive(Clone, Debug, Default)]
 pub struct Map {
-    entries: Vec<(String, At, Item)>,
+    entries: IndexMap<String, (At, Item)>,
 }
 
 impl Map {
     /// The value of a key.
     pub fn get(&self, key: &str) -> Option<&Item> {
-        self.entries.iter().find(|(name, ..)| name == key).map(|(.., item)| item)
+        self.entries.get(key).map(|(_, item)| item)
     }
 
     /// Whether a key is there.
@@ -50,14 +52,11 @@ impl Map {
 
     /// All keys.
     pub fn names(&self) -> impl Iterator<Item = &str> {
-        self.entries.iter().map(|(name, ..)| name.as_str())
+        self.entries.keys().map(String::as_str)
     }
 
     fn set(&mut self, name: &str, key: At, item: Item) {
-        match self.entries.iter_mut().find(|(known, ..)| known == name) {
-            Some(entry) => *entry = (name.to_owned(), key, item),
-            None => self.entries.push((name.to_owned(), key, item)),
-        }
+        self.entries.insert(name.to_owned(), (key, item));
     }
 }
 
@@ -92,7 +91,7 @@ impl<'t> Documents<'t> {
             Item::Merged(map) => map
                 .entries
                 .first()
-                .map_or(crate::model::whole_file(self.parts[0].0.file), |(_, key, _)| self.nodes(*key).at(key.node)),
+                .map_or(crate::model::whole_file(self.parts[0].0.file), |(_, (key, _))| self.nodes(*key).at(key.node)),
         }
     }
 
@@ -198,7 +197,7 @@ impl<'t> Documents<'t> {
     /// Keys as texts, with their values.
     pub fn pairs(&self, item: &Item) -> Vec<(Text, Item)> {
         let map = self.load(item);
-        map.entries.into_iter().filter_map(|(_, key, value)| Some((self.nodes(key).text(key.node)?, value))).collect()
+        map.entries.into_iter().filter_map(|(_, (key, value))| Some((self.nodes(key).text(key.node)?, value))).collect()
     }
 
     /// Names with values; a value may stand under a key of its own.
@@ -238,14 +237,14 @@ impl<'t> Documents<'t> {
                 items => items.to_vec(),
             };
             for source in sources.into_iter().filter(|_| depth < EXTENDS_DEPTH) {
-                for (name, key, item) in self.load_node(At { part: at.part, node: source }, depth + 1).entries {
+                for (name, (key, item)) in self.load_node(At { part: at.part, node: source }, depth + 1).entries {
                     if !below.contains(&name) {
                         below.set(&name, key, item);
                     }
                 }
             }
         }
-        for (name, key, item) in below.entries {
+        for (name, (key, item)) in below.entries {
             if !own.contains(&name) {
                 own.set(&name, key, item);
             }
@@ -319,7 +318,7 @@ impl<'t> Documents<'t> {
     /// Keys of the second win; mappings in both are merged, lists are replaced.
     fn merged(&self, below: Map, above: Map) -> Map {
         let mut whole = below;
-        for (name, key, item) in above.entries {
+        for (name, (key, item)) in above.entries {
             let both = whole.get(&name).filter(|old| self.is_mapping(old) && self.is_mapping(&item)).cloned();
             let item = match both {
                 Some(old) => Item::Merged(self.merged(self.load(&old), self.load(&item))),
@@ -342,7 +341,7 @@ impl<'t> Documents<'t> {
 
     /// A key of a mapping as it is written.
     pub fn key_of(&self, map: &Map, name: &str) -> Option<Text> {
-        let (_, key, _) = map.entries.iter().find(|(known, ..)| known == name)?;
+        let (key, _) = map.entries.get(name)?;
         self.nodes(*key).text(key.node)
     }
 

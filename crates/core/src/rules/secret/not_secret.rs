@@ -38,7 +38,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     let forge = &case.facts.settings.forge;
     let (Some(secrets), Some(variables)) = (&forge.secrets, &forge.variables) else { return };
     let in_environment = |job: Option<usize>| job.is_some_and(|job| case.pipeline.jobs[job].environment.is_some());
-    for read in case.reads {
+    for read in case.reads.iter() {
         let find = |list: &[Named]| list.iter().find(|named| named.name.eq_ignore_ascii_case(&read.name)).map(|named| named.at);
         let (own, other, right, kind) = match read.read {
             Read::Secret => (find(secrets), find(variables), Read::ForgeVariable, "a variable, not a secret"),

@@ -5,6 +5,7 @@ use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
 use crate::model::{Text, Work};
+use crate::project::Read;
 use crate::rules::Rule;
 use crate::shell::{Join, Word, parse, variable_reads};
 
@@ -156,10 +157,9 @@ fn secret_in(
     script: &Text,
     given: &[(&Text, &Text)],
 ) -> Option<(std::ops::Range<usize>, Option<crate::text::Place>)> {
-    let inside = |read: &&crate::project::ReadAt| {
-        read.text_at == script.at && word.range.start <= read.range.start && read.range.end <= word.range.end
-    };
-    let mut of_step = case.secrets().filter(|read| (read.job, read.step) == (Some(job), Some(step)));
+    let inside = |read: &&crate::project::ReadAt| word.range.start <= read.range.start && read.range.end <= word.range.end;
+    let of_script = case.reads.of_text(script.at).filter(|read| read.read == Read::Secret);
+    let mut of_step = of_script.filter(|read| (read.job, read.step) == (Some(job), Some(step)));
     if let Some(read) = of_step.find(inside) {
         return Some((read.range.clone(), None));
     }

@@ -128,7 +128,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if case.pipeline.is_called() {
         return;
     }
-    for read in case.reads {
+    for read in case.reads.iter() {
         match read.read {
             Read::Secret => secret(case, read, out),
             Read::ForgeVariable => variable(case, read, out),
