@@ -1,5 +1,6 @@
 //! What Dulk says: a contradiction between two places, and what to do about it.
 
+use crate::knowledge::Meant;
 use serde::Serialize;
 
 use crate::text::{FileId, Place};
@@ -107,6 +108,15 @@ impl Mend {
     /// Edits that may be applied without asking.
     pub fn certain(title: impl Into<String>, edits: impl Into<Vec<Edit>>) -> Self {
         Self { title: title.into(), certain: true, edits: edits.into() }
+    }
+
+    /// Writes the name that is meant in the place of one that is not there.
+    pub fn name(meant: &Meant, place: Place) -> Self {
+        Self {
+            title: format!("write {}", meant.word),
+            certain: meant.sure,
+            edits: vec![Edit::replace(place, meant.word.clone())],
+        }
     }
 
     /// Edits that are likely meant, and need a person's word.

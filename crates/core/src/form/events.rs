@@ -1,8 +1,11 @@
 //! The events that start a file: their names, keys and kinds.
 
 use super::FormIssueKind;
-use super::walk::Walker;
-use crate::knowledge::{EventEntry, Takes, nearest};
+use super::walk::{EVENT, Walker};
+use crate::knowledge::Among;
+use crate::knowledge::Meant;
+use crate::knowledge::near;
+use crate::knowledge::{EventEntry, Takes};
 use crate::tree::{Kind, NodeId, Style};
 
 impl Walker<'_, '_> {
@@ -15,9 +18,10 @@ impl Walker<'_, '_> {
     }
 
     fn unknown_event(&mut self, node: NodeId, word: &str) {
-        let meant = self.grammar.mistaken_event.get(word).map(String::as_str).or_else(|| nearest(word, self.grammar.events()));
+        let documented = self.grammar.mistaken_event.get(word).map(|word| Meant { word: word.clone(), sure: true });
+        let meant = documented.or_else(|| near(word, self.grammar.events(), Among::Closed));
         if meant.is_some() || self.strict {
-            self.add(self.at(node), FormIssueKind::UnknownEvent { name: word.to_owned(), meant: meant.map(str::to_owned) });
+            self.add(self.at(node), FormIssueKind::UnknownEvent { name: word.to_owned(), meant });
         }
     }
 
@@ -82,7 +86,7 @@ impl Walker<'_, '_> {
             let known =
                 event.filters.iter().chain(&event.keys).map(String::as_str).chain((!event.types.is_empty()).then_some("types"));
             let label = format!("`{word}`");
-            self.unknown(parent, inner, name, ("push", &label), known);
+            self.unknown(parent, inner, name, (EVENT, &label), known);
         }
     }
 
@@ -96,7 +100,7 @@ impl Walker<'_, '_> {
             if event.types.is_empty() || event.types.contains(&word) || word.contains("${{") {
                 continue;
             }
-            let meant = nearest(&word, event.types.iter().map(String::as_str)).map(str::to_owned);
+            let meant = near(&word, event.types.iter().map(String::as_str), Among::Closed);
             if meant.is_some() || self.strict {
                 let kind = FormIssueKind::UnknownName {
                     name: word,

@@ -4,7 +4,9 @@ use super::FormIssueKind;
 use super::names::WrongName;
 use super::walk::{Walker, is_whole_hole};
 use crate::expression::{Expr, ExprError, ExprKind, Hole, Operator, holes, parse};
-use crate::knowledge::{Contexts, nearest};
+use crate::knowledge::Among;
+use crate::knowledge::Contexts;
+use crate::knowledge::near;
 use crate::model::{Text, TextMap};
 use crate::text::Place;
 use crate::tree::{Kind, NodeId, Style};
@@ -148,7 +150,7 @@ impl Walker<'_, '_> {
         let is = |list: &[String]| list.iter().any(|known| known.eq_ignore_ascii_case(name));
         let at = text.place(part.range.clone());
         if !is(all) {
-            let meant = nearest(name, contexts.names.iter().map(String::as_str)).map(str::to_owned);
+            let meant = near(name, contexts.names.iter().map(String::as_str), Among::Closed);
             if meant.is_some() || self.strict {
                 let known = contexts.names.clone();
                 self.add(
@@ -173,7 +175,7 @@ impl Walker<'_, '_> {
         let at = text.place(part.range.start..part.range.start + name.len());
         let Some((known, (least, most))) = names.functions.iter().find(|(known, _)| known.eq_ignore_ascii_case(name)) else {
             let available = || names.everywhere.iter().chain(&contexts.functions);
-            let meant = nearest(name, available().map(String::as_str)).map(str::to_owned);
+            let meant = near(name, available().map(String::as_str), Among::Closed);
             if meant.is_some() || self.strict {
                 let known = available().cloned().collect();
                 let kind = FormIssueKind::UnknownName {

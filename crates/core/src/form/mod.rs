@@ -11,6 +11,7 @@ pub use walk::walk;
 
 pub(crate) use events::is_filter;
 
+use crate::knowledge::Meant;
 use crate::text::Place;
 
 /// Something that does not fit the grammar.
@@ -66,8 +67,10 @@ pub enum FormIssueKind {
         within: String,
         /// The keys that it takes.
         known: Vec<String>,
-        /// The one that is surely meant.
-        meant: Option<String>,
+        /// The one that is meant.
+        meant: Option<Meant>,
+        /// It stands under an event.
+        of_event: bool,
         /// Places that do take it.
         belongs: Vec<String>,
     },
@@ -83,7 +86,7 @@ pub enum FormIssueKind {
         /// As written.
         name: String,
         /// The one that is meant.
-        meant: Option<String>,
+        meant: Option<Meant>,
     },
     /// A value of another shape than its key takes.
     WrongShape {
@@ -93,8 +96,8 @@ pub enum FormIssueKind {
         found: String,
         /// What the key takes, in words.
         wanted: String,
-        /// What to write instead, where that is certain.
-        instead: Option<String>,
+        /// What to write instead, where that is known.
+        instead: Option<Meant>,
     },
     /// A key that stands twice.
     RepeatedKey {
@@ -162,7 +165,7 @@ pub enum FormIssueKind {
         /// `context`, `function`, or what it is looked for in.
         what: String,
         /// The one that is meant.
-        meant: Option<String>,
+        meant: Option<Meant>,
         /// What is there.
         known: Vec<String>,
         /// Where those stand, when they stand in this file.

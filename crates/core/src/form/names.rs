@@ -1,6 +1,8 @@
 //! The names that an expression can use, as far as the file itself says: jobs, steps, matrix keys, inputs.
 
 use crate::expression::Expr;
+use crate::knowledge::Among;
+use crate::knowledge::Meant;
 use crate::knowledge::{self, Grammar};
 use crate::model::{Job, Pipeline, Text, Work};
 use crate::text::Place;
@@ -17,7 +19,7 @@ pub(super) struct WrongName {
     pub part: usize,
     /// What it is looked for in.
     pub what: String,
-    pub meant: Option<String>,
+    pub meant: Option<Meant>,
     pub known: Vec<String>,
     pub at: Option<Place>,
 }
@@ -43,31 +45,33 @@ impl<'p> Scope<'p> {
         let [(context, _), (name, _), ..] = path else { return None };
         let own = job.and_then(|job| self.pipeline.jobs.get(job));
         match context.to_ascii_lowercase().as_str() {
-            "needs" => self.look_in("the jobs of this file", self.pipeline.jobs.iter().map(|job| &job.id).collect(), name),
+            "needs" => {
+                self.look_in(Among::Whole, "the jobs of this file", self.pipeline.jobs.iter().map(|job| &job.id).collect(), name)
+            }
             "steps" => {
                 let ids = own?.steps.iter().filter_map(|step| step.id.as_ref()).collect();
-                self.look_in("the ids of this job's steps", ids, name)
+                self.look_in(Among::Whole, "the ids of this job's steps", ids, name)
             }
             "matrix" => {
                 let matrix = own?.matrix.as_ref().filter(|matrix| !matrix.open)?;
-                self.look_in("the matrix of this job", matrix.names.iter().collect(), name)
+                self.look_in(Among::Open, "the matrix of this job", matrix.names.iter().collect(), name)
             }
             "inputs" => {
                 let inputs = self.pipeline.inputs()?;
-                self.look_in("the inputs of this file", inputs.iter().map(|input| &input.name).collect(), name)
+                self.look_in(Among::Open, "the inputs of this file", inputs.iter().map(|input| &input.name).collect(), name)
             }
             "env" => self.look_in_env(own, name),
             context => fixed(grammar, context, name),
         }
     }
 
-    fn look_in(&self, what: &str, known: Vec<&Text>, name: &str) -> Option<WrongName> {
+    fn look_in(&self, among: Among, what: &str, known: Vec<&Text>, name: &str) -> Option<WrongName> {
         if known.iter().any(|text| text.value.eq_ignore_ascii_case(name) || text.is_dynamic()) {
             return None;
         }
         let words: Vec<String> = known.iter().map(|text| text.value.clone()).collect();
-        let meant = knowledge::nearest(name, words.iter().map(String::as_str)).map(str::to_owned);
-        let at = known.iter().find(|text| meant.as_deref().is_none_or(|meant| text.value == meant)).map(|text| text.inner());
+        let meant = knowledge::near(name, words.iter().map(String::as_str), among);
+        let at = known.iter().find(|text| meant.as_ref().is_none_or(|meant| text.value == meant.word)).map(|text| text.inner());
         Some(WrongName { part: 1, what: what.to_owned(), meant, known: words, at })
     }
 
@@ -82,7 +86,7 @@ impl<'p> Scope<'p> {
             Work::Uses { .. } => name.contains("PATH"),
             Work::Given(_) | Work::Unclear | Work::Nothing => false,
         });
-        let mut wrong = self.look_in("the variables that are set here", known, name)?;
+        let mut wrong = self.look_in(Among::Open, "the variables that are set here", known, name)?;
         wrong.meant.as_ref()?;
         wrong.part = 1;
         (!set_by_step).then_some(wrong)
@@ -125,6 +129,7 @@ fn fixed(grammar: &'static Grammar, context: &str, name: &str) -> Option<WrongNa
         return None;
     }
     let mistaken = grammar.names.mistaken.get(context).and_then(|words| words.get(&name.to_ascii_lowercase()));
-    let meant = mistaken.map(String::as_str).or_else(|| knowledge::nearest(name, known.iter().map(String::as_str)))?;
-    Some(WrongName { part: 1, what: format!("`{context}`"), meant: Some(meant.to_owned()), known: known.clone(), at: None })
+    let documented = mistaken.map(|word| Meant { word: word.clone(), sure: true });
+    let meant = documented.or_else(|| knowledge::near(name, known.iter().map(String::as_str), Among::Closed))?;
+    Some(WrongName { part: 1, what: format!("`{context}`"), meant: Some(meant), known: known.clone(), at: None })
 }

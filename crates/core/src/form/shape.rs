@@ -2,7 +2,10 @@
 
 use super::FormIssueKind;
 use super::walk::Walker;
+use crate::knowledge::Among;
+use crate::knowledge::Meant;
 use crate::knowledge::Takes;
+use crate::knowledge::near;
 use crate::text::Place;
 use crate::tree::{Core, Kind, NodeId, Style, resolve_plain};
 
@@ -39,7 +42,7 @@ impl Walker<'_, '_> {
                 key,
                 found: "a key with a value: the `: ` in this line makes it one".to_owned(),
                 wanted: "a text, in quotes where `: ` stands in it".to_owned(),
-                instead: Some(format!("'{}'", text.replace('\'', "''"))),
+                instead: Some(Meant { word: format!("'{}'", text.replace('\'', "''")), sure: true }),
             };
             self.add(self.at(node), kind);
         } else if self.strict {
@@ -80,7 +83,7 @@ impl Walker<'_, '_> {
             let kind = FormIssueKind::YesNoTrap { written: value.to_owned(), meant, key: key.to_owned() };
             self.add(self.at(node), kind);
         } else if takes.words.is_empty() || takes.list.is_none() {
-            let instead = crate::knowledge::nearest(value, takes.words.iter().map(String::as_str)).map(str::to_owned);
+            let instead = near(value, takes.words.iter().map(String::as_str), Among::Closed);
             let found = format!("the word `{}`", value.chars().take(40).collect::<String>());
             self.wrong_shape(node, key.to_owned(), &found, takes, instead);
         }
@@ -107,7 +110,7 @@ impl Walker<'_, '_> {
         }
     }
 
-    fn wrong_shape(&mut self, node: NodeId, key: String, found: &str, takes: &Takes, instead: Option<String>) {
+    fn wrong_shape(&mut self, node: NodeId, key: String, found: &str, takes: &Takes, instead: Option<Meant>) {
         let kind = FormIssueKind::WrongShape { key, found: found.to_owned(), wanted: takes.words_for(), instead };
         self.add(self.first_line(node), kind);
     }

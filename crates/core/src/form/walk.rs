@@ -2,7 +2,10 @@
 
 use super::names::Scope;
 use super::{FormIssue, FormIssueKind};
-use crate::knowledge::{Grammar, PlaceEntry, Takes, nearest};
+use crate::knowledge::Among;
+use crate::knowledge::Meant;
+use crate::knowledge::near;
+use crate::knowledge::{Grammar, PlaceEntry, Takes};
 use crate::text::{FileId, Place};
 use crate::tree::{Kind, NodeId, Tree};
 
@@ -10,6 +13,9 @@ use crate::tree::{Kind, NodeId, Tree};
 pub(super) const DEPTH_LIMIT: usize = 40;
 /// Nobody reads more of one file.
 const ISSUE_LIMIT: usize = 200;
+
+/// The place under which the grammar lists what people write under events by mistake.
+pub(super) const EVENT: &str = "push";
 
 /// Holds a tree against the grammar from the place `start` on. With `strict` off, only what is close to a known word is an issue.
 /// `root` is the document that holds the pipeline.
@@ -110,8 +116,9 @@ impl Walker<'_, '_> {
         }
         let known: Vec<&str> = known.collect();
         // A word that already stands beside it is not what is meant.
-        let free = |meant: &&str| self.tree.get(parent, meant).is_none();
-        let meant = self.grammar.meant(place, word).or_else(|| nearest(word, known.iter().copied())).filter(free);
+        let free = |meant: &Meant| self.tree.get(parent, &meant.word).is_none();
+        let documented = self.grammar.meant(place, word).map(|word| Meant { word: word.to_owned(), sure: true });
+        let meant = documented.or_else(|| near(word, known.iter().copied(), Among::Closed)).filter(free);
         if meant.is_none() && !self.strict {
             return;
         }
@@ -120,7 +127,8 @@ impl Walker<'_, '_> {
             key: word.to_owned(),
             within: label.to_owned(),
             known: known.iter().map(|key| (*key).to_owned()).collect(),
-            meant: meant.map(str::to_owned),
+            meant,
+            of_event: place == EVENT,
             belongs: belongs.into_iter().map(str::to_owned).collect(),
         };
         self.add(self.at(key), kind);
@@ -153,7 +161,7 @@ impl Walker<'_, '_> {
                 FormIssueKind::UnknownKey { meant: Some(meant), .. }
                     if self.tree.pairs(node).iter().any(|(key, _)| self.at(*key) == issue.at) =>
                 {
-                    Some(meant.clone())
+                    Some(meant.word.clone())
                 }
                 _ => None,
             })

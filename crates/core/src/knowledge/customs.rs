@@ -16,6 +16,9 @@ pub struct Customs {
     /// The events that a site's pipeline is usually started by, in words.
     #[serde(default)]
     pub usual_events: String,
+    /// What a key leads to that stands twice.
+    #[serde(default)]
+    pub repeated_key: Consequence,
     /// What a key is for without which the format does not do.
     #[serde(default)]
     pub purposes: BTreeMap<String, String>,
@@ -125,6 +128,8 @@ impl Customs {
 pub enum Consequence {
     /// The file is refused, and nothing in it runs.
     Refused,
+    /// It is passed over as if it were not there.
+    PassedOver,
     /// Not known: the forge may take it.
     #[default]
     Unknown,

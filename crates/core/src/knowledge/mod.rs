@@ -8,6 +8,7 @@ mod date;
 mod forges;
 mod grammar;
 mod names;
+mod near;
 mod sites;
 mod upkeep;
 mod workflow;
@@ -19,6 +20,7 @@ pub use commands::{Commands, Manager, PublisherCommand, SetUpCache, Tool, Wrappe
 pub use customs::{Consequence, Customs, Machine, RetiredCommand, Scope};
 pub use date::Date;
 pub use grammar::{Contexts, EventEntry, Grammar, Names, PlaceEntry, Takes};
+pub use near::{Among, Meant, near, nearest};
 pub use sites::{Generator, Hosting, SettingIs};
 pub use workflow::{Gitlab, Host, Run, RunValues, Workflow};
 
@@ -104,29 +106,6 @@ pub fn filters_of(dialect: crate::model::Dialect, event: &str) -> Vec<String> {
             entry.into_iter().flat_map(|entry| entry.filters.iter().cloned()).chain(types).collect()
         }
     }
-}
-
-/// The nearest of some words, when it is near enough to be a slip of the fingers or a plural.
-pub fn nearest<'w>(word: &str, words: impl IntoIterator<Item = &'w str>) -> Option<&'w str> {
-    let folded = fold(word);
-    let limit = match word.chars().count() {
-        0..=2 => return None,
-        3..=4 => 1,
-        5..=8 => 2,
-        _ => 3,
-    };
-    let distance = |other: &str| strsim::damerau_levenshtein(&folded, &fold(other));
-    words
-        .into_iter()
-        .map(|other| (distance(other), other))
-        .filter(|(distance, other)| *distance <= limit && *distance < other.chars().count())
-        .min_by_key(|(distance, _)| *distance)
-        .map(|(_, other)| other)
-}
-
-/// Without case, and with the ways to join words made one.
-fn fold(word: &str) -> String {
-    word.chars().take(80).filter(|c| !matches!(c, '-' | '_' | ' ')).flat_map(char::to_lowercase).collect()
 }
 
 #[cfg(test)]

@@ -112,3 +112,28 @@ fn the_nearest_word_is_a_slip_away() {
     assert_eq!(nearest("harbour", words), None);
     assert_eq!(nearest("on", words), None);
 }
+
+#[test]
+fn only_a_slip_of_the_keys_is_sure() {
+    let sure = |word: &str, words: &[&str], among: Among| near(word, words.iter().copied(), among).map(|found| found.sure);
+    for (word, meant) in
+        [("biuld", "build"), ("buld", "build"), ("Build", "build"), ("build_site", "build-site"), ("stagng", "staging")]
+    {
+        assert_eq!(sure(word, &[meant, "harbour"], Among::Whole), Some(true), "{word}");
+        assert_eq!(sure(word, &[meant, "harbour"], Among::Open), Some(false), "{word}");
+    }
+    for (word, meant) in [
+        ("DEPLOY_KEY_2", "DEPLOY_KEY_1"),
+        ("STAGE_TOKEN", "STORE_TOKEN"),
+        ("build:prod", "build:prd2"),
+        ("test2", "test1"),
+        ("deploy-b.yml", "deploy-a.yml"),
+        ("tests", "test"),
+        ("exclude", "include"),
+    ] {
+        assert_ne!(sure(word, &[meant], Among::Whole), Some(true), "{word}");
+    }
+    assert_eq!(sure("step", &["steps", "needs"], Among::Closed), Some(true));
+    assert_eq!(sure("biuld", &["build", "buildd"], Among::Whole), Some(true));
+    assert_eq!(sure("buil", &["build", "built"], Among::Whole), Some(false));
+}

@@ -64,6 +64,9 @@ pub struct RunValues {
     pub full: Vec<String>,
     /// Short names such as `main`.
     pub short: Vec<String>,
+    /// The name that holds the full name, for one that holds a short one.
+    #[serde(default)]
+    pub full_of: BTreeMap<String, String>,
     /// Words that a stranger can write, by the start of their path, with the events that bring them.
     pub strangers_words: BTreeMap<String, Vec<String>>,
     /// Fields of theirs that the forge makes itself, such as the id of a commit.

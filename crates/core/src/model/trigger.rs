@@ -49,8 +49,8 @@ pub struct Trigger {
     pub after: Vec<Text>,
     /// What it is given.
     pub inputs: Vec<Input>,
-    /// Filters that stand here, and that this event does not take.
-    pub stray: Vec<Text>,
+    /// Filters that its event does not take, each with what it would look at; nothing for kinds of the event. They filter nothing.
+    pub stray: Vec<(Text, Option<FilterOf>)>,
 }
 
 impl Trigger {

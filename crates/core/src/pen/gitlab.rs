@@ -43,7 +43,7 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
         Ask::ListStage => "list it under `stages`, or write one that is listed".to_owned(),
         Ask::Environment { job: outside, name } => format!("write `environment: {name}` in `{}`", job(outside)),
         Ask::GrantReading | Ask::Grant { .. } => "let the job's token do it in the project's settings".to_owned(),
-        Ask::GrantJob { .. } => {
+        Ask::GrantJob { .. } | Ask::OwnGrant { .. } => {
             "allow it in the project's settings, under the job token's permissions, or push with a project access token"
                 .to_owned()
         }

@@ -105,6 +105,15 @@ pub enum Ask<'a> {
         /// The block that is to have them.
         grant: &'a Grant,
     },
+    /// Give a job's token rights of its own, where a block for all jobs does not grant them.
+    OwnGrant {
+        /// The job.
+        job: usize,
+        /// All scopes with their levels; empty where they are not known.
+        lines: &'a [String],
+        /// What is lacking, in words.
+        wanted: &'a str,
+    },
     /// Let a job's token do more where nothing is said of it yet.
     GrantJob {
         /// The job.

@@ -4,7 +4,7 @@ use super::{Ask, certain, indentation, likely, line_after, line_before};
 use crate::case::Case;
 use crate::finding::{Edit, Mend};
 use crate::model::{Grant, Text, Work};
-use crate::project::Read;
+use crate::project::{Read, RunFact};
 use crate::text::{Place, Span};
 
 pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
@@ -41,6 +41,7 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
         Ask::Grant { lines, grant } => {
             return certain(format!("add {}", lines.join(" and ")), grant_lines(case, grant, lines));
         }
+        Ask::OwnGrant { job, lines, wanted } => return own_grant(case, *job, lines, wanted),
         Ask::GrantJob { job: poor, wanted } => {
             format!("give `{}` a permissions block with {wanted}, and contents: read if it checks out", job(poor))
         }
@@ -119,6 +120,16 @@ fn grant_reading(case: &Case<'_>) -> Mend {
     Mend::likely(title, [insert(key, key.span.start, "permissions:\n  contents: read\n\n".to_owned())])
 }
 
+/// A block of permissions of the job's own, which replaces the file's for it.
+fn own_grant(case: &Case<'_>, job: usize, lines: &[String], wanted: &str) -> Mend {
+    let title = format!("give `{}` permissions of its own, with {wanted}", case.job_name(job));
+    let body = case.pipeline.jobs[job].body;
+    let indent = indentation(case.sources.get(body.file), body.span.start).filter(|_| !lines.is_empty());
+    let Some(indent) = indent else { return Mend::by_hand(title) };
+    let block: String = lines.iter().map(|line| format!("{indent}  {line}")).collect();
+    Mend::certain(title, [insert(body, body.span.start, format!("permissions:{block}{indent}"))])
+}
+
 /// Adds lines to a block of permissions.
 fn grant_lines(case: &Case<'_>, grant: &Grant, lines: &[String]) -> Option<Edit> {
     let written = case.sources.slice(grant.at);
@@ -132,7 +143,15 @@ fn grant_lines(case: &Case<'_>, grant: &Grant, lines: &[String]) -> Option<Edit>
 
 /// Adds the beginning of a key as what will do as well.
 fn fallback(case: &Case<'_>, key: &Text) -> Mend {
-    let beginning = key.value.split("${{").next().unwrap_or_default();
+    // The system and the like stay: what they tell apart must not be mixed.
+    let steady = |range: &std::ops::Range<usize>| {
+        let reads = case.reads_of(key);
+        let mut inside = reads.iter().filter(|read| read.range == *range).peekable();
+        inside.peek().is_some()
+            && inside.all(|read| read.plain && matches!(read.read, Read::Axis | Read::Run(RunFact::Os | RunFact::Job)))
+    };
+    let first = key.holes().into_iter().find(|hole| !steady(&hole.range)).map_or(key.value.len(), |hole| hole.range.start);
+    let beginning = key.value.get(..first).unwrap_or_default();
     match line_after(case, key, &format!("restore-keys: {beginning}")) {
         Some(edit) if !beginning.is_empty() => Mend::certain(format!("add restore-keys: {beginning}"), [edit]),
         _ => Mend::by_hand("add restore-keys with the beginning of the key, or put the lockfile's hash into it"),

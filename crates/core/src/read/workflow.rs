@@ -7,7 +7,7 @@ use crate::model::{
     Call, Condition, Dialect, Event, Filter, FilterOf, FilterSide, Grant, GrantKind, Input, Interface, Job, Language, Level,
     Lock, Matrix, Pattern, PatternSyntax, Pipeline, Step, Text, Then, Trigger, Variables, Work,
 };
-use crate::text::FileId;
+use crate::text::{FileId, Place};
 use crate::tree::{Kind, NodeId, Tree};
 
 /// Reads a tree. Whatever does not fit is left out: the grammar speaks of it.
@@ -90,7 +90,16 @@ impl Reader<'_, '_> {
         }
         if let Some(entry) = entry {
             let keys = self.tree().pairs(value).iter().filter_map(|(key, _)| self.nodes.text(*key));
-            trigger.stray = keys.filter(|key| is_filter(&key.value) && !entry.takes(&key.value)).collect();
+            let stray = keys.filter(|key| is_filter(&key.value) && !entry.takes(&key.value));
+            let of = |key: &Text| trigger.filters.iter().find(|filter| filter.key.at == key.at).map(|filter| filter.of);
+            trigger.stray = stray
+                .map(|key| {
+                    let of = of(&key);
+                    (key, of)
+                })
+                .collect();
+            let stray: Vec<Place> = trigger.stray.iter().map(|(key, _)| key.at).collect();
+            trigger.filters.retain(|filter| !stray.contains(&filter.key.at));
         }
         trigger
     }

@@ -2,8 +2,10 @@
 
 use crate::case::{Case, at};
 use crate::effects::Effect;
-use crate::finding::{Edit, Findings, Mend, Severity, listed};
-use crate::knowledge::nearest;
+use crate::finding::{Findings, Mend, Severity, listed};
+use crate::knowledge::Among;
+use crate::knowledge::Meant;
+use crate::knowledge::near;
 use crate::rules::{Rule, order::may_hand_on};
 
 pub const RULE: Rule = Rule {
@@ -89,15 +91,16 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let place = name.given.as_ref().map_or(effect.at, |text| text.inner());
         let finding =
             out.add(place, format!("`{}` fails here: no job hands on an artifact named `{wanted}`", case.job_name(job)));
-        let meant = nearest(wanted, names.iter().copied()).or(if let [only] = names.as_slice() { Some(only) } else { None });
-        let upload = uploads.iter().find(|(name, _)| meant.is_none() || name.known() == meant);
+        let only = if let [only] = names.as_slice() { Some(Meant { word: (*only).to_owned(), sure: false }) } else { None };
+        let meant = near(wanted, names.iter().copied(), Among::Whole).or(only);
+        let upload = uploads.iter().find(|(name, _)| meant.as_ref().is_none_or(|meant| name.known() == Some(&meant.word)));
         if let Some((upload, step)) = upload {
             let here = upload.given.as_ref().map_or(*step, |text| text.inner());
             finding.witness(at(here), format!("handed on is {}", listed(&names)));
         }
         finding.mend(match (meant, &name.given) {
-            (Some(meant), Some(_)) => Mend::certain(format!("write {meant}"), [Edit::replace(place, meant)]),
-            (Some(meant), None) => Mend::by_hand(format!("hand it on as `{wanted}` instead of `{meant}`")),
+            (Some(meant), Some(_)) => Mend::name(&meant, place),
+            (Some(meant), None) => Mend::by_hand(format!("hand it on as `{wanted}` instead of `{}`", meant.word)),
             (None, _) => Mend::by_hand("write the name of the artifact that is meant"),
         });
     }

@@ -92,9 +92,19 @@ fn compare(case: &Case<'_>, text: &Text, (value, literal, start): (&Expr, &Expr,
         let (title, edit) = (format!("write {instead}"), [Edit::replace(place, instead)]);
         finding.mend(if sure { Mend::certain(title, edit) } else { Mend::likely(title, edit) });
     } else if short {
-        let bare = word.trim_start_matches("refs/heads/").trim_start_matches("refs/tags/");
+        // Without its beginning, a tag is no longer told from a branch, and the beginning of a name may be nothing at all.
+        let of_branch = word.strip_prefix("refs/heads/").filter(|bare| !start && !bare.is_empty());
+        let full = known.full_of.iter().find(|(short, _)| short.eq_ignore_ascii_case(&name)).map(|(_, full)| full);
+        let mend = match (of_branch, full) {
+            (Some(bare), _) => Mend::certain(format!("write '{bare}'"), [Edit::replace(place, format!("'{bare}'"))]),
+            (None, Some(full)) => {
+                let edit = Edit::replace(text.place(value.range.clone()), full.clone());
+                Mend::certain(format!("look at `{full}`, which holds the full name"), [edit])
+            }
+            (None, None) => Mend::by_hand("write the name alone, without what stands before it"),
+        };
         out.add(place, format!("this is {never} true: `{name}` holds the short name, and '{word}' is a full one"))
             .witness(WitnessSource::Catalog, format!("`{name}` is BRANCH or TAG, without refs/heads/"))
-            .mend(Mend::certain(format!("write '{bare}'"), [Edit::replace(place, format!("'{bare}'"))]));
+            .mend(mend);
     }
 }

@@ -69,7 +69,16 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let Some(oddity) = oddity(pattern) else { continue };
             let finding = out.add(pattern.text.inner(), format!("`{}` fits no {what}, so it starts nothing", pattern.text.value));
             finding.witness(WitnessSource::Catalog, oddity.because);
+            let name = pattern.text.value.trim_start_matches('!');
+            let other = match filter.of {
+                FilterOf::Branches if name.starts_with("refs/tags/") => Some("tags"),
+                FilterOf::Tags if name.starts_with("refs/heads/") => Some("branches"),
+                _ => None,
+            };
             finding.mend(match oddity.instead {
+                Some(instead) if other.is_some() => {
+                    Mend::by_hand(format!("write {instead} under `{}`, where it is looked for", other.unwrap_or_default()))
+                }
                 Some(instead) => Mend::certain(format!("write {instead}"), [Edit::replace(pattern.text.inner(), instead)]),
                 None => Mend::by_hand("write names or patterns, each as one entry of the list"),
             });

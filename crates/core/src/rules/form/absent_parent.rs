@@ -1,8 +1,9 @@
 //! A job that extends one which does not exist.
 
 use crate::case::Case;
-use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed_short};
-use crate::knowledge::nearest;
+use crate::finding::{Findings, Mend, Severity, WitnessSource, listed_short};
+use crate::knowledge::Among;
+use crate::knowledge::near;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -37,8 +38,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let finding =
             out.add(name.inner(), format!("there is no job `{}` to build on, so the forge refuses this file", name.value));
         finding.witness(WitnessSource::Catalog, format!("the jobs here are {}", listed_short(&words)));
-        finding.mend(match nearest(&name.value, words.iter().copied()) {
-            Some(meant) => Mend::certain(format!("write {meant}"), [Edit::replace(name.inner(), meant)]),
+        finding.mend(match near(&name.value, words.iter().copied(), Among::Whole) {
+            Some(meant) => Mend::name(&meant, name.inner()),
             None => Mend::by_hand("write the job that is meant, or add it"),
         });
     }

@@ -3,6 +3,7 @@
 use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity};
 use crate::form::FormIssueKind;
+use crate::knowledge::Consequence;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -61,7 +62,11 @@ pages:
 fn check(case: &Case<'_>, out: &mut Findings) {
     for issue in &case.prepared.form {
         let FormIssueKind::RepeatedKey { key, first } = &issue.kind else { continue };
-        out.add(issue.at, format!("`{key}` stands twice here, {}", super::REFUSED))
+        let effect = match case.pipeline.customs.repeated_key {
+            Consequence::Refused => super::REFUSED,
+            Consequence::PassedOver | Consequence::Unknown => "and only one of the two counts",
+        };
+        out.add(issue.at, format!("`{key}` stands twice here, {effect}"))
             .witness(at(*first), "it stands here first")
             .mend(Mend::by_hand(format!("join the two into one `{key}`, or make two places of them, such as two steps")));
     }

@@ -1,7 +1,7 @@
 //! A key that its place does not take.
 
 use crate::case::Case;
-use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed, listed_short};
+use crate::finding::{Findings, Mend, Severity, WitnessSource, listed, listed_short};
 use crate::form::FormIssueKind;
 use crate::rules::Rule;
 
@@ -58,13 +58,17 @@ site:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for issue in &case.prepared.form {
-        let FormIssueKind::UnknownKey { key, within, known, meant, belongs } = &issue.kind else { continue };
-        let finding =
-            out.add(issue.at, format!("`{key}` is not a key of {within}, so this file is refused and nothing in it runs"));
+        let FormIssueKind::UnknownKey { key, within, known, meant, belongs, of_event } = &issue.kind else { continue };
+        // What stands under an event is not looked at before the event comes.
+        let effect = if *of_event { "so it counts for nothing" } else { super::REFUSED };
+        let finding = out.add(issue.at, format!("`{key}` is not a key of {within}, {effect}"));
+        if *of_event && meant.is_none() {
+            finding.severity(Severity::Warning);
+        }
         let elsewhere = if belongs.is_empty() { String::new() } else { format!("; `{key}` is a key of {}", listed(belongs)) };
         finding.witness(WitnessSource::Catalog, format!("{within} takes {}{elsewhere}", listed_short(known)));
         finding.mend(match (meant, belongs.as_slice()) {
-            (Some(meant), _) => Mend::certain(format!("write {meant}"), [Edit::replace(issue.at, meant.clone())]),
+            (Some(meant), _) => Mend::name(meant, issue.at),
             (None, [place]) => Mend::by_hand(format!("move `{key}` to {place}, or remove it")),
             (None, _) => Mend::by_hand(format!("remove `{key}`, or write the key that is meant")),
         });

@@ -1,7 +1,7 @@
 //! A name in an expression that does not exist.
 
 use crate::case::{Case, at};
-use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed_short};
+use crate::finding::{Findings, Mend, Severity, WitnessSource, listed_short};
 use crate::form::FormIssueKind;
 use crate::rules::Rule;
 
@@ -59,7 +59,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         finding.witness(place.map_or(WitnessSource::Catalog, at), there);
         finding.mend(match meant {
-            Some(meant) => Mend::certain(format!("write {meant}"), [Edit::replace(issue.at, meant.clone())]),
+            Some(meant) => Mend::name(meant, issue.at),
             None => Mend::by_hand("write the name that is meant"),
         });
     }

@@ -1,7 +1,7 @@
 //! A value of another shape than its key takes.
 
 use crate::case::Case;
-use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::form::FormIssueKind;
 use crate::rules::Rule;
 
@@ -84,7 +84,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         out.add(issue.at, format!("{key} is given {found}, {}", super::REFUSED))
             .witness(WitnessSource::Catalog, format!("{key} takes {wanted}"))
             .mend(match instead {
-                Some(instead) => Mend::certain(format!("write {instead}"), [Edit::replace(issue.at, instead.clone())]),
+                Some(instead) => Mend::name(instead, issue.at),
                 None => Mend::by_hand(format!("write {wanted}{}", hint(wanted))),
             });
     }

@@ -1,8 +1,10 @@
 //! A job that waits for one that does not exist.
 
 use crate::case::Case;
-use crate::finding::{Edit, Findings, Mend, Severity, listed_short};
-use crate::knowledge::nearest;
+use crate::finding::{Findings, Mend, Severity, listed_short};
+use crate::knowledge::Among;
+use crate::knowledge::Meant;
+use crate::knowledge::near;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -72,9 +74,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let Some(name) = need.known().filter(|name| case.pipeline.job(name).is_none()) else { continue };
             let ids: Vec<&str> = case.pipeline.jobs.iter().map(|other| other.id.value.as_str()).collect();
             let others: Vec<&str> = ids.iter().copied().filter(|id| *id != job.id.value).collect();
-            let meant = nearest(name, others.iter().copied()).or(if let [only] = others.as_slice() { Some(only) } else { None });
-            let witness =
-                meant.or(ids.first().copied()).and_then(|id| case.pipeline.job(id)).map(|index| case.pipeline.jobs[index].id.at);
+            // One that it waits for already is not what is meant.
+            let free = others.iter().copied().filter(|id| !job.needs.iter().any(|need| need.value == *id));
+            let only = if let [only] = others.as_slice() { Some(Meant { word: (*only).to_owned(), sure: false }) } else { None };
+            let meant = near(name, free, Among::Whole).or(only);
+            let shown = meant.as_ref().map(|meant| meant.word.as_str()).or(ids.first().copied());
+            let witness = shown.and_then(|id| case.pipeline.job(id)).map(|index| case.pipeline.jobs[index].id.at);
             let message =
                 format!("`{}` waits for `{name}`, which is no job, so this file is refused and nothing in it runs", job.id.value);
             let finding = out.add(need.inner(), message);
@@ -82,7 +87,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 finding.witness(crate::case::at(at), format!("the jobs of this file are {}", listed_short(&ids)));
             }
             finding.mend(match meant {
-                Some(meant) => Mend::certain(format!("write {meant}"), [Edit::replace(need.inner(), meant)]),
+                Some(meant) => Mend::name(&meant, need.inner()),
                 None => Mend::by_hand("write the job that it has to wait for, or remove this"),
             });
         }

@@ -91,7 +91,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         };
         finding.witness(at(known.at), gives);
         finding.mend(match near {
-            Some(near) => Mend::certain(format!("write {near}"), [Edit::replace(place, near)]),
+            Some(near) => Mend::likely(format!("write {near}"), [Edit::replace(place, near)]),
             None => Mend::by_hand(format!("add `{name}` to the outputs of `{id}`, or read one that it gives")),
         });
     }

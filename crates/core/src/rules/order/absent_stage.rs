@@ -1,8 +1,9 @@
 //! A job in a stage that does not exist.
 
 use crate::case::{Case, at};
-use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed};
-use crate::knowledge::nearest;
+use crate::finding::{Findings, Mend, Severity, WitnessSource, listed};
+use crate::knowledge::Among;
+use crate::knowledge::near;
 use crate::pen;
 use crate::pen::Ask;
 use crate::rules::Rule;
@@ -57,8 +58,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             Some(first) => finding.witness(at(first.at), format!("the stages are {}", listed(&known))),
             None => finding.witness(WitnessSource::Catalog, format!("where no stages are listed, they are {}", listed(&known))),
         };
-        finding.mend(match nearest(&stage.value, known.iter().copied()) {
-            Some(meant) => Mend::certain(format!("write {meant}"), [Edit::replace(stage.inner(), meant)]),
+        finding.mend(match near(&stage.value, known.iter().copied(), Among::Whole) {
+            Some(meant) => Mend::name(&meant, stage.inner()),
             None => pen::write(case, &Ask::ListStage),
         });
     }

@@ -2,7 +2,9 @@
 
 use crate::case::Case;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
-use crate::knowledge::nearest;
+use crate::knowledge::Among;
+use crate::knowledge::Meant;
+use crate::knowledge::near;
 use crate::model::{Grant, GrantKind};
 use crate::rules::Rule;
 
@@ -75,12 +77,14 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                     if takes.contains(&written) {
                         continue;
                     }
-                    let meant = nearest(written, takes.iter().copied()).or(Some(takes[0]).filter(|_| takes.len() == 2));
+                    let only =
+                        Some(takes[0]).filter(|_| takes.len() == 2).map(|word| Meant { word: word.to_owned(), sure: false });
+                    let meant = near(written, takes.iter().copied(), Among::Closed).or(only);
                     let finding = out
                         .add(level.inner(), format!("`{}` cannot be `{written}`, so the forge refuses this file", scope.value));
                     finding.witness(WitnessSource::Catalog, format!("it is {}", takes.join(" or ")));
                     finding.mend(match meant {
-                        Some(meant) => Mend::certain(format!("write {meant}"), [Edit::replace(level.inner(), meant)]),
+                        Some(meant) => Mend::name(&meant, level.inner()),
                         None => Mend::by_hand("write read or write"),
                     });
                 }

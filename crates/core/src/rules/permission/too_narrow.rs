@@ -218,11 +218,29 @@ fn speak(case: &Case<'_>, job: usize, lacking: &[(&NeededGrant, Decider<'_>)], o
     let own_block = case.pipeline.jobs[job].permissions.is_some();
     let place = if own_block { format!("the permissions of `{id}`") } else { "the file's permissions".to_owned() };
     let mend = match (decider, edits(case, lacking)) {
+        // What one job needs is not for all of them to have.
+        (Decider::Block(..), _) if !own_block && others_share(case, job) => {
+            pen::write(case, &Ask::OwnGrant { job, lines: &own_lines(case, lacking), wanted: &wanted })
+        }
         (Decider::Block(..), Some(edits)) => Mend::certain(format!("add {wanted} to {place}"), edits),
         (Decider::Block(..), None) => Mend::by_hand(format!("add {wanted} to {place}")),
         _ => pen::write(case, &Ask::GrantJob { job, wanted: &wanted }),
     };
     finding.mend(mend);
+}
+
+/// Whether the file's block also holds for other jobs.
+fn others_share(case: &Case<'_>, job: usize) -> bool {
+    case.pipeline.jobs.iter().enumerate().any(|(other, entry)| other != job && entry.permissions.is_none())
+}
+
+/// The lines of a block for one job: what the file grants, and what is lacking; nothing where the file names no scopes.
+fn own_lines(case: &Case<'_>, lacking: &[(&NeededGrant, Decider<'_>)]) -> Vec<String> {
+    let Some(GrantKind::Scopes(scopes)) = case.pipeline.permissions.as_ref().map(|grant| &grant.kind) else { return Vec::new() };
+    let mut levels: std::collections::BTreeMap<&str, &str> =
+        scopes.iter().map(|(scope, level)| (scope.value.as_str(), level.value.as_str())).collect();
+    levels.extend(lacking.iter().map(|(needed, _)| (needed.scope.as_str(), needed.level.word())));
+    levels.into_iter().map(|(scope, level)| format!("{scope}: {level}")).collect()
 }
 
 /// One edit for each scope that is lacking; nothing where a person has to decide.

@@ -1,8 +1,9 @@
 //! A scope that does not exist.
 
 use crate::case::Case;
-use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed};
-use crate::knowledge::nearest;
+use crate::finding::{Findings, Mend, Severity, WitnessSource, listed};
+use crate::knowledge::Among;
+use crate::knowledge::near;
 use crate::model::GrantKind;
 use crate::rules::Rule;
 
@@ -53,10 +54,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let GrantKind::Scopes(scopes) = &grant.kind else { continue };
         for (scope, _) in scopes.iter().filter(|(scope, _)| !known.contains(&scope.value.as_str())) {
             // A scope that is newer than this program is no fault.
-            let Some(meant) = nearest(&scope.value, known.iter().copied()) else { continue };
+            let free = known.iter().copied().filter(|id| !scopes.iter().any(|(other, _)| other.value == *id));
+            let Some(meant) = near(&scope.value, free, Among::Closed) else { continue };
             out.add(scope.at, format!("there is no scope `{}`, so the forge refuses this file", scope.value))
                 .witness(WitnessSource::Catalog, format!("the scopes are {}", listed(&known)))
-                .mend(Mend::certain(format!("write {meant}"), [Edit::replace(scope.inner(), meant)]));
+                .mend(Mend::name(&meant, scope.inner()));
         }
     }
 }

@@ -196,11 +196,8 @@ fn speak(case: &Case<'_>, read: &ReadAt, kind: &str, names: &[&Named], out: &mut
         None => finding.witness(WitnessSource::Catalog, "dulk.toml declares that there are none"),
     };
     finding.mend(match meant {
-        Some(meant) => {
-            let (title, edit) = (format!("write {meant}"), Edit::replace(read.at, case.spelled(read.read, meant)));
-            // A bare name may also be one that nobody has declared yet.
-            if case.names_only() { Mend::likely(title, [edit]) } else { Mend::certain(title, [edit]) }
-        }
+        // It may also be one that nobody has declared yet.
+        Some(meant) => Mend::likely(format!("write {meant}"), [Edit::replace(read.at, case.spelled(read.read, meant))]),
         None => Mend::by_hand(format!("add {name} to the forge's {kind}s and to dulk.toml, or read one that is there")),
     });
 }

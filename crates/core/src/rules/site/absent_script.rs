@@ -2,8 +2,9 @@
 
 use crate::case::{Case, at};
 use crate::effects::Effect;
-use crate::finding::{Edit, Findings, Mend, Severity, listed_short};
-use crate::knowledge::nearest;
+use crate::finding::{Findings, Mend, Severity, listed_short};
+use crate::knowledge::Among;
+use crate::knowledge::near;
 use crate::rules::{Need, Rule};
 use crate::text::{Place, Span};
 
@@ -97,9 +98,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             format!("the scripts here are {}", listed_short(&names))
         };
         finding.witness(at(package.scripts_at), there);
-        let edit = nearest(name, names.iter().copied()).and_then(|meant| Some((meant, word_in(case, effect.at, name)?)));
+        let edit =
+            near(name, names.iter().copied(), Among::Whole).and_then(|meant| Some((meant, word_in(case, effect.at, name)?)));
         finding.mend(match edit {
-            Some((meant, place)) => Mend::certain(format!("run {meant}"), [Edit::replace(place, meant)]),
+            Some((meant, place)) => Mend { title: format!("run {}", meant.word), ..Mend::name(&meant, place) },
             None => Mend::by_hand(format!("add a script `{name}` to {path}, or run one that is there")),
         });
     }

@@ -2,8 +2,9 @@
 
 use crate::case::Case;
 use crate::effects::{Effect, normal};
-use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
-use crate::knowledge::nearest;
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::knowledge::Among;
+use crate::knowledge::near;
 use crate::model::as_local_path;
 use crate::model::is_local_path;
 use crate::model::local_path;
@@ -139,10 +140,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 fn speak(case: &Case<'_>, written: &Text, effect: &str, out: &mut Findings) {
     let finding = out.add(written.inner(), format!("`{}` is not in this repository, {effect}", written.value));
     let candidates = candidates(case, &written.value);
-    match nearest(&written.value, candidates.iter().map(String::as_str)) {
+    match near(&written.value, candidates.iter().map(String::as_str), Among::Whole) {
         Some(near) => {
-            finding.witness(WitnessSource::Files, format!("there is {near}"));
-            finding.mend(Mend::certain(format!("write {near}"), [Edit::replace(written.inner(), near)]));
+            finding.witness(WitnessSource::Files, format!("there is {}", near.word));
+            finding.mend(Mend::name(&near, written.inner()));
         }
         None => {
             finding.witness(WitnessSource::Files, "git knows no such file, whole or in part");

@@ -2,7 +2,9 @@
 
 use crate::case::Case;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed_short};
-use crate::knowledge::nearest;
+use crate::knowledge;
+use crate::knowledge::Among;
+use crate::knowledge::Meant;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -102,7 +104,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         };
         let by_file = (0..project.prepared.len()).find(|other| project.path(*other).rsplit('/').next() == Some(written));
-        let meant = by_file.map(|other| project.title(other)).or_else(|| nearest(written, titles.iter().copied()));
+        let meant = by_file.map(|other| Meant { word: project.title(other).to_owned(), sure: true });
+        let meant = meant.or_else(|| knowledge::near(written, titles.iter().copied(), Among::Whole));
         let finding = out.add(name.inner(), format!("no pipeline here is called `{written}`, so its end starts nothing"));
         finding.witness(
             WitnessSource::Files,
@@ -114,7 +117,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         );
         let only = if titles.len() == 1 { titles.first().copied() } else { None };
         finding.mend(match (meant, only) {
-            (Some(meant), _) => Mend::certain(format!("write {meant}"), [Edit::replace(name.inner(), meant)]),
+            (Some(meant), _) => Mend::name(&meant, name.inner()),
             (None, Some(only)) => Mend::likely(format!("write {only}"), [Edit::replace(name.inner(), only)]),
             _ => Mend::by_hand("write the title of the pipeline that it should follow"),
         });

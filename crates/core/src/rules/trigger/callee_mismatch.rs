@@ -162,7 +162,7 @@ fn speak<'f>(
     let finding = out.add(name.at, message);
     finding.witness(at(place), has);
     finding.mend(match nearest(&name.value, known.iter().copied()) {
-        Some(meant) => Mend::certain(format!("write {meant}"), [Edit::replace(name.inner(), meant)]),
+        Some(meant) => Mend::likely(format!("write {meant}"), [Edit::replace(name.inner(), meant)]),
         None => Mend::by_hand("remove it, or write the name that is meant"),
     })
 }

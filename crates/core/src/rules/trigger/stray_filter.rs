@@ -3,14 +3,16 @@
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed};
 use crate::knowledge;
+use crate::knowledge::Consequence;
+use crate::model::FilterOf;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
     id: "trigger.stray-filter",
-    severity: Severity::Error,
+    severity: Severity::Warning,
     title: "An event has a filter that it does not take",
     why: "Each event takes only the filters of its kind: a pull request has a branch that it goes into and no tag, a start by \
-          hand has neither. A filter in the wrong place makes the forge refuse the whole file.",
+          hand has neither. A filter in the wrong place is passed over, and the pipeline starts where nobody wanted it to.",
     needs: &[],
     bad: &[r"
 == pipeline
@@ -62,20 +64,24 @@ jobs:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    if !case.pipeline.customs.stray_filter.is_refused() {
+    if case.pipeline.customs.stray_filter == Consequence::Unknown {
         return;
     }
     for trigger in &case.pipeline.triggers {
-        for stray in &trigger.stray {
+        for (stray, of) in &trigger.stray {
             let takes = knowledge::filters_of(case.pipeline.dialect, &trigger.name.value);
             let takes = if takes.is_empty() { "takes no filters".to_owned() } else { format!("takes {}", listed(&takes)) };
             let event = &trigger.name.value;
-            out.add(
-                stray.at,
-                format!("`{event}` takes no `{}`, so the forge refuses this file and nothing in it runs", stray.value),
-            )
-            .witness(WitnessSource::Catalog, format!("`{event}` {takes}"))
-            .mend(Mend::by_hand(format!("remove `{}` here, or move it under the event that it is meant for", stray.value)));
+            let starts = match of {
+                Some(FilterOf::Branches) => "for every branch",
+                Some(FilterOf::Tags) => "for every tag",
+                Some(FilterOf::Paths) => "whatever was changed",
+                None => "for every kind of it",
+            };
+            let message = format!("`{event}` takes no `{}`, so this filters nothing: it starts {starts}", stray.value);
+            out.add(stray.at, message)
+                .witness(WitnessSource::Catalog, format!("`{event}` {takes}"))
+                .mend(Mend::by_hand(format!("remove `{}` here, or move it under the event that it is meant for", stray.value)));
         }
     }
 }

@@ -1,7 +1,7 @@
 //! An event that the format does not know.
 
 use crate::case::Case;
-use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::form::FormIssueKind;
 use crate::rules::Rule;
 
@@ -44,7 +44,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             format!("events that people use for a site are {}", case.pipeline.customs.usual_events),
         );
         finding.mend(match meant {
-            Some(meant) => Mend::certain(format!("write {meant}"), [Edit::replace(issue.at, meant.clone())]),
+            Some(meant) => Mend::name(meant, issue.at),
             None => Mend::by_hand("write the event that is meant, or remove it"),
         });
     }

@@ -1,8 +1,10 @@
 //! A machine that no longer exists.
 
 use crate::case::Case;
-use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
+use crate::knowledge::Among;
+use crate::knowledge::Meant;
 use crate::model::Text;
 use crate::rules::Rule;
 
@@ -52,8 +54,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         if own {
             continue;
         }
-        for label in job.runners.iter().flat_map(|runner| labels(case, number, runner)) {
-            look(case, label, out);
+        for runner in &job.runners {
+            for label in labels(case, number, runner) {
+                look(case, label, label.at != runner.at, out);
+            }
         }
     }
 }
@@ -63,7 +67,7 @@ fn labels<'c>(case: &'c Case<'_>, job: usize, runner: &'c Text) -> Vec<&'c Text>
     case.matrix_values(job, runner).unwrap_or_else(|| vec![runner])
 }
 
-fn look(case: &Case<'_>, label: &Text, out: &mut Findings) {
+fn look(case: &Case<'_>, label: &Text, in_matrix: bool, out: &mut Findings) {
     let Some(name) = label.known() else { return };
     let upkeep = knowledge::upkeep();
     let today = case.project.today;
@@ -73,7 +77,8 @@ fn look(case: &Case<'_>, label: &Text, out: &mut Findings) {
         }
         out.add(label.inner(), format!("this job never starts: machines with the label {name} are gone"))
             .witness(WitnessSource::Catalog, format!("they were removed on {}", runner.ended))
-            .mend(Mend::certain(format!("write {}", runner.instead), [Edit::replace(label.inner(), runner.instead.clone())]));
+            // In a matrix, `include`, `exclude` and conditions may name it too.
+            .mend(Mend::name(&Meant { word: runner.instead.clone(), sure: !in_matrix }, label.inner()));
         return;
     }
     let hosted = &upkeep.labels.hosted;
@@ -93,6 +98,11 @@ fn look(case: &Case<'_>, label: &Text, out: &mut Findings) {
     if let Some(meant) = meant {
         out.add(label.inner(), format!("no machine has the label {name}, so this job waits and never starts"))
             .witness(WitnessSource::Catalog, format!("the label is {meant}"))
-            .mend(Mend::certain(format!("write {meant}"), [Edit::replace(label.inner(), meant.clone())]));
+            .mend(Mend::name(&Meant { word: meant.clone(), sure: is_sure(name, meant) }, label.inner()));
     }
+}
+
+/// Nothing but a slip of the keys is between the two.
+fn is_sure(written: &str, meant: &str) -> bool {
+    knowledge::near(written, [meant], Among::Closed).is_some_and(|found| found.sure)
 }

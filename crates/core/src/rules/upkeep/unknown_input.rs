@@ -2,8 +2,9 @@
 
 use super::known_uses;
 use crate::case::Case;
-use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed_short};
-use crate::knowledge::nearest;
+use crate::finding::{Findings, Mend, Severity, WitnessSource, listed_short};
+use crate::knowledge::Among;
+use crate::knowledge::near;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -38,8 +39,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             if used.action.takes(&name.value) || used.action.renamed(&name.value).is_some() || name.is_dynamic() {
                 continue;
             }
-            let meant = nearest(&name.value, used.action.inputs.iter().map(String::as_str))
-                .filter(|meant| used.inputs.get(meant).is_none());
+            let meant = near(&name.value, used.action.inputs.iter().map(String::as_str), Among::Closed)
+                .filter(|meant| used.inputs.get(&meant.word).is_none());
             // Without a whole list only a slip is sure, and not even that where the list is empty.
             if !used.action.complete && (meant.is_none() || used.action.inputs.is_empty()) {
                 continue;
@@ -48,7 +49,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let finding = out.add(name.inner(), format!("{action} does not take `{}` and passes over it", name.value));
             finding.witness(WitnessSource::Catalog, format!("it takes {}", listed_short(&used.action.inputs)));
             finding.mend(match meant {
-                Some(meant) => Mend::certain(format!("write {meant}"), [Edit::replace(name.inner(), meant)]),
+                Some(meant) => Mend::name(&meant, name.inner()),
                 None => Mend::by_hand("remove it, or write the name that is meant"),
             });
         }

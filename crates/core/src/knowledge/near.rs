@@ -1,0 +1,75 @@
+//! Names that are near to one that is not there: which may be meant, and which surely is.
+
+/// The nearest of some words, when it is near enough to be a slip of the fingers or a plural.
+pub fn nearest<'w>(word: &str, words: impl IntoIterator<Item = &'w str>) -> Option<&'w str> {
+    let folded = fold(word);
+    let limit = match word.chars().count() {
+        0..=2 => return None,
+        3..=4 => 1,
+        5..=8 => 2,
+        _ => 3,
+    };
+    let distance = |other: &str| strsim::damerau_levenshtein(&folded, &fold(other));
+    words
+        .into_iter()
+        .map(|other| (distance(other), other))
+        .filter(|(distance, other)| *distance <= limit && *distance < other.chars().count())
+        .min_by_key(|(distance, _)| *distance)
+        .map(|(_, other)| other)
+}
+
+/// Without case, and with the ways to join words made one.
+fn fold(word: &str) -> String {
+    word.chars().take(80).filter(|c| !matches!(c, '-' | '_' | ' ')).flat_map(char::to_lowercase).collect()
+}
+
+/// What kind of names a name is looked for among.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Among {
+    /// All that there are, by the format's documentation: keys, events, scopes.
+    Closed,
+    /// All that there are in this repository: branches, jobs, scripts.
+    Whole,
+    /// Names that people add to as they like: variables, outputs, inputs, keys of a matrix.
+    Open,
+}
+
+/// A name that is meant.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Meant {
+    /// The name.
+    pub word: String,
+    /// Nothing else can be meant.
+    pub sure: bool,
+}
+
+/// The nearest of some names, and whether it is surely meant: nothing but a slip of the keys is between the two, and no other name is as
+/// near.
+pub fn near<'w>(word: &str, words: impl IntoIterator<Item = &'w str>, among: Among) -> Option<Meant> {
+    let words: Vec<&str> = words.into_iter().collect();
+    let found = nearest(word, words.iter().copied())?;
+    let rivals = words.iter().filter(|other| **other != found && strsim::damerau_levenshtein(&fold(word), &fold(other)) <= 1);
+    let sure = among != Among::Open && is_slip(word, found, among) && rivals.count() == 0;
+    Some(Meant { word: found.to_owned(), sure })
+}
+
+/// One letter left out, doubled, swapped or wrong, another case, or other separators. A digit, a part as a whole, or (unless the names are
+/// documented) a letter at the end may be what tells two names apart.
+fn is_slip(written: &str, meant: &str, among: Among) -> bool {
+    if fold(written) == fold(meant) {
+        return true;
+    }
+    let parts = |text: &str| -> Vec<String> { text.split(['-', '_', ':', '.', '/', ' ', '@']).map(str::to_lowercase).collect() };
+    let (one, other) = (parts(written), parts(meant));
+    let differing: Vec<(&String, &String)> = one.iter().zip(&other).filter(|(one, other)| one != other).collect();
+    let [(one, other)] = differing.as_slice() else { return false };
+    let digits = |text: &str| text.chars().filter(char::is_ascii_digit).collect::<String>();
+    let longer = if one.len() > other.len() { one } else { other };
+    let doubled = longer.chars().rev().take(2).collect::<Vec<_>>();
+    let ending = (one.starts_with(other.as_str()) || other.starts_with(one.as_str())) && doubled.first() != doubled.get(1);
+    parts(written).len() == parts(meant).len()
+        && strsim::osa_distance(one, other) == 1
+        && one.chars().count().min(other.chars().count()) >= 3
+        && digits(one) == digits(other)
+        && (among == Among::Closed || !ending)
+}
