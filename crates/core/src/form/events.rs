@@ -2,10 +2,7 @@
 
 use super::FormIssueKind;
 use super::walk::{EVENT, Walker};
-use crate::knowledge::Among;
-use crate::knowledge::Meant;
-use crate::knowledge::near;
-use crate::knowledge::{EventEntry, Takes};
+use crate::knowledge::{Among, EventEntry, Meant, Takes, near};
 use crate::tree::{Kind, NodeId, Style};
 
 impl Walker<'_, '_> {

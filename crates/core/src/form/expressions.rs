@@ -4,9 +4,7 @@ use super::FormIssueKind;
 use super::names::WrongName;
 use super::walk::{Walker, is_whole_hole};
 use crate::expression::{Expr, ExprError, ExprKind, Hole, Operator, holes, parse};
-use crate::knowledge::Among;
-use crate::knowledge::Contexts;
-use crate::knowledge::near;
+use crate::knowledge::{Among, Contexts, near};
 use crate::model::{Text, TextMap};
 use crate::text::Place;
 use crate::tree::{Kind, NodeId, Style};
@@ -128,7 +126,9 @@ impl Walker<'_, '_> {
             let inside = |range: &std::ops::Range<usize>| range.start <= part.range.start && part.range.end <= range.end;
             if let Some(path) = part.path().filter(|path| path.len() > 1 && !looked.iter().any(inside)) {
                 looked.push(part.range.clone());
-                if let Some(wrong) = self.scope.look(self.grammar, self.job, &path) {
+                let alone = part.range == expression.range && !contexts.condition;
+                if let Some(wrong) = self.scope.look(self.grammar, self.job, &path).filter(|wrong| alone || !wrong.may_be_empty())
+                {
                     let range = path[wrong.part].1.clone();
                     self.wrong_name(text, path[wrong.part].0, range, wrong);
                 }

@@ -1,9 +1,7 @@
 //! The names that an expression can use, as far as the file itself says: jobs, steps, matrix keys, inputs.
 
 use crate::expression::Expr;
-use crate::knowledge::Among;
-use crate::knowledge::Meant;
-use crate::knowledge::{self, Grammar};
+use crate::knowledge::{self, Among, Grammar, Meant};
 use crate::model::{Job, Pipeline, Text, Work};
 use crate::text::Place;
 
@@ -23,6 +21,16 @@ pub(super) struct WrongName {
     pub known: Vec<String>,
     pub at: Option<Place>,
 }
+
+impl WrongName {
+    /// A key that no combination has is often empty on purpose, and asked for with a default or in a condition.
+    pub fn may_be_empty(&self) -> bool {
+        self.what == MATRIX
+    }
+}
+
+/// What the keys of a matrix are called.
+const MATRIX: &str = "the matrix of this job";
 
 impl<'p> Scope<'p> {
     /// Of one pipeline.
@@ -53,8 +61,12 @@ impl<'p> Scope<'p> {
                 self.look_in(Among::Whole, "the ids of this job's steps", ids, name)
             }
             "matrix" => {
-                let matrix = own?.matrix.as_ref().filter(|matrix| !matrix.open)?;
-                self.look_in(Among::Open, "the matrix of this job", matrix.names.iter().collect(), name)
+                let Some(matrix) = &own?.matrix else {
+                    let what = "the matrix of this job, which has none".to_owned();
+                    return Some(WrongName { part: 1, what, meant: None, known: Vec::new(), at: None });
+                };
+                let matrix = Some(matrix).filter(|matrix| !matrix.open)?;
+                self.look_in(Among::Open, MATRIX, matrix.names.iter().collect(), name)
             }
             "inputs" => {
                 let inputs = self.pipeline.inputs()?;
@@ -81,13 +93,22 @@ impl<'p> Scope<'p> {
         let steps = job.steps.iter().flat_map(|step| step.variables.entries.iter());
         let known: Vec<&Text> =
             self.pipeline.variables.entries.iter().chain(&job.variables.entries).chain(steps).map(|(name, _)| name).collect();
+        let own = self.pipeline.run().own_starts.iter().any(|start| name.starts_with(start.as_str()));
         let set_by_step = job.steps.iter().any(|step| match &step.work {
+            // A script that reads what the runner sets does not set it.
+            Work::Runs { script, .. } if own => script.value.contains(&format!("{name}=")),
             Work::Runs { script, .. } => script.value.contains(name),
             Work::Uses { .. } => name.contains("PATH"),
             Work::Given(_) | Work::Unclear | Work::Nothing => false,
         });
         let mut wrong = self.look_in(Among::Open, "the variables that are set here", known, name)?;
-        wrong.meant.as_ref()?;
+        if own && !self.pipeline.customs.reads_variables {
+            // The runner sets it for scripts, and the context knows only what the file sets.
+            wrong.what = "the variables that this file sets; what the run knows of itself is no part of them".to_owned();
+            wrong.meant = None;
+        } else {
+            wrong.meant.as_ref()?;
+        }
         wrong.part = 1;
         (!set_by_step).then_some(wrong)
     }

@@ -2,10 +2,7 @@
 
 use super::FormIssueKind;
 use super::walk::Walker;
-use crate::knowledge::Among;
-use crate::knowledge::Meant;
-use crate::knowledge::Takes;
-use crate::knowledge::near;
+use crate::knowledge::{Among, Meant, Takes, near};
 use crate::text::Place;
 use crate::tree::{Core, Kind, NodeId, Style, resolve_plain};
 

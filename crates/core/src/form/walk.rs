@@ -2,10 +2,7 @@
 
 use super::names::Scope;
 use super::{FormIssue, FormIssueKind};
-use crate::knowledge::Among;
-use crate::knowledge::Meant;
-use crate::knowledge::near;
-use crate::knowledge::{Grammar, PlaceEntry, Takes};
+use crate::knowledge::{Among, Grammar, Meant, PlaceEntry, Takes, near};
 use crate::text::{FileId, Place};
 use crate::tree::{Kind, NodeId, Tree};
 

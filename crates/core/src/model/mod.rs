@@ -6,8 +6,7 @@ mod trigger;
 pub use text::{Text, TextMap};
 pub use trigger::{Event, Filter, FilterOf, FilterSide, Input, Pattern, PatternSyntax, Trigger};
 
-use crate::expression::Expr;
-use crate::expression::ExprKind;
+use crate::expression::{Expr, ExprKind};
 use crate::knowledge::{self, Customs, Run};
 use crate::text::{FileId, Place, Span};
 
@@ -369,6 +368,10 @@ pub struct Matrix {
     pub at: Place,
     /// Keys and their values; values that are not plain words are left out and marked in `dynamic`.
     pub axes: Vec<(Text, Vec<Text>)>,
+    /// Combinations that are added, or that add to others, each with its keys and plain values.
+    pub included: Vec<Vec<(Text, Text)>>,
+    /// Combinations that are taken away.
+    pub excluded: Vec<Vec<(Text, Text)>>,
     /// The combinations are only known when it runs, or hold more than plain words.
     pub dynamic: bool,
     /// Every name that a combination may hold.

@@ -5,8 +5,7 @@ use crate::expression::Expr;
 use crate::facts::Facts;
 use crate::finding::WitnessSource;
 use crate::model::{Pipeline, Text, Work};
-use crate::project::Reads;
-use crate::project::{Project, Read, ReadAt};
+use crate::project::{Project, Read, ReadAt, Reads};
 use crate::read::Prepared;
 use crate::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal};
 use crate::text::{Place, Sources};
@@ -238,11 +237,20 @@ impl<'a> Case<'a> {
         self.names_only() && self.facts.settings.forge.holds(name, environment)
     }
 
-    /// The values that a text stands for, when it is one key of the job's matrix and nothing else.
+    /// The values that a text stands for, those that are only included too, when it is one key of the job's matrix and nothing else.
     pub fn matrix_values(&self, job: usize, text: &Text) -> Option<Vec<&'a Text>> {
         let read = self.reads_of(text).into_iter().find(|read| read.read == Read::Axis && read.is_all_of(text))?;
-        let axes = &self.pipeline.jobs[job].matrix.as_ref()?.axes;
-        axes.iter().find(|(name, _)| name.value == read.name).map(|(_, values)| values.iter().collect())
+        let matrix = self.pipeline.jobs[job].matrix.as_ref()?;
+        let axis = matrix.axes.iter().find(|(name, _)| name.value == read.name);
+        let gone = |value: &Text| {
+            matrix
+                .excluded
+                .iter()
+                .any(|entry| matches!(entry.as_slice(), [(key, one)] if key.value == read.name && one.value == value.value))
+        };
+        let added = matrix.included.iter().flatten().filter(|(key, _)| key.value == read.name).map(|(_, value)| value);
+        let values: Vec<&Text> = axis.iter().flat_map(|(_, values)| values).filter(|value| !gone(value)).chain(added).collect();
+        (axis.is_some() || !values.is_empty()).then_some(values)
     }
 
     /// "`id`", as a job is called in a message.

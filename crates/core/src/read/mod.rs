@@ -9,10 +9,9 @@ pub use gitlab::local_includes;
 pub use misplaced::{GITLAB_SLIPS, is_pipeline, misplaced};
 
 use crate::form::{self, FormIssue, FormIssueKind};
-use crate::knowledge;
 use crate::model::{Dialect, Pipeline};
 use crate::text::{FileId, Place, SourceFile};
-use crate::tree;
+use crate::{knowledge, tree};
 
 /// The format of a pipeline file, by its path.
 pub fn dialect_of(path: &str) -> Dialect {

@@ -1,7 +1,6 @@
 //! From nodes of a tree to texts of the model.
 
-use crate::model::Language;
-use crate::model::{Text, TextMap, Variables};
+use crate::model::{Language, Text, TextMap, Variables};
 use crate::text::{FileId, Place, Span};
 use crate::tree::{Kind, NodeId, Style, Tree};
 

@@ -265,6 +265,8 @@ impl Reader<'_, '_> {
         let mut found = Matrix {
             at: self.nodes.at(matrix),
             axes: Vec::new(),
+            included: Vec::new(),
+            excluded: Vec::new(),
             dynamic: tree.scalar(matrix).is_some(),
             names: Vec::new(),
             open: tree.scalar(matrix).is_some(),
@@ -293,9 +295,13 @@ impl Reader<'_, '_> {
         matrix.dynamic = true;
         let only_included = key.value == "include" && matrix.axes.is_empty() && tree.scalar(value).is_none();
         matrix.legs = if only_included { Some(tree.items(value).len()) } else { None };
+        let pair = |(key, value): &(NodeId, NodeId)| Some((self.nodes.text(*key)?, self.nodes.text(*value)?));
+        let entries = tree.items(value).iter().map(|item| tree.pairs(*item).iter().filter_map(pair).collect());
         if key.value == "exclude" {
+            matrix.excluded = entries.collect();
             return;
         }
+        matrix.included = entries.collect();
         matrix.open |= tree.scalar(value).is_some();
         for item in tree.items(value) {
             matrix.open |= tree.pairs(*item).is_empty();

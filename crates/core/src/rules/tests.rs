@@ -266,3 +266,33 @@ fn a_step_with_two_works_may_do_anything() {
     let rule = find("artifact.absent-folder").unwrap_or_else(|| panic!("the rule is gone"));
     assert!(run(rule, &Slip::read(slip)).1.is_empty());
 }
+
+/// Edits that only look right: another name may be meant, somebody has decided, or more than one place hangs on it.
+const TO_BE_DECIDED: &[(&str, &str)] = &[
+    (
+        "order.absent-job",
+        "== jobs\n  test1:\n    runs-on: x\n    steps: [{run: ls}]\n  site:\n    needs: [test2]\n    runs-on: x\n    steps: [{run: ls}]\n",
+    ),
+    (
+        "secret.undeclared",
+        "== dulk.toml\n[forge]\nsecrets = [\"DEPLOY_KEY\"]\n== steps\n      - run: ./x\n        env: {K: '${{ secrets.DEPLYO_KEY }}'}\n",
+    ),
+    (
+        "branch.never-matches",
+        "== pipeline\non:\n  push:\n    branches: ['refs/tags/v*']\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
+    ),
+    (
+        "upkeep.retired-runner",
+        "== jobs\n  a:\n    strategy: {matrix: {os: [ubuntu-18.04]}}\n    runs-on: ${{ matrix.os }}\n    steps: [{run: ls}]\n",
+    ),
+];
+
+#[test]
+fn what_only_looks_right_is_left_to_a_person() {
+    for (id, text) in TO_BE_DECIDED {
+        let rule = find(id).expect("a rule of this name");
+        let (_, found) = run(rule, &Slip::read(text));
+        assert!(!found.is_empty(), "{id} is silent");
+        assert!(found.iter().all(|finding| !finding.mend.certain), "{id}: {found:#?}");
+    }
+}

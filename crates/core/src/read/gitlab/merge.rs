@@ -2,10 +2,9 @@
 
 use indexmap::IndexMap;
 
-use crate::model::Language;
+use crate::model::{Language, Text, Variables};
 use std::collections::HashSet;
 
-use crate::model::{Text, Variables};
 use crate::read::nodes::Nodes;
 use crate::text::{FileId, Place};
 use crate::tree::{Kind, NodeId, Tree};

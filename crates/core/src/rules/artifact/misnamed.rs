@@ -3,9 +3,7 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, listed};
-use crate::knowledge::Among;
-use crate::knowledge::Meant;
-use crate::knowledge::near;
+use crate::knowledge::{Among, Meant, near};
 use crate::rules::{Rule, order::may_hand_on};
 
 pub const RULE: Rule = Rule {

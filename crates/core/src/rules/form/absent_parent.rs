@@ -2,8 +2,7 @@
 
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed_short};
-use crate::knowledge::Among;
-use crate::knowledge::near;
+use crate::knowledge::{Among, near};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {

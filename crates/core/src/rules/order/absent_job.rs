@@ -2,9 +2,7 @@
 
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, listed_short};
-use crate::knowledge::Among;
-use crate::knowledge::Meant;
-use crate::knowledge::near;
+use crate::knowledge::{Among, Meant, near};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {

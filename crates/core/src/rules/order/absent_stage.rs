@@ -2,10 +2,8 @@
 
 use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed};
-use crate::knowledge::Among;
-use crate::knowledge::near;
-use crate::pen;
-use crate::pen::Ask;
+use crate::knowledge::{Among, near};
+use crate::pen::{self, Ask};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {

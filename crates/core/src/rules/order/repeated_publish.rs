@@ -2,8 +2,7 @@
 
 use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity};
-use crate::project::Read;
-use crate::project::ReadIn;
+use crate::project::{Read, ReadIn};
 use crate::rehearsal::Answer;
 use crate::rules::Rule;
 

@@ -2,9 +2,7 @@
 
 use crate::case::Case;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
-use crate::knowledge::Among;
-use crate::knowledge::Meant;
-use crate::knowledge::near;
+use crate::knowledge::{Among, Meant, near};
 use crate::model::{Grant, GrantKind};
 use crate::rules::Rule;
 

@@ -11,14 +11,13 @@ pub(in crate::rules) mod too_wide;
 pub(in crate::rules) mod unknown_scope;
 pub(in crate::rules) mod unstated;
 
-use crate::model::Variables;
+use crate::model::{GrantKind, Level, Step, Text, Variables, Work};
 use crate::project::Read;
 use std::collections::BTreeMap;
 
 use crate::case::Case;
 use crate::effects::Effect;
 use crate::knowledge;
-use crate::model::{GrantKind, Level, Step, Text, Work};
 use crate::rules::family;
 
 family![

@@ -2,8 +2,7 @@
 
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed};
-use crate::knowledge::Among;
-use crate::knowledge::near;
+use crate::knowledge::{Among, near};
 use crate::model::GrantKind;
 use crate::rules::Rule;
 

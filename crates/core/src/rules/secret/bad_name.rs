@@ -18,7 +18,7 @@ pub const RULE: Rule = Rule {
     good: &[
         r"
 == steps
-      - run: ./publish ${{ secrets.HOST_KEY }} ${{ secrets.github_token }} ${{ secrets[matrix.key] }} ${{ secrets.KEY2 }}
+      - run: ./publish ${{ secrets.HOST_KEY }} ${{ secrets.github_token }} ${{ secrets[vars.KEY] }} ${{ secrets.KEY2 }}
 ",
         // What a caller hands on may have any name.
         r"

@@ -3,8 +3,7 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, listed_short};
-use crate::knowledge::Among;
-use crate::knowledge::near;
+use crate::knowledge::{Among, near};
 use crate::rules::{Need, Rule};
 use crate::text::{Place, Span};
 

@@ -1,16 +1,13 @@
 //! Pages that look for their files under another path than the one they are served under.
 
-use super::tells_generator;
+use super::{has_own_domain, publish_of, tells_generator};
 use crate::case::{Case, at};
-use crate::effects::Effect;
-use crate::effects::FORGE_PAGES;
+use crate::effects::{Effect, FORGE_PAGES};
 use crate::facts::{Origin, path_of_address};
 use crate::finding::{Finding, Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
 use crate::rules::Rule;
 use crate::text::Place;
-
-use super::{has_own_domain, publish_of};
 
 pub const RULE: Rule = Rule {
     id: "site.base-path",

@@ -20,11 +20,9 @@ pub(in crate::rules) mod underscore;
 pub(in crate::rules) mod unreadable;
 
 use crate::case::{Case, Published};
-use crate::effects::Effect;
-use crate::effects::UsedAction;
+use crate::effects::{Effect, UsedAction};
 use crate::knowledge;
-use crate::model::Step;
-use crate::model::Work;
+use crate::model::{Step, Work};
 use crate::rehearsal::Answer;
 use crate::rules::family;
 

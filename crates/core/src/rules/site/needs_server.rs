@@ -1,13 +1,10 @@
 //! A site that needs a server, published as files.
 
-use super::tells_generator;
+use super::{publish_of, tells_generator};
 use crate::case::{Case, at};
-use crate::effects::Effect;
-use crate::effects::serves_files_only;
+use crate::effects::{Effect, serves_files_only};
 use crate::finding::{Findings, Mend, Severity};
 use crate::rules::{Need, Rule};
-
-use super::publish_of;
 
 pub const RULE: Rule = Rule {
     id: "site.needs-server",

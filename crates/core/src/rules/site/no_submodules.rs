@@ -5,8 +5,7 @@ use crate::effects::Effect;
 use crate::finding::{Findings, Severity, WitnessSource, listed};
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
-use crate::text::Place;
-use crate::text::from_root;
+use crate::text::{Place, from_root};
 
 pub const RULE: Rule = Rule {
     id: "site.no-submodules",

@@ -4,6 +4,175 @@ use super::More;
 
 pub const MORE: &[More] = &[
     More {
+        rule: "form.unknown-name",
+        bad: &[
+            r"
+== jobs
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: ./build ${{ matrix.«node» }}
+",
+            r"
+== jobs
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/cache@v4
+        with:
+          path: ~/.npm
+          key: npm-${{ env.«GITHUB_SHA» }}
+      - run: echo $GITHUB_SHA
+",
+        ],
+        good: &[
+            r"
+== jobs
+  build:
+    runs-on: ubuntu-latest
+    strategy:
+      matrix:
+        node: [22, 24]
+        include:
+          - {node: 24, publish: true}
+    steps:
+      - run: ./build ${{ matrix.flags || '--all' }} ${{ matrix.publish }}
+      - run: npx gh-pages -d public
+        if: matrix.winter
+",
+            r#"
+== jobs
+  build:
+    runs-on: ubuntu-latest
+    env: {GITHUB_SHA: none}
+    steps:
+      - run: echo "RUNNER_WATCH=early" >> "$GITHUB_ENV"
+      - run: ./build ${{ env.GITHUB_SHA }} ${{ env.RUNNER_WATCH }} ${{ env.ANY }}
+"#,
+        ],
+    },
+    More {
+        rule: "upkeep.retired-runner",
+        bad: &[r"
+== jobs
+  build:
+    strategy:
+      matrix:
+        os: [ubuntu-latest]
+        include:
+          - os: «ubuntu-18.04»
+            node: 22
+    runs-on: ${{ matrix.os }}
+    steps: [{run: ls}]
+"],
+        good: &[r"
+== jobs
+  build:
+    strategy:
+      matrix:
+        os: [ubuntu-latest, ubuntu-18.04]
+        exclude:
+          - os: ubuntu-18.04
+    runs-on: ${{ matrix.os }}
+    steps: [{run: ls}]
+"],
+    },
+    More {
+        rule: "upkeep.retired-runtime",
+        bad: &[r"
+== jobs
+  build:
+    strategy:
+      matrix: {node: ['«14»', '24']}
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/setup-node@v5
+        with: {node-version: '${{ matrix.node }}'}
+      - run: npx gh-pages -d public
+"],
+        good: &[r"
+== jobs
+  test:
+    strategy:
+      matrix: {node: ['14', '24']}
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/setup-node@v5
+        with: {node-version: '${{ matrix.node }}'}
+      - run: npm test
+"],
+    },
+    More {
+        rule: "permission.too-narrow",
+        bad: &[r"
+== pipeline
+on: push
+permissions:
+  contents: ‹read›
+jobs:
+  test:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+  stamp:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: «git push origin HEAD:stamps»
+"],
+        good: &[],
+    },
+    More {
+        rule: "form.unknown-key",
+        bad: &[r"
+== pipeline
+on:
+  workflow_dispatch:
+    «secrets»: [TOKEN]
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps: [{run: ls}]
+"],
+        good: &[],
+    },
+    More {
+        rule: "form.repeated-key",
+        bad: &[r"
+== gitlab
+‹build›:
+  script: [make]
+«build»:
+  script: [make site]
+"],
+        good: &[],
+    },
+    More {
+        rule: "branch.bare-compare",
+        bad: &[r"
+== jobs
+  build:
+    if: startsWith(github.ref_name, «'refs/tags/'»)
+    runs-on: ubuntu-latest
+    steps: [{run: ls}]
+"],
+        good: &[],
+    },
+    More {
+        rule: "branch.never-matches",
+        bad: &[r"
+== pipeline
+on:
+  push:
+    branches: ['«refs/tags/v*»']
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps: [{run: ls}]
+"],
+        good: &[],
+    },
+    More {
         rule: "permission.too-narrow",
         bad: &[],
         good: &[r"

@@ -3,12 +3,8 @@
 use crate::case::Case;
 use crate::effects::{Effect, normal};
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
-use crate::knowledge::Among;
-use crate::knowledge::near;
-use crate::model::as_local_path;
-use crate::model::is_local_path;
-use crate::model::local_path;
-use crate::model::{Text, Work};
+use crate::knowledge::{Among, near};
+use crate::model::{Text, Work, as_local_path, is_local_path, local_path};
 use crate::rules::{Need, Rule};
 
 pub const RULE: Rule = Rule {

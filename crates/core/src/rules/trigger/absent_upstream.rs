@@ -2,9 +2,7 @@
 
 use crate::case::Case;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed_short};
-use crate::knowledge;
-use crate::knowledge::Among;
-use crate::knowledge::Meant;
+use crate::knowledge::{self, Among, Meant};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {

@@ -4,12 +4,9 @@ use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
-use crate::model::Then;
-use crate::model::{Event, Filter, FilterOf, FilterSide, Trigger};
+use crate::model::{Event, Filter, FilterOf, FilterSide, Then, Trigger};
 use crate::pattern::Matcher;
-use crate::rehearsal::Answer;
-use crate::rehearsal::Occasion;
-use crate::rehearsal::OccasionKind;
+use crate::rehearsal::{Answer, Occasion, OccasionKind};
 use crate::rules::{Need, Rule};
 use crate::text::Place;
 

@@ -3,8 +3,7 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, listed};
-use crate::model::Condition;
-use crate::model::{Job, Then};
+use crate::model::{Condition, Job, Then};
 use crate::rehearsal::{Answer, Rehearsal, possible};
 use crate::rules::Rule;
 use crate::text::Place;

@@ -2,8 +2,7 @@
 
 use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity};
-use crate::model::Condition;
-use crate::model::{FilterOf, FilterSide, Then};
+use crate::model::{Condition, FilterOf, FilterSide, Then};
 use crate::rehearsal::{Answer, possible};
 use crate::rules::Rule;
 use crate::text::Place;

@@ -1,7 +1,6 @@
 //! Words of a stranger that become part of a command.
 
-use crate::case::within;
-use crate::case::{Case, at};
+use crate::case::{Case, at, within};
 use crate::expression::{Expr, ExprKind, Operator};
 use crate::finding::{Findings, Severity};
 use crate::knowledge;

@@ -2,8 +2,7 @@
 
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed};
-use crate::knowledge;
-use crate::knowledge::Consequence;
+use crate::knowledge::{self, Consequence};
 use crate::model::FilterOf;
 use crate::rules::Rule;
 

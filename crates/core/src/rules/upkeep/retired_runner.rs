@@ -2,9 +2,7 @@
 
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
-use crate::knowledge;
-use crate::knowledge::Among;
-use crate::knowledge::Meant;
+use crate::knowledge::{self, Among, Meant};
 use crate::model::Text;
 use crate::rules::Rule;
 
@@ -75,7 +73,8 @@ fn look(case: &Case<'_>, label: &Text, in_matrix: bool, out: &mut Findings) {
         if today.is_none_or(|today| today < runner.ended) {
             return;
         }
-        out.add(label.inner(), format!("this job never starts: machines with the label {name} are gone"))
+        let what = if in_matrix { format!("the leg with `{name}` never starts") } else { "this job never starts".to_owned() };
+        out.add(label.inner(), format!("{what}: machines with the label {name} are gone"))
             .witness(WitnessSource::Catalog, format!("they were removed on {}", runner.ended))
             // In a matrix, `include`, `exclude` and conditions may name it too.
             .mend(Mend::name(&Meant { word: runner.instead.clone(), sure: !in_matrix }, label.inner()));

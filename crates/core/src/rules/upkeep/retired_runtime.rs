@@ -5,6 +5,7 @@ use crate::effects::Effect;
 use crate::facts::Origin;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
+use crate::model::Text;
 use crate::rules::Rule;
 use crate::text::Place;
 
@@ -57,6 +58,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let mut written: Vec<(Place, String, Option<Place>)> = Vec::new();
         match version {
             Some(version) => match case.matrix_values(job, version) {
+                // Several versions beside each other are a test of what the site still works with.
+                Some(values) if values.len() > 1 && !publishes(case, job) => {
+                    let supported = |text: &&Text| runtime.end_of(&text.value).is_none_or(|(_, end)| end >= today);
+                    if !values.iter().any(supported) {
+                        written.extend(values.last().map(|text| (text.inner(), text.value.clone(), None)));
+                    }
+                }
                 Some(values) => written.extend(values.into_iter().map(|text| (text.inner(), text.value.clone(), None))),
                 None => written.extend(version.known().map(|known| (version.inner(), known.to_owned(), None))),
             },
@@ -85,4 +93,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             )));
         }
     }
+}
+
+/// Whether what a job does reaches visitors.
+fn publishes(case: &Case<'_>, job: usize) -> bool {
+    case.effects.of_job(job).any(|(_, at)| matches!(at.effect, Effect::Publish { .. }) || at.effect.is_for_pages())
 }

@@ -3,8 +3,7 @@
 use super::known_uses;
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed_short};
-use crate::knowledge::Among;
-use crate::knowledge::near;
+use crate::knowledge::{Among, near};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
