@@ -1,6 +1,6 @@
 //! All pipeline files of a repository, read and checked.
 
-use dulk_core::finding::{Finding, Severity};
+use dulk_core::finding::{Finding, Severity, join_causes};
 use dulk_core::knowledge::Date;
 use dulk_core::project::Project;
 use dulk_core::read::{Prepared, prepare_with, refused};
@@ -59,9 +59,12 @@ pub fn findings_with(repository: &Repository, sources: &Sources, today: Date) ->
     judge_all(repository, sources, today).into_iter().flat_map(|file| file.findings).collect()
 }
 
-/// Checks what was gathered.
+/// Checks what was gathered, and tells each cause once.
 pub fn check(repository: Repository, today: Date) -> Checked {
-    let files = judge_all(&repository, &repository.sources, today);
+    let mut files = judge_all(&repository, &repository.sources, today);
+    for file in &mut files {
+        file.findings = join_causes(std::mem::take(&mut file.findings));
+    }
     Checked { repository, files }
 }
 

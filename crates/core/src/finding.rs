@@ -1,8 +1,10 @@
 //! What Dulk says: a contradiction between two places, and what to do about it.
 
-use crate::knowledge::Meant;
+use std::collections::HashMap;
+
 use serde::Serialize;
 
+use crate::knowledge::Meant;
 use crate::text::{FileId, Place};
 
 /// How bad it is.
@@ -208,4 +210,41 @@ pub fn listed_short<T: AsRef<str>>(words: &[T]) -> String {
     }
     let first: Vec<&str> = words[..SHOWN].iter().map(AsRef::as_ref).collect();
     format!("{} and {} more", first.join(", "), words.len() - SHOWN)
+}
+/// Rules of which several findings with the same words in one file have one cause.
+const ONE_CAUSE: [&str; 5] =
+    ["upkeep.retired-action", "upkeep.retired-runner", "upkeep.retired-runtime", "upkeep.moving", "secret.undeclared"];
+
+/// What is said of a place that has the same cause.
+pub const HERE_TOO: &str = "and here";
+
+/// Makes one finding of those that have one cause: the first keeps its place, the others become witnesses, and its mend mends them all.
+pub fn join_causes(findings: Vec<Finding>) -> Vec<Finding> {
+    let mut first: HashMap<(&'static str, FileId, bool, String), usize> = HashMap::new();
+    let mut joined: Vec<Finding> = Vec::new();
+    for finding in findings {
+        let known = ONE_CAUSE
+            .contains(&finding.rule)
+            .then(|| (finding.rule, finding.at.file, finding.mend.certain, finding.message.clone()));
+        let same = known.as_ref().and_then(|key| first.get(key)).copied();
+        match (same, known) {
+            (Some(index), _) => joined[index].take_over(finding),
+            (None, key) => {
+                first.extend(key.map(|key| (key, joined.len())));
+                joined.push(finding);
+            }
+        }
+    }
+    joined
+}
+
+impl Finding {
+    fn take_over(&mut self, other: Self) {
+        self.witness(WitnessSource::At(other.at), HERE_TOO);
+        if self.mend.edits.is_empty() || other.mend.edits.is_empty() {
+            self.mend.edits.clear();
+        } else {
+            self.mend.edits.extend(other.mend.edits);
+        }
+    }
 }

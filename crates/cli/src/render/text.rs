@@ -1,7 +1,7 @@
 //! The view for people: each finding as says / but / do, and per file one strip in the order of work.
 
 use anstyle::{AnsiColor, Style};
-use dulk_core::finding::{Finding, Severity, WitnessSource};
+use dulk_core::finding::{Finding, HERE_TOO, Severity, WitnessSource};
 use dulk_core::mask::mask;
 use dulk_core::rules::FAMILIES;
 use dulk_core::text::{FileId, Place, Sources};
@@ -60,6 +60,9 @@ fn sign(severity: Severity) -> (&'static str, Style) {
     }
 }
 
+/// Places of one cause that are shown beside the first; the rest are counted.
+const PLACES_SHOWN: usize = 5;
+
 /// A line of a finding: the word, where, and what.
 struct Row {
     word: &'static str,
@@ -79,12 +82,20 @@ fn show_finding(finding: &Finding, sources: &Sources, screen: &mut Screen) {
         }
     }
     let mut rows = vec![Row { word: "says", place: place(finding.at, sources), text: String::new() }];
+    let mut same = 0;
     for witness in &finding.witnesses {
         let place = match witness.source {
             WitnessSource::At(at) => place(at, sources),
             _ => source_word(&witness.source).to_owned(),
         };
-        rows.push(Row { word: "but", place, text: shown(&witness.text) });
+        let here_too = witness.text == HERE_TOO;
+        same += usize::from(here_too);
+        if !here_too || same <= PLACES_SHOWN {
+            rows.push(Row { word: if here_too { "" } else { "but" }, place, text: shown(&witness.text) });
+        }
+    }
+    if same > PLACES_SHOWN {
+        rows.push(Row { word: "", place: String::new(), text: format!("and {} more", same - PLACES_SHOWN) });
     }
     let column = rows.iter().map(|row| row.place.width()).filter(|width| *width <= PLACE_LIMIT).max().unwrap_or(0);
     let room = screen.width.saturating_sub(INDENT + LABEL + column.max(rows[0].place.width()) + 3);

@@ -141,3 +141,23 @@ fn what_is_wrong_inside_an_action_is_told_once() {
     let report = house.dulk(&["check", "--format", "json"]);
     assert!(!report.rules().contains(&"form.idle-acceptance".to_owned()), "{}", report.out);
 }
+
+#[test]
+fn one_cause_is_told_once_with_all_its_places() {
+    let step = |number: i32| format!("      - uses: actions/upload-artifact@v2\n        with: {{name: a{number}, path: a}}\n");
+    let steps: String = (0..8).map(step).collect();
+    let house = House::new(&[(PATH, &workflow("on: push", &steps))]);
+    let ran = house.dulk(&["check"]);
+    let told = |text: &str| ran.out.matches(text).count();
+    assert_eq!((told("upkeep.retired-action"), told("and here"), told("and 2 more")), (1, 5, 1), "{}", ran.out);
+    let json = house.dulk(&["check", "--format", "json"]).json();
+    let findings = json["findings"].as_array().expect("a list of findings");
+    let found: Vec<_> = findings.iter().filter(|finding| finding["rule"] == "upkeep.retired-action").collect();
+    let places = |finding: &serde_json::Value| {
+        finding["witnesses"].as_array().into_iter().flatten().filter(|witness| witness["text"] == "and here").count()
+    };
+    assert_eq!(found.iter().map(|finding| places(finding)).collect::<Vec<_>>(), [7]);
+    assert_eq!(house.dulk(&["mend", "--write"]).code, Some(0));
+    let mended = std::fs::read_to_string(house.path().join(PATH)).expect("the mended file");
+    assert!(!mended.contains("upload-artifact@v2"), "{mended}");
+}
