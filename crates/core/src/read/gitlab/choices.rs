@@ -121,8 +121,21 @@ fn choice(at: &Text, condition: String, then: Then) -> Choice {
 }
 
 /// What a word of `only` or `except` asks for. Source: the format's page, "Deprecated keywords", `only:refs`.
-fn of_ref(word: &str) -> String {
+fn of_ref(written: &str) -> String {
     let source = |name: &str| format!("$CI_PIPELINE_SOURCE == \"{name}\"");
+    // Behind `@` stands the project that it holds for: forks are left out by it.
+    let (word, project) = match written.rsplit_once('@') {
+        Some((word, project)) if !word.is_empty() && project.contains('/') && !project.ends_with('/') => (word, Some(project)),
+        _ => (written, None),
+    };
+    let condition = of_word(word, source);
+    match project {
+        Some(project) => format!("({condition}) && $CI_PROJECT_PATH == \"{project}\""),
+        None => condition,
+    }
+}
+
+fn of_word(word: &str, source: impl Fn(&str) -> String) -> String {
     match word {
         "branches" => format!("$CI_COMMIT_BRANCH && {NO_PROPOSAL}"),
         "tags" => "$CI_COMMIT_TAG".to_owned(),
@@ -137,9 +150,6 @@ fn of_ref(word: &str) -> String {
         "external_pull_requests" => source("external_pull_request_event"),
         "chat" => source("chat"),
         word if word.starts_with('/') => format!("$CI_COMMIT_REF_NAME =~ {word} && {NO_PROPOSAL}"),
-        word => {
-            let name = word.split('@').next().unwrap_or(word);
-            format!("$CI_COMMIT_REF_NAME == \"{name}\" && {NO_PROPOSAL}")
-        }
+        name => format!("$CI_COMMIT_REF_NAME == \"{name}\" && {NO_PROPOSAL}"),
     }
 }

@@ -58,6 +58,22 @@ a:
 push:staging | yes yes
 tag:v1.0.0 | no no
 pull:main | no no
+=== only the branches and tags of one project
+== git
+main default
+staging
+v1.0.0 tag
+== gitlab
+site:
+  script: [ls]
+  only: [main@tarnsay/timetable]
+all:
+  script: [ls]
+  only: [branches@tarnsay/timetable]
+---
+push:main | unsure unsure unsure
+push:staging | unsure no unsure
+tag:v1.0.0 | no no no
 === only tags
 == git
 main default
