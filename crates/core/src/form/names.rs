@@ -15,6 +15,8 @@ pub struct Scope<'p> {
 pub(super) struct WrongName {
     /// The part of the path.
     pub part: usize,
+    /// It is the whole path that is meant otherwise.
+    pub whole: bool,
     /// What it is looked for in.
     pub what: String,
     pub meant: Option<Meant>,
@@ -28,6 +30,11 @@ impl WrongName {
         self.what == MATRIX
     }
 }
+
+/// What is said of a job that has no matrix.
+pub(crate) const NO_MATRIX: &str = "the keys of a matrix: this job has none";
+/// What is said of variables that only scripts have.
+pub(crate) const RUNNERS_OWN: &str = "what this file sets: the runner sets it for scripts only";
 
 /// What the keys of a matrix are called.
 const MATRIX: &str = "the matrix of this job";
@@ -62,8 +69,8 @@ impl<'p> Scope<'p> {
             }
             "matrix" => {
                 let Some(matrix) = &own?.matrix else {
-                    let what = "the matrix of this job, which has none".to_owned();
-                    return Some(WrongName { part: 1, what, meant: None, known: Vec::new(), at: None });
+                    let what = NO_MATRIX.to_owned();
+                    return Some(WrongName { part: 1, whole: false, what, meant: None, known: Vec::new(), at: None });
                 };
                 let matrix = Some(matrix).filter(|matrix| !matrix.open)?;
                 self.look_in(Among::Open, MATRIX, matrix.names.iter().collect(), name)
@@ -72,7 +79,7 @@ impl<'p> Scope<'p> {
                 let inputs = self.pipeline.inputs()?;
                 self.look_in(Among::Open, "the inputs of this file", inputs.iter().map(|input| &input.name).collect(), name)
             }
-            "env" => self.look_in_env(own, name),
+            "env" => self.look_in_env(grammar, own, name),
             context => fixed(grammar, context, name),
         }
     }
@@ -84,11 +91,11 @@ impl<'p> Scope<'p> {
         let words: Vec<String> = known.iter().map(|text| text.value.clone()).collect();
         let meant = knowledge::near(name, words.iter().map(String::as_str), among);
         let at = known.iter().find(|text| meant.as_ref().is_none_or(|meant| text.value == meant.word)).map(|text| text.inner());
-        Some(WrongName { part: 1, what: what.to_owned(), meant, known: words, at })
+        Some(WrongName { part: 1, whole: false, what: what.to_owned(), meant, known: words, at })
     }
 
     /// A variable may also be set by a step; only a slip of a declared name is sure.
-    fn look_in_env(&self, job: Option<&Job>, name: &str) -> Option<WrongName> {
+    fn look_in_env(&self, grammar: &'static Grammar, job: Option<&Job>, name: &str) -> Option<WrongName> {
         let job = job?;
         let steps = job.steps.iter().flat_map(|step| step.variables.entries.iter());
         let known: Vec<&Text> =
@@ -104,8 +111,9 @@ impl<'p> Scope<'p> {
         let mut wrong = self.look_in(Among::Open, "the variables that are set here", known, name)?;
         if own && !self.pipeline.customs.reads_variables {
             // The runner sets it for scripts, and the context knows only what the file sets.
-            wrong.what = "the variables that this file sets; what the run knows of itself is no part of them".to_owned();
-            wrong.meant = None;
+            wrong.what = RUNNERS_OWN.to_owned();
+            wrong.meant = of_run(grammar, name);
+            wrong.whole = wrong.meant.is_some();
         } else {
             wrong.meant.as_ref()?;
         }
@@ -143,6 +151,14 @@ impl<'p> Scope<'p> {
     }
 }
 
+/// The path that holds what the runner sets as a variable: `RUNNER_OS` is `runner.os`.
+fn of_run(grammar: &'static Grammar, variable: &str) -> Option<Meant> {
+    let (context, name) = variable.split_once('_')?;
+    let (context, name) = (context.to_ascii_lowercase(), name.to_ascii_lowercase());
+    let known = grammar.names.properties.get(&context)?.contains(&name);
+    known.then(|| Meant { word: format!("{context}.{name}"), sure: true })
+}
+
 /// A name below a context that has a fixed set of them. Only a slip, or a name that people are known to write, is sure: the set grows.
 fn fixed(grammar: &'static Grammar, context: &str, name: &str) -> Option<WrongName> {
     let known = grammar.names.properties.get(context)?;
@@ -152,5 +168,5 @@ fn fixed(grammar: &'static Grammar, context: &str, name: &str) -> Option<WrongNa
     let mistaken = grammar.names.mistaken.get(context).and_then(|words| words.get(&name.to_ascii_lowercase()));
     let documented = mistaken.map(|word| Meant { word: word.clone(), sure: true });
     let meant = documented.or_else(|| knowledge::near(name, known.iter().map(String::as_str), Among::Closed))?;
-    Some(WrongName { part: 1, what: format!("`{context}`"), meant: Some(meant), known: known.clone(), at: None })
+    Some(WrongName { part: 1, whole: false, what: format!("`{context}`"), meant: Some(meant), known: known.clone(), at: None })
 }

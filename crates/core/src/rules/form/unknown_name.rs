@@ -2,7 +2,7 @@
 
 use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed_short};
-use crate::form::FormIssueKind;
+use crate::form::{FormIssueKind, NO_MATRIX, RUNNERS_OWN};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -51,7 +51,14 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             _ if *empty => format!("this is always empty: `{name}` is not among {what}"),
             _ => format!("`{name}` is not among {what}"),
         };
-        let there = if known.is_empty() { "there are none".to_owned() } else { format!("there are {}", listed_short(known)) };
+        let nowhere = [NO_MATRIX, RUNNERS_OWN].contains(&what.as_str());
+        let there = if nowhere {
+            "nobody else gives it a value here".to_owned()
+        } else if known.is_empty() {
+            "there are none".to_owned()
+        } else {
+            format!("there are {}", listed_short(known))
+        };
         let finding = out.add(issue.at, message);
         if *empty && meant.is_none() {
             // An empty value may do no harm.
@@ -60,6 +67,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         finding.witness(place.map_or(WitnessSource::Catalog, at), there);
         finding.mend(match meant {
             Some(meant) => Mend::name(meant, issue.at),
+            None if nowhere => Mend::by_hand("remove it, or give it a value"),
             None => Mend::by_hand("write the name that is meant"),
         });
     }

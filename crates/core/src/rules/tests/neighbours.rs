@@ -21,7 +21,7 @@ pub const MORE: &[More] = &[
       - uses: actions/cache@v4
         with:
           path: ~/.npm
-          key: npm-${{ env.«GITHUB_SHA» }}
+          key: npm-${{ «env.GITHUB_SHA» }}
       - run: echo $GITHUB_SHA
 ",
         ],
