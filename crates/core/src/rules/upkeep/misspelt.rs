@@ -3,7 +3,7 @@
 use crate::case::Case;
 use crate::effects::UsedAction;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
-use crate::knowledge;
+use crate::knowledge::{self, Among, Meant};
 use crate::model::{Text, Work};
 use crate::rules::Rule;
 
@@ -45,9 +45,19 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 fn speak(action: &Text, name: &str, meant: &str, out: &mut Findings) {
     let place = action.place(0..name.len());
+    let owner = |name: &str| name.split('/').find(|part| !part.is_empty()).map(str::to_ascii_lowercase);
+    if owner(name) != owner(meant) {
+        // Whether somebody of that name is there, no file can tell.
+        out.add(place, format!("`{name}` is not the well-known {meant}: whoever stands behind it runs here"))
+            .severity(Severity::Warning)
+            .witness(WitnessSource::Catalog, format!("the well-known action is {meant}"))
+            .mend(Mend::likely(format!("write {meant}, if that is meant"), [Edit::replace(place, meant)]));
+        return;
+    }
+    let sure = knowledge::near(name, [meant], Among::Closed).is_some_and(|found| found.sure);
     out.add(place, format!("there is no action `{name}`, so this job stops before its first step"))
         .witness(WitnessSource::Catalog, format!("the well-known action is {meant}"))
-        .mend(Mend::certain(format!("write {meant}"), [Edit::replace(place, meant)]));
+        .mend(Mend::name(&Meant { word: meant.to_owned(), sure }, place));
 }
 
 /// The well-known action that is meant. A name that is near in one part must be the same in the other, or near there too.
@@ -73,7 +83,7 @@ fn meant(name: &str) -> Option<String> {
                 && near(rest, known_rest)
                 && rest.matches('/').count() == known_rest.matches('/').count();
             // Owners are people and firms: only one that is well known for many actions is surely meant by a near name.
-            let sure = owner.eq_ignore_ascii_case(known_owner) || rest.eq_ignore_ascii_case(known_rest) || owner.len() > 6;
+            let sure = owner.eq_ignore_ascii_case(known_owner) || rest.eq_ignore_ascii_case(known_rest);
             (fits && sure).then_some((distance(name, known), known.to_owned()))
         })
         .min()
