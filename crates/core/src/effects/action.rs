@@ -236,7 +236,7 @@ impl Given<'_> {
                 elsewhere: self.text(pattern).is_some() || elsewhere.iter().any(|input| self.has(input)),
             },
             Deed::Fetch { into } => Effect::Write { path: self.folder(into) },
-            Deed::Publish { target, folder, branch, artifact, place, creates_branch } => Effect::Publish {
+            Deed::Publish { target, folder, branch, artifact, place, creates_branch, environment } => Effect::Publish {
                 target: target.clone(),
                 folder: folder
                     .as_ref()
@@ -246,6 +246,7 @@ impl Given<'_> {
                 branch: branch.as_ref().and_then(|branch| self.value(branch)),
                 place: self.place(target, place),
                 creates_branch: *creates_branch,
+                environment: environment.clone(),
                 needs_hand_on: false,
             },
             Deed::Install { manager } => Effect::Install { manager: manager.clone(), frozen: false, dir: Some(String::new()) },

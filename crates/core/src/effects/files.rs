@@ -106,6 +106,7 @@ impl Run<'_, '_> {
             branch: None,
             place,
             creates_branch: false,
+            environment: None,
             needs_hand_on: false,
         };
         self.add(if dry { Effect::Nothing } else { publish }, call.at);

@@ -79,6 +79,7 @@ fn effect(scene: &Scene<'_>, given: &Given) -> Option<EffectAt> {
                 branch: None,
                 place: (!preview).then(|| FORGE_PAGES.to_owned()),
                 creates_branch: true,
+                environment: None,
                 needs_hand_on: *needs_hand_on,
             },
             folder.at,

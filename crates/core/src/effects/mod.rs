@@ -178,6 +178,8 @@ pub enum Effect {
         place: Option<String>,
         /// It makes the branch when there is none.
         creates_branch: bool,
+        /// It fails in a job that belongs to no environment; the usual name of one.
+        environment: Option<String>,
         /// The folder only goes online when the job hands it on too.
         needs_hand_on: bool,
     },

@@ -145,6 +145,7 @@ impl Run<'_, '_> {
                 branch,
                 place: place.filter(|_| live),
                 creates_branch: publisher.branch_default.is_some(),
+                environment: None,
                 needs_hand_on: false,
             },
             call.at,

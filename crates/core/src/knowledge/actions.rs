@@ -192,6 +192,7 @@ pub enum Deed {
         place: Vec<Field>,
         #[serde(default)]
         creates_branch: bool,
+        environment: Option<String>,
     },
     /// Installs packages.
     Install { manager: String },

@@ -36,7 +36,7 @@ const FORBIDDEN: [&str; 38] = [
     "hashFiles",
     "secrets: inherit",
     "id_tokens",
-    "environment:",
+    "`environment:",
     "always()",
     "failure()",
     "success()",

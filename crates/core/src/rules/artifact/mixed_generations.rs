@@ -44,6 +44,7 @@ jobs:
   b:
     needs: a
     runs-on: ubuntu-latest
+    environment: github-pages
     steps:
       - uses: actions/deploy-pages@v4
       - uses: actions/download-artifact@v5

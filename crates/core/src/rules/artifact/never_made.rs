@@ -43,6 +43,7 @@ jobs:
   publish:
     needs: build
     runs-on: ubuntu-latest
+    environment: github-pages
     steps:
       - uses: actions/deploy-pages@v4
 ",
@@ -57,6 +58,7 @@ jobs:
   publish:
     needs: build
     runs-on: ubuntu-latest
+    environment: github-pages
     steps:
       - uses: actions/deploy-pages@v4
 ",

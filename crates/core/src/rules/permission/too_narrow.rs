@@ -94,6 +94,7 @@ concurrency: pages
 jobs:
   publish:
     runs-on: ubuntu-latest
+    environment: github-pages
     steps:
       - uses: actions/checkout@v4
       - uses: actions/upload-pages-artifact@v4
@@ -109,6 +110,7 @@ jobs:
   publish:
     permissions: {contents: read, pages: write, id-token: write}
     runs-on: ubuntu-latest
+    environment: github-pages
     steps:
       - uses: actions/checkout@v4
       - uses: actions/upload-pages-artifact@v4

@@ -45,6 +45,7 @@ jobs:
   b:
     needs: a
     runs-on: ubuntu-latest
+    environment: github-pages
     steps:
       - uses: actions/deploy-pages@v4
 ",
