@@ -225,3 +225,18 @@ fn right_examples_are_right_in_every_way() {
     }
     assert!(loud.is_empty(), "right examples that are not right under other rules:\n{}", loud.join("\n"));
 }
+
+/// Shorthand that no pipeline of a site has.
+const SHORTHAND: [&str; 3] = ["runs-on: x\n", "steps: [{run: ls}]", "steps: [{run: npm ci}]"];
+
+#[test]
+fn examples_read_like_pipelines() {
+    let mut wrong = Vec::new();
+    for rule in all() {
+        for (number, text) in rule.bad.iter().chain(rule.good).enumerate() {
+            let found = SHORTHAND.iter().filter(|word| text.contains(**word));
+            wrong.extend(found.map(|word| format!("{} {number}: {}", rule.id, word.trim())));
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}

@@ -27,7 +27,8 @@ index.html
 index.html
 == gitlab
 build:
-  script: [mkdir out]
+  script:
+    - mkdir out
   artifacts:
     paths: [«dist»]
 ",
@@ -55,7 +56,8 @@ index.html
 index.html
 == gitlab
 build:
-  script: [mkdir dist]
+  script:
+    - mkdir dist
   artifacts:
     paths: [dist]
 ",

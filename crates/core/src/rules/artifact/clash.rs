@@ -15,8 +15,8 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[r"
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     strategy:
       matrix:
         ‹node: [20, 22]›
@@ -27,8 +27,8 @@ pub const RULE: Rule = Rule {
     good: &[
         r"
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     strategy:
       matrix:
         node: [20, 22]
@@ -41,14 +41,14 @@ pub const RULE: Rule = Rule {
 ",
         r"
 == jobs
-  a:
+  build:
     if: github.ref == 'refs/heads/x'
     runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - uses: actions/upload-artifact@v4
         with: {name: site, path: one}
-  b:
+  publish:
     if: github.ref != 'refs/heads/x'
     runs-on: ubuntu-latest
     steps:

@@ -17,13 +17,15 @@ pub const RULE: Rule = Rule {
 == gitlab
 build:
   stage: build
-  script: [make]
+  script:
+    - make
   artifacts:
     paths: [dist]
     expire_in: «1 hour»
 live:
   stage: deploy
-  script: [make live]
+  script:
+    - make live
   when: ‹manual›
 "],
     good: &[
@@ -31,26 +33,30 @@ live:
 == gitlab
 build:
   stage: build
-  script: [make]
+  script:
+    - make
   artifacts:
     paths: [dist]
     expire_in: 1 week
 live:
   stage: deploy
-  script: [make live]
+  script:
+    - make live
   when: manual
 ",
         r"
 == gitlab
 build:
   stage: build
-  script: [make]
+  script:
+    - make
   artifacts:
     paths: [dist]
     expire_in: 30 min
 live:
   stage: deploy
-  script: [make live]
+  script:
+    - make live
 ",
     ],
     check,

@@ -16,12 +16,14 @@ pub const RULE: Rule = Rule {
     bad: &[r"
 == gitlab
 «pages»:
-  script: [mkdocs build -d public]
+  script:
+    - mkdocs build -d public
 "],
     good: &[r"
 == gitlab
 pages:
-  script: [mkdocs build -d public]
+  script:
+    - mkdocs build -d public
   artifacts:
     paths: [public/]
 "],

@@ -14,8 +14,8 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[r"
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - run: ./make
       - uses: actions/upload-artifact@v4
@@ -23,9 +23,9 @@ pub const RULE: Rule = Rule {
           name: site
           path: dist
           if-no-files-found: «ignore»
-  b:
-    needs: a
-    runs-on: x
+  publish:
+    needs: build
+    runs-on: ubuntu-latest
     steps:
       - uses: ‹actions/download-artifact@v5›
         with: {name: site}
@@ -38,14 +38,14 @@ pub const RULE: Rule = Rule {
 ",
         r"
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/upload-artifact@v4
         with: {name: site, path: dist, if-no-files-found: error}
-  b:
-    needs: a
-    runs-on: x
+  publish:
+    needs: build
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/download-artifact@v5
         with: {name: site}

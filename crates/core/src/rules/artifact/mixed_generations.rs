@@ -16,13 +16,13 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[r"
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: ‹actions/upload-pages-artifact@v2›
-  b:
-    needs: a
-    runs-on: x
+  publish:
+    needs: build
+    runs-on: ubuntu-latest
     steps:
       - uses: «actions/deploy-pages@v4»
 "],
@@ -33,7 +33,7 @@ on: push
 permissions: {contents: read, pages: write, id-token: write}
 concurrency: pages
 jobs:
-  a:
+  build:
     runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
@@ -41,8 +41,8 @@ jobs:
         with: {path: site}
       - uses: actions/upload-artifact@v4
         with: {path: notes}
-  b:
-    needs: a
+  publish:
+    needs: build
     runs-on: ubuntu-latest
     environment: github-pages
     steps:
@@ -51,14 +51,14 @@ jobs:
 ",
         r"
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/upload-artifact@1e31de5234b9f8995739874a8ce0492dc87873e2
         with: {path: dist}
-  b:
-    needs: a
-    runs-on: x
+  publish:
+    needs: build
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/download-artifact@v4
 ",

@@ -20,16 +20,16 @@ pub const RULE: Rule = Rule {
 == files
 index.html
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - run: npx vite build
       - uses: actions/upload-artifact@v4
         with: {name: site, path: dist}
-  b:
-    needs: a
-    runs-on: x
+  publish:
+    needs: build
+    runs-on: ubuntu-latest
     steps:
       - uses: ‹actions/download-artifact@v5›
         with: {path: dist}
@@ -56,22 +56,22 @@ index.html
 on: push
 concurrency: publish
 jobs:
-  a:
+  build:
     runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - run: npx vite build
       - uses: actions/upload-artifact@v4
         with: {name: site, path: dist}
-  b:
-    needs: a
+  publish:
+    needs: build
     runs-on: ubuntu-latest
     steps:
       - uses: actions/download-artifact@v5
         with: {name: site, path: dist}
       - run: rsync -a dist/ pier@tarnsay.example:/www
-  c:
-    needs: a
+  notify:
+    needs: build
     runs-on: ubuntu-latest
     steps:
       - uses: actions/download-artifact@v5

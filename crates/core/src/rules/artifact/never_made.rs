@@ -16,13 +16,13 @@ pub const RULE: Rule = Rule {
     bad: &[r"
 == jobs
   build:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - run: npx vite build
   publish:
     needs: build
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - uses: «actions/deploy-pages@v4»
 "],

@@ -21,7 +21,8 @@ pub const RULE: Rule = Rule {
         r"
 == gitlab
 build:
-  script: [make]
+  script:
+    - make
   artifacts:
     paths: [«../dist»]
 ",
@@ -37,7 +38,8 @@ build:
         r"
 == gitlab
 build:
-  script: [make]
+  script:
+    - make
   artifacts:
     paths: [dist]
 ",

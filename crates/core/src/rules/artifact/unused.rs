@@ -18,16 +18,16 @@ pub const RULE: Rule = Rule {
 == files
 index.html
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - run: npx vite build
       - uses: actions/upload-artifact@v4
         with: {name: ‹site›, path: dist}
-  b:
-    needs: a
-    runs-on: x
+  publish:
+    needs: build
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - run: npx gh-pages -d «dist»
@@ -56,16 +56,16 @@ publish:
 == files
 index.html
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - run: npx vite build
       - uses: actions/upload-artifact@v4
         with: {name: site, path: dist}
-  b:
-    needs: a
-    runs-on: x
+  publish:
+    needs: build
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/download-artifact@v5
         with: {name: site, path: dist}

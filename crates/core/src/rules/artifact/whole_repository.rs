@@ -51,15 +51,15 @@ style.css
 == files
 index.html
 == jobs
-  a:
+  build:
     runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - run: npx vite build
       - uses: actions/upload-artifact@v4
         with: {name: site, path: dist}
-  b:
-    needs: a
+  publish:
+    needs: build
     runs-on: ubuntu-latest
     steps:
       - uses: actions/download-artifact@v5

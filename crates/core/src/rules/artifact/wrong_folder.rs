@@ -37,7 +37,8 @@ jobs:
 index.html
 == gitlab
 build:
-  script: [‹npx vite build›]
+  script:
+    - ‹npx vite build›
   artifacts:
     paths: [«build»]
 ",
@@ -81,7 +82,8 @@ jobs:
 index.html
 == gitlab
 build:
-  script: [npx vite build]
+  script:
+    - npx vite build
   artifacts:
     paths: [dist/]
 ",

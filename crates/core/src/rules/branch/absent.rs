@@ -19,17 +19,19 @@ pub const RULE: Rule = Rule {
 == git
 main default
 == jobs
-  a:
+  build:
     if: github.ref == «'refs/heads/master'»
-    runs-on: x
-    steps: [{run: ls}]
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
 ",
         r"
 == git
 main default
 == gitlab
 site:
-  script: [make]
+  script:
+    - make
   only: [«master»]
 ",
     ],
@@ -39,9 +41,9 @@ site:
 main default
 v1 tag
 == jobs
-  a:
+  build:
     if: github.ref == 'refs/heads/main' || github.ref == 'refs/heads/master'
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - if: github.ref != 'refs/heads/other' && github.head_ref == 'mine' && github.ref_name == 'v1'
         run: ls
@@ -53,7 +55,8 @@ v1 tag
 main default
 == gitlab
 site:
-  script: [make]
+  script:
+    - make
   rules:
     - if: $CI_COMMIT_BRANCH == $CI_DEFAULT_BRANCH
     - if: $CI_COMMIT_BRANCH == "old"

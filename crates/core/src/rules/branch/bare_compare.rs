@@ -16,15 +16,17 @@ pub const RULE: Rule = Rule {
     bad: &[
         r"
 == jobs
-  a:
+  build:
     if: github.ref == «'main'»
-    runs-on: x
-    steps: [{run: ls}]
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
 ",
         r#"
 == gitlab
 site:
-  script: [make]
+  script:
+    - make
   rules:
     - if: $CI_COMMIT_BRANCH == «"refs/heads/main"»
 "#,
@@ -32,10 +34,11 @@ site:
     good: &[
         r"
 == jobs
-  a:
+  build:
     if: github.ref == 'refs/heads/main' || github.ref_name == 'main' || startsWith(github.ref, 'refs/tags/v')
-    runs-on: x
-    steps: [{run: ls}]
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
 ",
         r"
 == steps
@@ -45,7 +48,8 @@ site:
         r#"
 == gitlab
 site:
-  script: [make]
+  script:
+    - make
   rules:
     - if: $CI_COMMIT_BRANCH == "main"
 "#,

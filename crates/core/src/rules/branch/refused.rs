@@ -25,10 +25,11 @@ on:
   push:
     branches: [main, staging]
 jobs:
-  a:
+  build:
     environment: «production»
-    runs-on: x
-    steps: [{run: ls}]
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
 "#,
         r#"
 == git
@@ -63,11 +64,12 @@ on:
   push:
     branches: [main, staging]
 jobs:
-  a:
+  build:
     if: github.ref_name == 'main'
     environment: production
-    runs-on: x
-    steps: [{run: ls}]
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
 "#,
         r#"
 == git
@@ -81,10 +83,11 @@ on:
     branches: [main]
   pull_request:
 jobs:
-  a:
+  build:
     environment: staging
-    runs-on: x
-    steps: [{run: ls}]
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
 "#,
         r#"
 == git

@@ -23,7 +23,8 @@ pub const RULE: Rule = Rule {
 package-lock.json
 == gitlab
 site:
-  script: [npm ci]
+  script:
+    - npm ci
   cache:
     key: {files: [«yarn.lock»]}
     paths: [.npm]

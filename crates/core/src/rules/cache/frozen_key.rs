@@ -47,7 +47,8 @@ site:
   cache:
     key: $CI_COMMIT_REF_SLUG
     paths: [.npm/]
-  script: [npm ci --cache .npm]
+  script:
+    - npm ci --cache .npm
 ",
     ],
     check,

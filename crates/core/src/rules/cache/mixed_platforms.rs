@@ -15,7 +15,7 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[r#"
 == jobs
-  a:
+  build:
     strategy:
       matrix:
         ‹os: [ubuntu-latest, macos-latest]›
@@ -27,7 +27,7 @@ pub const RULE: Rule = Rule {
     good: &[
         r#"
 == jobs
-  a:
+  build:
     strategy:
       matrix:
         os: [ubuntu-latest, macos-latest]
@@ -40,7 +40,7 @@ pub const RULE: Rule = Rule {
 "#,
         r#"
 == jobs
-  a:
+  build:
     strategy:
       matrix:
         os: [ubuntu-22.04, ubuntu-24.04]

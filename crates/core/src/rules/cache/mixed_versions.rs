@@ -20,11 +20,11 @@ pub const RULE: Rule = Rule {
     bad: &[
         r#"
 == jobs
-  a:
+  build:
     strategy:
       matrix:
         ‹node: [20, 22]›
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/setup-node@v5
         with: {node-version: '${{ matrix.node }}'}
@@ -66,7 +66,7 @@ test:
     good: &[
         r#"
 == jobs
-  a:
+  build:
     strategy:
       matrix:
         node: [22, 24]

@@ -15,7 +15,8 @@ pub const RULE: Rule = Rule {
     bad: &[r"
 == gitlab
 site:
-  script: [npm ci]
+  script:
+    - npm ci
   cache:
     key: npm
     paths: ['«~/.npm»', «/root/.cache», «../x»]
@@ -24,7 +25,8 @@ site:
         r"
 == gitlab
 site:
-  script: [npm install --cache .npm]
+  script:
+    - npm install --cache .npm
   cache:
     key: npm
     paths: [.npm/, node_modules, '$CI_PROJECT_DIR/x', '$STORE']

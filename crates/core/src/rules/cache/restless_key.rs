@@ -45,14 +45,14 @@ build:
         // Another job of the same run brings it back.
         r"
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/cache@v4
         with: {path: dist, key: 'site-${{ github.sha }}'}
-  b:
-    needs: a
-    runs-on: x
+  publish:
+    needs: build
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/cache@v4
         with: {path: dist, key: 'site-${{ github.sha }}'}

@@ -52,15 +52,15 @@ pages:
         // Handed from job to job by the cache.
         r"
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/cache@v4
         with: {path: dist, key: 'site-${{ github.sha }}'}
       - run: npx vite build
-  b:
-    needs: a
-    runs-on: x
+  publish:
+    needs: build
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/cache@v4
         with: {path: dist, key: 'site-${{ github.sha }}'}

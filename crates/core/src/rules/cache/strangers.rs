@@ -21,7 +21,7 @@ main default
 on: pull_request_target
 jobs:
   look:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
         with: {ref: '${{ github.event.pull_request.head.sha }}'}
@@ -32,7 +32,7 @@ jobs:
 on: push
 jobs:
   publish:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - uses: «actions/cache@v4»

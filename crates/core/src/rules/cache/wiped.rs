@@ -27,7 +27,8 @@ site:
   cache:
     key: npm
     paths: [«node_modules/»]
-  script: [‹npm ci›]
+  script:
+    - ‹npm ci›
 ",
     ],
     good: &[
@@ -51,7 +52,8 @@ site:
   cache:
     key: npm
     paths: [.npm/]
-  script: [npm ci --cache .npm]
+  script:
+    - npm ci --cache .npm
 ",
     ],
     check,

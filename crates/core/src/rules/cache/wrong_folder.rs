@@ -27,7 +27,8 @@ site:
   cache:
     key: npm
     paths: [«.npm/»]
-  script: [‹npm ci›]
+  script:
+    - ‹npm ci›
 ",
     ],
     good: &[
@@ -52,7 +53,8 @@ site:
   cache:
     key: npm
     paths: [.npm/]
-  script: [npm ci]
+  script:
+    - npm ci
 ",
         r"
 == gitlab
@@ -60,7 +62,9 @@ site:
   cache:
     key: npm
     paths: [.npm/]
-  script: [npm config set cache .npm, npm ci]
+  script:
+    - npm config set cache .npm
+    - npm ci
 ",
     ],
     check,

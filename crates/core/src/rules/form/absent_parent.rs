@@ -14,14 +14,16 @@ pub const RULE: Rule = Rule {
     bad: &[r"
 == gitlab
 .site:
-  script: [make]
+  script:
+    - make
 live:
   extends: «.sites»
 "],
     good: &[r"
 == gitlab
 .site:
-  script: [make]
+  script:
+    - make
 live:
   extends: [.site]
 "],

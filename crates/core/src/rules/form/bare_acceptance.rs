@@ -14,8 +14,8 @@ pub const RULE: Rule = Rule {
     bad: &[
         r"
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - run: ls «# dulk: accept order.unbounded»
 ",
@@ -29,8 +29,8 @@ pages:
     ],
     good: &[r"
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - run: ls # dulk: accept order.unbounded because the boat is slow
 "],

@@ -15,8 +15,8 @@ pub const RULE: Rule = Rule {
     bad: &[
         r"
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - run: ls «# dulk: accept branch.absent because it was so»
 ",

@@ -44,7 +44,8 @@ jobs:
 == gitlab
 site:
   stage: build
-  script: [make]
+  script:
+    - make
 ",
     ],
     check,

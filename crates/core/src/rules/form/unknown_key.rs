@@ -50,7 +50,8 @@ jobs: {build: {runs-on: [self-hosted, linux], steps: [{uses: a/b@v1, with: {anyt
         r"
 == gitlab
 site:
-  script: [make]
+  script:
+    - make
 ",
     ],
     check,

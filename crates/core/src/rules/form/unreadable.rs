@@ -20,7 +20,8 @@ jobs:
   build:
     name: Timetable«:» summer
     runs-on: ubuntu-latest
-    steps: [{run: ls}]
+    steps:
+      - run: echo ready
 ",
         "== pipeline\non: push\njobs:\n«\t»build: {}\n",
         r"
@@ -39,7 +40,8 @@ jobs:
   build:
     name: 'Timetable: summer'
     runs-on: ubuntu-latest
-    steps: [{run: ls}]
+    steps:
+      - run: echo ready
 ",
         r"
 == gitlab

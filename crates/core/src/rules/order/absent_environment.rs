@@ -23,7 +23,7 @@ main default
 branches = [‹"main"›]
 == jobs
   publish:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: «npx gh-pages -d public»
 "#,
@@ -85,7 +85,7 @@ concurrency: publish
 jobs:
   publish:
     environment: production
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: npx gh-pages -d public
 "#,
@@ -97,7 +97,7 @@ main default
 branches = ["next"]
 == jobs
   publish:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: npx gh-pages -d public
 "#,

@@ -18,21 +18,25 @@ on: push
 jobs:
   ‹build›:
     runs-on: ubuntu-latest
-    steps: [{run: npm ci}]
+    steps:
+      - run: npm ci
   publish:
     needs: [«biuld»]
     runs-on: ubuntu-latest
-    steps: [{run: ls}]
+    steps:
+      - run: echo ready
 ",
         r"
 == gitlab
 ‹build›:
   stage: build
-  script: [make]
+  script:
+    - make
 live:
   stage: deploy
   needs: [«biuld»]
-  script: [make live]
+  script:
+    - make live
 ",
     ],
     good: &[
@@ -56,11 +60,13 @@ jobs:
 == gitlab
 build:
   stage: build
-  script: [make]
+  script:
+    - make
 live:
   stage: deploy
   needs: [build]
-  script: [make live]
+  script:
+    - make live
 ",
     ],
     check,

@@ -17,38 +17,40 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[r"
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     outputs: {‹page›: x}
-    steps: [{run: ls}]
-  b:
-    needs: a
-    runs-on: x
     steps:
-      - run: echo ${{ needs.a.outputs.«pages» }}
+      - run: echo ready
+  publish:
+    needs: build
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ${{ needs.build.outputs.«pages» }}
 "],
     good: &[
         r"
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     outputs: {page: x}
-    steps: [{run: ls}]
-  b:
-    needs: a
-    runs-on: x
     steps:
-      - run: echo ${{ needs.a.outputs.Page }} ${{ needs.a.result }} ${{ toJSON(needs.a.outputs) }}
+      - run: echo ready
+  publish:
+    needs: build
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ${{ needs.build.outputs.Page }} ${{ needs.build.result }} ${{ toJSON(needs.build.outputs) }}
 ",
         r"
 == jobs
-  a:
+  build:
     uses: ferry/tools/.github/workflows/x.yml@v1
-  b:
-    needs: a
-    runs-on: x
+  publish:
+    needs: build
+    runs-on: ubuntu-latest
     steps:
-      - run: echo ${{ needs.a.outputs.page }}
+      - run: echo ${{ needs.build.outputs.page }}
 ",
     ],
     check,

@@ -18,17 +18,20 @@ pub const RULE: Rule = Rule {
 stages: [‹build›, deploy]
 site:
   stage: «biuld»
-  script: [make]
+  script:
+    - make
 "],
     good: &[r"
 == gitlab
 stages: [build, deploy]
 site:
   stage: build
-  script: [make]
+  script:
+    - make
 last:
   stage: .post
-  script: [make]
+  script:
+    - make
 "],
     check,
 };

@@ -24,7 +24,7 @@ concurrency:
   cancel-in-progress: «true»
 jobs:
   publish:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: ‹rsync -a public/ pier@tarnsay.example:/www›
 ",
@@ -35,7 +35,8 @@ main default
 live:
   resource_group: live
   interruptible: «true»
-  script: [‹rsync -a public/ pier@tarnsay.example:/www›]
+  script:
+    - ‹rsync -a public/ pier@tarnsay.example:/www›
 ",
     ],
     good: &[
@@ -49,7 +50,7 @@ concurrency:
   cancel-in-progress: false
 jobs:
   publish:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: npx gh-pages -d public
 ",
@@ -64,7 +65,8 @@ concurrency:
 jobs:
   test:
     runs-on: ubuntu-latest
-    steps: [{run: ls}]
+    steps:
+      - run: echo ready
 ",
         r"
 == git
@@ -73,7 +75,8 @@ main default
 live:
   resource_group: live
   interruptible: false
-  script: [rsync -a public/ pier@tarnsay.example:/www]
+  script:
+    - rsync -a public/ pier@tarnsay.example:/www
 ",
     ],
     check,

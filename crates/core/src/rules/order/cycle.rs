@@ -18,11 +18,13 @@ jobs:
   build:
     needs: «publish»
     runs-on: ubuntu-latest
-    steps: [{run: npm ci}]
+    steps:
+      - run: npm ci
   publish:
     needs: [‹build›]
     runs-on: ubuntu-latest
-    steps: [{run: ls}]
+    steps:
+      - run: echo ready
 ",
         r"
 == gitlab

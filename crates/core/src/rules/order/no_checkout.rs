@@ -16,7 +16,7 @@ pub const RULE: Rule = Rule {
     bad: &[
         r"
 == jobs
-  a:
+  build:
     runs-on: ubuntu-latest
     steps:
       - uses: actions/setup-node@v5
@@ -24,7 +24,7 @@ pub const RULE: Rule = Rule {
 ",
         r"
 == jobs
-  a:
+  build:
     runs-on: ubuntu-latest
     steps:
       - uses: «./.github/actions/build»
@@ -33,12 +33,12 @@ pub const RULE: Rule = Rule {
     good: &[
         r"
 == jobs
-  a:
+  build:
     runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - run: npm ci
-  b:
+  publish:
     runs-on: ubuntu-latest
     steps:
       - run: npm install -g serve
@@ -52,19 +52,19 @@ pub const RULE: Rule = Rule {
       - uses: actions/checkout@v5
       - uses: actions/upload-artifact@v4
         with: {name: source, path: .}
-  a:
+  build:
     needs: bring
     runs-on: ubuntu-latest
     steps:
       - uses: actions/download-artifact@v5
         with: {name: source}
       - run: npm ci
-  b:
+  publish:
     runs-on: ubuntu-latest
     steps:
       - run: git clone https://harbour.example/x .
       - run: npm ci
-  c:
+  notify:
     runs-on: self-hosted
     steps:
       - run: npm ci

@@ -27,12 +27,13 @@ pub const RULE: Rule = Rule {
         r"
 == jobs
   build:
-    runs-on: x
-    steps: [{run: npx vite build}]
+    runs-on: ubuntu-latest
+    steps:
+      - run: npx vite build
   publish:
     needs: ‹build›
     if: «always()»
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: npx gh-pages -d public
 ",
@@ -47,7 +48,8 @@ build:
   artifacts: {paths: [dist]}
 ‹pages›:
   stage: deploy
-  script: [mv dist public]
+  script:
+    - mv dist public
   artifacts: {paths: [public]}
 ",
     ],
@@ -55,24 +57,26 @@ build:
         r"
 == jobs
   build:
-    runs-on: x
-    steps: [{run: npx vite build}]
+    runs-on: ubuntu-latest
+    steps:
+      - run: npx vite build
   publish:
     needs: build
     if: always() && needs.build.result == 'success'
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: npx gh-pages -d public
 ",
         r"
 == jobs
   build:
-    runs-on: x
-    steps: [{run: npx vite build}]
+    runs-on: ubuntu-latest
+    steps:
+      - run: npx vite build
   publish:
     needs: build
     if: ${{ !failure() && !cancelled() }}
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: npx gh-pages -d public
 ",
@@ -82,11 +86,13 @@ main default
 == gitlab
 build:
   stage: build
-  script: [npx vite build]
+  script:
+    - npx vite build
   artifacts: {paths: [dist]}
 pages:
   stage: deploy
-  script: [mv dist public]
+  script:
+    - mv dist public
   artifacts: {paths: [public]}
 ",
     ],

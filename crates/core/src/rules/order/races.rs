@@ -21,7 +21,7 @@ pub const RULE: Rule = Rule {
 main default
 == jobs
   publish:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: «rsync -a --delete public/ pier@tarnsay.example:/www»
 ",
@@ -30,7 +30,8 @@ main default
 main default
 == gitlab
 «pages»:
-  script: [make]
+  script:
+    - make
   artifacts: {paths: [public]}
 ",
     ],
@@ -43,7 +44,7 @@ on: push
 concurrency: publish
 jobs:
   publish:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: npx gh-pages -d public
 ",
@@ -53,7 +54,7 @@ main default
 == jobs
   publish:
     concurrency: {group: publish}
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: npx gh-pages -d public
 ",
@@ -63,7 +64,8 @@ main default
 == gitlab
 pages:
   resource_group: pages
-  script: [make]
+  script:
+    - make
   artifacts: {paths: [public]}
 ",
     ],

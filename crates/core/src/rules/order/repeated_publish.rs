@@ -20,11 +20,11 @@ pub const RULE: Rule = Rule {
 == git
 main default
 == jobs
-  a:
+  build:
     strategy:
       matrix:
         ‹node: [20, 22]›
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/setup-node@v5
         with: {node-version: '${{ matrix.node }}'}
@@ -47,11 +47,11 @@ main default
 == git
 main default
 == jobs
-  a:
+  build:
     strategy:
       matrix:
         node: [22]
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: npx gh-pages -d public
 ",
@@ -59,11 +59,11 @@ main default
 == git
 main default
 == jobs
-  a:
+  build:
     strategy:
       matrix:
         node: [20, 22]
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - if: matrix.node == 22
         run: npx gh-pages -d public

@@ -19,12 +19,12 @@ pub const RULE: Rule = Rule {
 == git
 main default
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - run: ‹npx gh-pages -d one›
-  b:
-    runs-on: x
+  publish:
+    runs-on: ubuntu-latest
     steps:
       - run: «npx gh-pages -d two»
 ",
@@ -33,9 +33,11 @@ main default
 main default
 == gitlab
 a:
-  script: [‹rsync -a one/ pier@tarnsay.example:/www›]
+  script:
+    - ‹rsync -a one/ pier@tarnsay.example:/www›
 b:
-  script: [«rsync -a two/ pier@tarnsay.example:/www»]
+  script:
+    - «rsync -a two/ pier@tarnsay.example:/www»
 ",
         r#"
 == git
@@ -58,14 +60,14 @@ second:
 == git
 main default
 == jobs
-  a:
+  build:
     if: github.ref_name == 'main'
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: npx gh-pages -d one
-  b:
+  publish:
     if: github.ref_name != 'main'
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: npx gh-pages -d two
 ",
@@ -76,12 +78,12 @@ main default
 on: push
 concurrency: publish
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - run: rsync -a one/ pier@tarnsay.example:/www/one
-  b:
-    runs-on: x
+  publish:
+    runs-on: ubuntu-latest
     steps:
       - run: rsync -a two/ pier@tarnsay.example:/www/two
 ",
@@ -91,10 +93,12 @@ main default
 == gitlab
 a:
   resource_group: one
-  script: [rsync -a one/ pier@tarnsay.example:/www/one]
+  script:
+    - rsync -a one/ pier@tarnsay.example:/www/one
 b:
   resource_group: two
-  script: [rsync -a two/ pier@tarnsay.example:/www/two]
+  script:
+    - rsync -a two/ pier@tarnsay.example:/www/two
 ",
     ],
     check,

@@ -19,7 +19,7 @@ pub const RULE: Rule = Rule {
 main default
 == jobs
   «publish»:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: npx gh-pages -d public
 "],
@@ -29,12 +29,13 @@ main default
 == jobs
   publish:
     timeout-minutes: 10
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: npx gh-pages -d public
   build:
-    runs-on: x
-    steps: [{run: ls}]
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
 "],
     check,
 };

@@ -58,7 +58,8 @@ jobs:
   test:
     needs: build
     runs-on: ubuntu-latest
-    steps: [{run: ls}]
+    steps:
+      - run: echo ready
   publish:
     needs: [test, build]
     runs-on: ubuntu-latest
@@ -85,7 +86,8 @@ jobs:
   test:
     needs: build
     runs-on: ubuntu-latest
-    steps: [{run: ls}]
+    steps:
+      - run: echo ready
   publish:
     needs: test
     environment: {name: github-pages}

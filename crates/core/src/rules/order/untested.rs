@@ -20,12 +20,12 @@ pub const RULE: Rule = Rule {
 main default
 == jobs
   test:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - run: ‹npx vitest run›
   publish:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: «npx gh-pages -d public»
 ",
@@ -35,11 +35,13 @@ main default
 == gitlab
 look:
   stage: test
-  script: [‹npx vitest run›]
+  script:
+    - ‹npx vitest run›
 «pages»:
   stage: deploy
   needs: []
-  script: [make]
+  script:
+    - make
   artifacts: {paths: [public]}
 ",
     ],
@@ -49,12 +51,13 @@ look:
 main default
 == jobs
   test:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
+      - uses: actions/checkout@v5
       - run: npx vitest run
   publish:
     needs: test
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: npx gh-pages -d public
 ",
@@ -64,12 +67,12 @@ main default
 main default
 == jobs
   publish:
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: npx gh-pages -d public
   look:
     needs: publish
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: npx playwright test
 ",
@@ -79,10 +82,12 @@ main default
 == gitlab
 look:
   stage: test
-  script: [npx vitest run]
+  script:
+    - npx vitest run
 pages:
   stage: deploy
-  script: [make]
+  script:
+    - make
   artifacts: {paths: [public]}
 ",
     ],

@@ -24,9 +24,10 @@ concurrency:
   group: «look»
   cancel-in-progress: true
 jobs:
-  a:
-    runs-on: x
-    steps: [{run: ls}]
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
 ",
         r"
 == git
@@ -46,9 +47,10 @@ concurrency:
   group: ${{ github.workflow }}-${{ github.ref }}
   cancel-in-progress: true
 jobs:
-  a:
-    runs-on: x
-    steps: [{run: ls}]
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
 ",
         r"
 == pipeline
@@ -59,9 +61,10 @@ concurrency:
   group: pages
   cancel-in-progress: true
 jobs:
-  a:
-    runs-on: x
-    steps: [{run: ls}]
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
 ",
         r"
 == git

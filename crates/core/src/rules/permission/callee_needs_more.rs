@@ -18,15 +18,16 @@ pub const RULE: Rule = Rule {
 == .github/workflows/publish.yml
 on: workflow_call
 jobs:
-  a:
+  build:
     ‹permissions›: {pages: write, id-token: write}
-    runs-on: x
-    steps: [{run: ls}]
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
 == pipeline
 on: push
 permissions: {contents: read}
 jobs:
-  a:
+  build:
     uses: «./.github/workflows/publish.yml»
 "],
     good: &[
@@ -35,15 +36,16 @@ jobs:
 on: workflow_call
 permissions: {contents: write}
 jobs:
-  a:
+  build:
     permissions: {contents: read}
-    runs-on: x
-    steps: [{run: ls}]
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
 == pipeline
 on: push
 permissions: {contents: read}
 jobs:
-  a:
+  build:
     uses: ./.github/workflows/publish.yml
 ",
         r"
@@ -51,7 +53,7 @@ jobs:
 on: workflow_call
 permissions: {contents: write}
 jobs:
-  a:
+  build:
     runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
@@ -59,7 +61,7 @@ jobs:
 == pipeline
 on: push
 jobs:
-  a:
+  build:
     uses: ./.github/workflows/publish.yml
 ",
     ],

@@ -22,8 +22,8 @@ main default
 on: ‹pull_request_target›
 «permissions»: write-all
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps: [{uses: ferry/label@v1}]
 "],
     good: &[
@@ -34,8 +34,8 @@ main default
 on: pull_request_target
 permissions: {contents: read, pull-requests: write}
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps: [{uses: ferry/label@v1}]
 ",
         r"
@@ -45,7 +45,7 @@ main default
 on: pull_request
 permissions: {contents: read}
 jobs:
-  a:
+  build:
     runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5

@@ -20,8 +20,8 @@ on: push
 «permissions»:
   contents: write
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: ‹actions/checkout@v5›
       - run: npx eslint .
@@ -36,14 +36,14 @@ permissions:
   id-token: write
 concurrency: pages
 jobs:
-  a:
+  build:
     runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - uses: actions/upload-pages-artifact@v4
         with: {path: site}
-  b:
-    needs: a
+  publish:
+    needs: build
     runs-on: ubuntu-latest
     environment: github-pages
     steps:
@@ -55,8 +55,8 @@ jobs:
 on: push
 permissions: {contents: write}
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: ferry/tools@v1
 ",

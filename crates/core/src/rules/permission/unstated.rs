@@ -19,9 +19,10 @@ token = ‹"write"›
 == pipeline
 «on»: push
 jobs:
-  a:
-    runs-on: x
-    steps: [{run: ls}]
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
 "#],
     good: &[
         r#"
@@ -31,9 +32,10 @@ token = "read"
 == pipeline
 on: push
 jobs:
-  a:
-    runs-on: x
-    steps: [{run: ls}]
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
 "#,
         r#"
 == dulk.toml
@@ -42,10 +44,11 @@ token = "write"
 == pipeline
 on: push
 jobs:
-  a:
+  build:
     permissions: {}
-    runs-on: x
-    steps: [{run: ls}]
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
 "#,
     ],
     check,

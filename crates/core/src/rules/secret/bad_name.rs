@@ -28,8 +28,8 @@ on:
     secrets:
       host-key: {required: true}
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - run: ./publish ${{ secrets.host-key }}
 ",

@@ -16,12 +16,12 @@ pub const RULE: Rule = Rule {
 == .github/workflows/publish.yml
 on: ‹workflow_call›
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - run: ./publish ${{ secrets.HOST_KEY }}
 == jobs
-  a:
+  build:
     uses: «./.github/workflows/publish.yml»
     secrets: inherit
 "],
@@ -30,18 +30,18 @@ jobs:
 == .github/workflows/publish.yml
 on: workflow_call
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - run: ./publish ${{ secrets.HOST_KEY }} ${{ secrets.OTHER }}
 == jobs
-  a:
+  build:
     uses: ./.github/workflows/publish.yml
     secrets: inherit
 ",
         r"
 == jobs
-  a:
+  build:
     uses: ferry/tools/.github/workflows/publish.yml@v1
     secrets: inherit
 ",

@@ -35,8 +35,8 @@ publish:
 on: push
 env: {NETLIFY_AUTH_TOKEN: '${{ secrets.N }}'}
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - run: netlify deploy --prod
       - run: npx surge dist ferry.example --token ${{ secrets.S }}

@@ -49,9 +49,9 @@ secrets = ["OTHER"]
 [forge.environments.production]
 secrets = ["HOST_KEY"]
 == jobs
-  a:
+  build:
     environment: production
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: ./publish ${{ secrets.HOST_KEY }}
 "#,

@@ -21,7 +21,8 @@ pub const RULE: Rule = Rule {
         r#"
 == gitlab
 site:
-  script: [make]
+  script:
+    - make
   variables: {«CI_DEBUG_TRACE»: "true"}
 "#,
         r"

@@ -21,8 +21,8 @@ main default
 == pipeline
 on: ‹pull_request›
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - run: netlify deploy --dir dist
         env: {NETLIFY_AUTH_TOKEN: '${{ «secrets.N» }}'}
@@ -34,9 +34,9 @@ main default
 == pipeline
 on: pull_request
 jobs:
-  a:
+  build:
     if: github.event.pull_request.head.repo.fork == false
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: netlify deploy --dir dist
         env: {NETLIFY_AUTH_TOKEN: '${{ secrets.N }}'}
@@ -47,8 +47,8 @@ main default
 == pipeline
 on: [push, pull_request]
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - run: npx vitest
         env: {KEY: '${{ secrets.K }}'}

@@ -19,8 +19,8 @@ pub const RULE: Rule = Rule {
     bad: &[
         r#"
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     env: {KEY: '«${{ secrets.HOST_KEY }}»'}
     steps:
       - run: npm ci
@@ -44,8 +44,8 @@ publish:
     good: &[
         r"
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     env: {KEY: '${{ secrets.HOST_KEY }}'}
     steps:
       - run: ./look $KEY
@@ -54,10 +54,11 @@ publish:
         // Programs read variables without saying so here.
         r"
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     env: {KEY: '${{ secrets.HOST_KEY }}', PLAIN: x}
     steps:
+      - uses: actions/checkout@v5
       - run: npm ci
       - run: ./publish $PLAIN
 ",

@@ -26,8 +26,8 @@ export const api = ‹import.meta.env.VITE_API›;
 == git
 main default
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - run: «npx vite build»
@@ -63,8 +63,8 @@ VITE_B=1
 == git
 main default
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     env: {VITE_C: x}
     steps:
       - uses: actions/checkout@v5
@@ -79,8 +79,8 @@ if (import.meta.env.VITE_API) { start(import.meta.env.VITE_API) }
 == git
 main default
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - run: npx vite build

@@ -17,8 +17,8 @@ pub const RULE: Rule = Rule {
 == files
 site/index.html
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - run: npm ci
@@ -29,8 +29,8 @@ site/index.html
 == files
 site/index.html
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - run: mkdir out
@@ -43,8 +43,8 @@ site/index.html
 == files
 site/index.html
 == jobs
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - run: ./make

@@ -34,7 +34,8 @@ x
 {}
 == gitlab
 site:
-  script: [«npm ci»]
+  script:
+    - «npm ci»
 ",
     ],
     good: &[
@@ -72,7 +73,8 @@ package-lock.json
 {}
 == gitlab
 site:
-  script: [npm ci]
+  script:
+    - npm ci
 ",
     ],
     check,

@@ -33,7 +33,8 @@ jobs:
 {"scripts": ‹{"build": "vite build"}›}
 == gitlab
 site:
-  script: [«npm run biuld»]
+  script:
+    - «npm run biuld»
 "#,
     ],
     good: &[
@@ -72,7 +73,8 @@ jobs:
 {"scripts": {"build": "vite build"}}
 == gitlab
 site:
-  script: [npm run build]
+  script:
+    - npm run build
 "#,
     ],
     check,

@@ -40,7 +40,8 @@ base = ‹"/timetable/"›
 main default
 == gitlab
 pages:
-  script: [«npx vite build --outDir public»]
+  script:
+    - «npx vite build --outDir public»
   artifacts: {paths: [public]}
 "#,
     ],
@@ -81,7 +82,8 @@ base = "/timetable/"
 main default
 == gitlab
 pages:
-  script: [npx vite build --base /timetable/ --outDir public]
+  script:
+    - npx vite build --base /timetable/ --outDir public
   artifacts: {paths: [public]}
 "#,
     ],

@@ -17,7 +17,7 @@ pub const RULE: Rule = Rule {
 == package.json
 {"scripts": {"build": "vite build"}, "devDependencies": {‹"vite"›: "7"}}
 == jobs
-  a:
+  build:
     runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
@@ -40,7 +40,7 @@ build:
 == package.json
 {"scripts": {"build": "vite build"}, "devDependencies": {"vite": "7"}}
 == jobs
-  a:
+  build:
     runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
@@ -51,19 +51,19 @@ build:
 == package.json
 {"scripts": {"build": "vite build"}, "devDependencies": {"vite": "7"}}
 == jobs
-  a:
+  build:
     runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - run: npx vite build
-  b:
+  publish:
     runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
       - uses: actions/cache@v4
         with: {path: node_modules, key: "npm-${{ hashFiles('package-lock.json') }}"}
       - run: npm run build
-  c:
+  notify:
     runs-on: self-hosted
     steps:
       - uses: actions/checkout@v5
@@ -73,7 +73,7 @@ build:
 == package.json
 {"scripts": {"build": "hugo"}, "devDependencies": {}}
 == jobs
-  a:
+  build:
     runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5

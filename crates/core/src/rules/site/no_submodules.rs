@@ -15,13 +15,60 @@ pub const RULE: Rule = Rule {
           the build fails, or writes pages without any style.",
     needs: &[],
     bad: &[
-        "== .gitmodules\n[submodule \"themes/tide\"]\n\tpath = themes/tide\n\turl = https://harbour.example/tide\n== steps\n      - uses: «actions/checkout@v5»\n      - run: ‹hugo --minify›\n",
-        "== .gitmodules\n[submodule \"themes/tide\"]\n\tpath = themes/tide\n\turl = https://harbour.example/tide\n== gitlab\n«site»:\n  script: [‹hugo›]\n",
+        r#"
+== .gitmodules
+[submodule "themes/tide"]
+  path = themes/tide
+  url = https://harbour.example/tide
+== steps
+      - uses: «actions/checkout@v5»
+      - run: ‹hugo --minify›
+"#,
+        r#"
+== .gitmodules
+[submodule "themes/tide"]
+  path = themes/tide
+  url = https://harbour.example/tide
+== gitlab
+«site»:
+  script:
+    - ‹hugo›
+"#,
     ],
     good: &[
-        "== .gitmodules\n[submodule \"themes/tide\"]\n\tpath = themes/tide\n\turl = https://harbour.example/tide\n== steps\n      - uses: actions/checkout@v5\n        with: {submodules: recursive}\n      - run: hugo\n",
-        "== .gitmodules\n[submodule \"themes/tide\"]\n\tpath = themes/tide\n\turl = https://harbour.example/tide\n== steps\n      - uses: actions/checkout@v5\n      - run: git submodule update --init\n      - run: hugo\n",
-        "== .gitmodules\n[submodule \"themes/tide\"]\n\tpath = themes/tide\n\turl = https://harbour.example/tide\n== gitlab\nvariables: {GIT_SUBMODULE_STRATEGY: recursive}\nsite:\n  script: [hugo]\n",
+        r#"
+== .gitmodules
+[submodule "themes/tide"]
+  path = themes/tide
+  url = https://harbour.example/tide
+== steps
+      - uses: actions/checkout@v5
+        with:
+          submodules: recursive
+      - run: hugo
+"#,
+        r#"
+== .gitmodules
+[submodule "themes/tide"]
+  path = themes/tide
+  url = https://harbour.example/tide
+== steps
+      - uses: actions/checkout@v5
+      - run: git submodule update --init
+      - run: hugo
+"#,
+        r#"
+== .gitmodules
+[submodule "themes/tide"]
+  path = themes/tide
+  url = https://harbour.example/tide
+== gitlab
+variables:
+  GIT_SUBMODULE_STRATEGY: recursive
+site:
+  script:
+    - hugo
+"#,
     ],
     check,
 };

@@ -29,7 +29,8 @@ pub const RULE: Rule = Rule {
 == gitlab
 image: node:«20»-alpine
 site:
-  script: [npm ci]
+  script:
+    - npm ci
 "#,
     ],
     good: &[
@@ -62,7 +63,8 @@ lts/*
 == gitlab
 image: node:24
 site:
-  script: [npm ci]
+  script:
+    - npm ci
 "#,
     ],
     check,

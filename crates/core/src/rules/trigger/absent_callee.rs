@@ -22,7 +22,7 @@ pub const RULE: Rule = Rule {
 == pipeline
 on: push
 jobs:
-  a:
+  build:
     uses: «./.github/workflows/publsh.yml»
 ",
         r"
@@ -68,10 +68,10 @@ third/Dockerfile
 == pipeline
 on: push
 jobs:
-  a:
+  build:
     uses: ./.github/workflows/publish.yml
-  b:
-    runs-on: x
+  publish:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v4
       - uses: ./.github/actions/build
@@ -84,8 +84,8 @@ README.md
 == pipeline
 on: push
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v4
       - uses: actions/checkout@v4

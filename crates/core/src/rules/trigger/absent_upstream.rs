@@ -73,7 +73,8 @@ on: push
 jobs:
   build:
     runs-on: ubuntu-latest
-    steps: [{run: ls}]
+    steps:
+      - run: echo ready
 == pipeline
 on:
   workflow_run:

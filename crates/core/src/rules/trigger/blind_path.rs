@@ -29,8 +29,8 @@ on:
   push:
     «paths»: ['public/**', .github/workflows/site.yml]
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v4
       - run: ‹npx vite build›
@@ -87,8 +87,8 @@ on:
   push:
     paths-ignore: ['**.md', docs/**]
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v4
       - run: npx vite build
@@ -102,8 +102,8 @@ on:
   push:
     paths: ['src/**', '.github/**']
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v4
       - run: npx vite build

@@ -54,7 +54,7 @@ jobs:
     uses: ./.github/workflows/publish.yml
     with: {folder: dist}
     secrets: inherit
-  b:
+  publish:
     uses: ./.github/workflows/publish.yml
     with: {Folder: dist, base: /x/}
     secrets: {key: '${{ secrets.KEY }}'}

@@ -36,7 +36,8 @@ jobs:
 src/main.js
 == gitlab
 site:
-  script: [make]
+  script:
+    - make
   rules:
     - changes: ['«scr/**»']
 ",

@@ -23,9 +23,10 @@ on:
   «push»:
   ‹pull_request›:
 jobs:
-  a:
-    runs-on: x
-    steps: [{run: npx vite build}]
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: npx vite build
 ",
         r#"
 == git
@@ -49,9 +50,10 @@ on:
     branches: [main]
   pull_request:
 jobs:
-  a:
-    runs-on: x
-    steps: [{run: npx vite build}]
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: npx vite build
 ",
         r"
 == git
@@ -61,14 +63,16 @@ on:
   push:
   pull_request:
 jobs:
-  a:
+  build:
     if: github.event_name == 'push'
-    runs-on: x
-    steps: [{run: npx vite build}]
-  b:
+    runs-on: ubuntu-latest
+    steps:
+      - run: npx vite build
+  publish:
     if: github.event_name == 'pull_request'
-    runs-on: x
-    steps: [{run: npx vite build}]
+    runs-on: ubuntu-latest
+    steps:
+      - run: npx vite build
 ",
         r#"
 == git

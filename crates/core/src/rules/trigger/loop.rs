@@ -25,8 +25,8 @@ on:
   ‹push›:
     branches: [main]
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v4
         with:
@@ -58,8 +58,8 @@ on:
   push:
     branches: [main]
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v4
       - run: |
@@ -74,8 +74,8 @@ on:
   push:
     branches: [main]
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v4
         with: {token: '${{ secrets.ROBOT }}'}

@@ -23,12 +23,13 @@ pub const RULE: Rule = Rule {
     branches: [main]
 jobs:
   build:
-    runs-on: x
-    steps: [{run: ls}]
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
   publish:
     needs: build
     if: «github.event_name == 'release'»
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: npx gh-pages -d public
 ",
@@ -59,12 +60,13 @@ pages:
 on: [push, release]
 jobs:
   build:
-    runs-on: x
-    steps: [{run: ls}]
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
   publish:
     needs: build
     if: github.event_name == 'release'
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: npx gh-pages -d public
 ",
@@ -73,12 +75,14 @@ jobs:
 on: [push, issues]
 jobs:
   build:
-    runs-on: x
-    steps: [{run: ls}]
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
   publish:
     if: github.event_name == 'issue_comment'
-    runs-on: x
-    steps: [{run: ls}]
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
 ",
         r#"
 == git

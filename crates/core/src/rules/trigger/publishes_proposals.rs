@@ -22,8 +22,8 @@ on:
     branches: [main]
   ‹pull_request›:
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v4
       - run: «npx gh-pages -d public»
@@ -33,7 +33,8 @@ jobs:
 main default
 == gitlab
 «‹pages›»:
-  script: [make]
+  script:
+    - make
   artifacts: {paths: [public]}
   rules:
     - when: on_success
@@ -49,9 +50,9 @@ on:
     branches: [main]
   pull_request:
 jobs:
-  a:
+  build:
     if: github.event_name == 'push'
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: npx gh-pages -d public
 ",
@@ -64,8 +65,8 @@ on:
     branches: [main]
   pull_request:
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - run: ls
       - if: github.ref == 'refs/heads/main'
@@ -76,7 +77,8 @@ jobs:
 main default
 == gitlab
 pages:
-  script: [make]
+  script:
+    - make
   artifacts: {paths: [public]}
   rules:
     - if: $CI_COMMIT_BRANCH == $CI_DEFAULT_BRANCH

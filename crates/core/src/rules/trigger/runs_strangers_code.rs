@@ -23,8 +23,8 @@ main default
 == pipeline
 on: ‹pull_request_target›
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v4
         with:
@@ -38,8 +38,8 @@ main default
 == pipeline
 on: pull_request_target
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v4
       - run: npm ci
@@ -50,8 +50,8 @@ main default
 == pipeline
 on: pull_request
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v4
         with: {ref: '${{ github.event.pull_request.head.sha }}'}

@@ -15,7 +15,8 @@ pub const RULE: Rule = Rule {
     bad: &[r#"
 == gitlab
 site:
-  script: [make]
+  script:
+    - make
   rules:
     - ‹when: on_success›
     - «if: $CI_COMMIT_BRANCH == "main"»
@@ -23,7 +24,8 @@ site:
     good: &[r#"
 == gitlab
 site:
-  script: [make]
+  script:
+    - make
   rules:
     - if: $CI_COMMIT_TAG
       when: never

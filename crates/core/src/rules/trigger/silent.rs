@@ -21,9 +21,10 @@ pub const RULE: Rule = Rule {
   push:
     ‹branches-ignore›: ['**']
 jobs:
-  a:
-    runs-on: x
-    steps: [{run: ls}]
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
 ",
         r#"
 == gitlab
@@ -31,7 +32,8 @@ jobs:
   rules:
     - ‹if: $CI_COMMIT_BRANCH == "main" && $CI_COMMIT_TAG›
 site:
-  script: [make]
+  script:
+    - make
 "#,
     ],
     good: &[
@@ -41,18 +43,20 @@ on:
   push:
     branches-ignore: [pages]
 jobs:
-  a:
-    runs-on: x
-    steps: [{run: ls}]
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
 ",
         r"
 == pipeline
 on: [push, pull_request]
 jobs:
-  a:
+  build:
     if: github.event_name == 'pull_request'
-    runs-on: x
-    steps: [{run: ls}]
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
 ",
     ],
     check,

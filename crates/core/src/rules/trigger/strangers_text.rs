@@ -19,8 +19,8 @@ pub const RULE: Rule = Rule {
 == pipeline
 on: ‹issues›
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - run: echo "«${{ github.event.issue.title }}»"
 "#],
@@ -29,8 +29,8 @@ jobs:
 == pipeline
 on: issues
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - env:
           TITLE: ${{ github.event.issue.title }}
@@ -40,9 +40,9 @@ jobs:
 == pipeline
 on: push
 jobs:
-  a:
+  build:
     if: contains(github.event.head_commit.message, 'publish')
-    runs-on: x
+    runs-on: ubuntu-latest
     steps:
       - run: echo ${{ contains(github.event.head_commit.message, 'x') }} ${{ github.event.head_commit.id }} ${{ github.ref_name }}
 ",

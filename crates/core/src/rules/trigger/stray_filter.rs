@@ -19,9 +19,10 @@ on:
   pull_request:
     «tags»: [v1]
 jobs:
-  a:
-    runs-on: x
-    steps: [{run: ls}]
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
 "],
     good: &[
         r"
@@ -31,7 +32,8 @@ on: push
 jobs:
   build:
     runs-on: ubuntu-latest
-    steps: [{run: ls}]
+    steps:
+      - run: echo ready
 == pipeline
 on:
   push:
@@ -45,7 +47,8 @@ on:
 jobs:
   a:
     runs-on: ubuntu-latest
-    steps: [{run: ls}]
+    steps:
+      - run: echo ready
 ",
         r"
 == pipeline
@@ -54,9 +57,10 @@ on:
   repository_dispatch:
     types: [ferry]
 jobs:
-  a:
-    runs-on: x
-    steps: [{run: ls}]
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
 ",
     ],
     check,

@@ -17,7 +17,8 @@ on: [push, «pull-request»]
 jobs:
   build:
     runs-on: ubuntu-latest
-    steps: [{run: npm ci}]
+    steps:
+      - run: npm ci
 "],
     good: &[r"
 == pipeline

@@ -20,8 +20,8 @@ main default
 on:
   ‹workflow_dispatch›:
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - run: «npx gh-pages -d public»
 ",
@@ -30,7 +30,8 @@ jobs:
 main default
 == gitlab
 «pages»:
-  script: [make]
+  script:
+    - make
   artifacts: {paths: [public]}
   rules:
     - ‹if: $CI_COMMIT_TAG›
@@ -43,8 +44,8 @@ main default
 == pipeline
 on: push
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - run: npx gh-pages -d public
 ",
@@ -56,15 +57,15 @@ on:
   push:
     branches: [main]
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - run: npx gh-pages -d public
 == pipeline
 on: workflow_dispatch
 jobs:
-  a:
-    runs-on: x
+  build:
+    runs-on: ubuntu-latest
     steps:
       - run: npx gh-pages -d public
 ",
@@ -73,7 +74,8 @@ jobs:
 main default
 == gitlab
 pages:
-  script: [make]
+  script:
+    - make
   artifacts: {paths: [public]}
 ",
     ],

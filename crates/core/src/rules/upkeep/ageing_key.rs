@@ -14,13 +14,15 @@ pub const RULE: Rule = Rule {
     bad: &[r"
 == gitlab
 site:
-  script: [make]
+  script:
+    - make
   «only»: [main]
 "],
     good: &[r#"
 == gitlab
 site:
-  script: [make]
+  script:
+    - make
   rules:
     - if: $CI_COMMIT_BRANCH == "main"
 "#],

@@ -3,7 +3,7 @@
 use crate::case::Case;
 use crate::effects::UsedAction;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
-use crate::knowledge::{self, Consequence};
+use crate::knowledge::{self};
 use crate::model::{Text, Work};
 use crate::rules::Rule;
 
@@ -51,15 +51,15 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         _ => None,
     });
     for action in steps.chain(calls) {
-        look(action, case.pipeline.customs.unversioned, out);
+        look(case, action, out);
     }
 }
 
-fn look(action: &Text, unversioned: Consequence, out: &mut Findings) {
+fn look(case: &Case<'_>, action: &Text, out: &mut Findings) {
     let Some(used) = UsedAction::of(&action.value) else { return };
     let name = used.name;
     match used.version {
-        None if unversioned.is_refused() => {
+        None if case.pipeline.customs.unversioned.is_refused() => {
             out.add(
                 action.inner(),
                 format!("`{name}` is named without a version, so this file is refused and nothing in it runs"),
@@ -72,7 +72,15 @@ fn look(action: &Text, unversioned: Consequence, out: &mut Findings) {
             if knowledge::actions().get(name).is_some_and(|known| known.moving_is_meant) {
                 return;
             }
-            out.add(action.inner(), format!("`{name}` is taken from its branch {version}, which may change between two runs"))
+            // Whoever owns this repository decides there too.
+            let owner = case.facts.git.remote.known().map(|remote| format!("{}/", remote.owner.to_ascii_lowercase()));
+            let own = owner.is_some_and(|owner| name.to_ascii_lowercase().starts_with(&owner));
+            let message = format!("`{name}` is taken from its branch {version}, which may change between two runs");
+            let finding = out.add(action.inner(), message);
+            if own {
+                finding.severity(Severity::Advice);
+            }
+            finding
                 .witness(WitnessSource::Catalog, format!("{version} names a branch, not a version"))
                 .mend(Mend::by_hand("write a version, such as the newest from its page, or a commit id"));
         }

@@ -26,7 +26,8 @@ pub const RULE: Rule = Rule {
 == gitlab
 image: node:«14»
 site:
-  script: [npm ci]
+  script:
+    - npm ci
 ",
     ],
     good: &[
@@ -43,7 +44,8 @@ site:
 == gitlab
 image: node:24
 site:
-  script: [npm ci]
+  script:
+    - npm ci
 ",
     ],
     check,
