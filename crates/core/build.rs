@@ -47,15 +47,27 @@ fn join(whole: &mut toml::Table, part: toml::Table) {
     }
 }
 
-/// Every host of a format has all of the format's customs, and its own in their place.
+/// Every host of a format has all of the format's customs, and its own in their place. Several folders make several hosts.
 fn fill_customs(format: &mut toml::Table) {
     let Some(usual) = format.get("customs").and_then(toml::Value::as_table).cloned() else { return };
-    let hosts = format.get_mut("host").and_then(toml::Value::as_array_mut).into_iter().flatten();
-    for host in hosts.filter_map(toml::Value::as_table_mut) {
+    let Some(toml::Value::Array(hosts)) = format.get_mut("host") else { return };
+    let mut filled = Vec::new();
+    for mut host in hosts.drain(..).filter_map(|host| host.try_into::<toml::Table>().ok()) {
         let mut customs = usual.clone();
         if let Some(toml::Value::Table(own)) = host.remove("customs") {
             customs.extend(own);
         }
         host.insert("customs".to_owned(), toml::Value::Table(customs));
+        match host.remove("folder") {
+            Some(toml::Value::Array(folders)) => filled.extend(folders.into_iter().map(|folder| with(&host, "folder", folder))),
+            folder => filled.extend(folder.map(|folder| with(&host, "folder", folder))),
+        }
     }
+    *hosts = filled;
+}
+
+fn with(table: &toml::Table, key: &str, value: toml::Value) -> toml::Value {
+    let mut table = table.clone();
+    table.insert(key.to_owned(), value);
+    toml::Value::Table(table)
 }

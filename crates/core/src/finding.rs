@@ -212,7 +212,7 @@ pub fn listed_short<T: AsRef<str>>(words: &[T]) -> String {
     format!("{} and {} more", first.join(", "), words.len() - SHOWN)
 }
 /// Rules of which several findings with the same words in one file have one cause.
-const ONE_CAUSE: [&str; 5] =
+pub(crate) const ONE_CAUSE: [&str; 5] =
     ["upkeep.retired-action", "upkeep.retired-runner", "upkeep.retired-runtime", "upkeep.moving", "secret.undeclared"];
 
 /// What is said of a place that has the same cause.

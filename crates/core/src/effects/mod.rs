@@ -233,7 +233,7 @@ const FILE_PLACES: [&str; 5] = [FORGE_PAGES, "branch", "bucket", "ssh", "ftp"];
 
 /// Whether a place is known by what is read for it rather than by its own name.
 pub fn holds_read(place: &str) -> bool {
-    place.contains("${{") || place.contains('$')
+    place.contains('$')
 }
 
 /// Whether nothing runs where a site is published: the files are served as they are.
@@ -378,7 +378,7 @@ struct Scene<'s> {
     /// This repository's files stand at the root of the workspace, so that facts about them hold.
     own_root: bool,
     /// Names whose values a choice or a leg of the job may set otherwise.
-    unsure: Vec<&'s str>,
+    unsure: &'s [&'s str],
     /// What the format's runs know of themselves.
     run: &'static knowledge::Run,
     /// What the format does by itself.
@@ -471,7 +471,7 @@ pub fn built_by_scripts(facts: &Facts, dir: &str) -> Vec<(String, String, String
         directory: None,
         variables: Vec::new(),
         own_root: true,
-        unsure: Vec::new(),
+        unsure: &[],
         run: &knowledge::workflow().run,
         customs: &knowledge::workflow().customs,
     };
@@ -512,7 +512,7 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
             directory: step.directory.as_ref(),
             variables,
             own_root,
-            unsure: unsure.clone(),
+            unsure: &unsure,
             run,
             customs: pipeline.customs,
         };

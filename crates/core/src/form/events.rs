@@ -15,7 +15,7 @@ impl Walker<'_, '_> {
     }
 
     fn unknown_event(&mut self, node: NodeId, word: &str) {
-        let documented = self.grammar.mistaken_event.get(word).map(|word| Meant { word: word.clone(), sure: true });
+        let documented = self.grammar.mistaken_event.get(word).map(Meant::surely);
         let meant = documented.or_else(|| near(word, self.grammar.events(), Among::Closed));
         if meant.is_some() || self.strict {
             self.add(self.at(node), FormIssueKind::UnknownEvent { name: word.to_owned(), meant });

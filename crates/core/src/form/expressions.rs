@@ -129,8 +129,8 @@ impl Walker<'_, '_> {
                 let alone = part.range == expression.range && !contexts.condition;
                 if let Some(wrong) = self.scope.look(self.grammar, self.job, &path).filter(|wrong| alone || !wrong.may_be_empty())
                 {
-                    let range = if wrong.whole { part.range.clone() } else { path[wrong.part].1.clone() };
-                    self.wrong_name(text, path[wrong.part].0, range, wrong);
+                    let range = if wrong.whole { part.range.clone() } else { path[1].1.clone() };
+                    self.wrong_name(text, path[1].0, range, wrong);
                 }
             }
         }

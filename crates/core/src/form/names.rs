@@ -13,9 +13,7 @@ pub struct Scope<'p> {
 
 /// What is wrong with a path.
 pub(super) struct WrongName {
-    /// The part of the path.
-    pub part: usize,
-    /// It is the whole path that is meant otherwise.
+    /// It is the whole path that is meant otherwise, rather than the name behind the context.
     pub whole: bool,
     /// What it is looked for in.
     pub what: String,
@@ -70,7 +68,7 @@ impl<'p> Scope<'p> {
             "matrix" => {
                 let Some(matrix) = &own?.matrix else {
                     let what = NO_MATRIX.to_owned();
-                    return Some(WrongName { part: 1, whole: false, what, meant: None, known: Vec::new(), at: None });
+                    return Some(WrongName { whole: false, what, meant: None, known: Vec::new(), at: None });
                 };
                 let matrix = Some(matrix).filter(|matrix| !matrix.open)?;
                 self.look_in(Among::Open, MATRIX, matrix.names.iter().collect(), name)
@@ -91,7 +89,7 @@ impl<'p> Scope<'p> {
         let words: Vec<String> = known.iter().map(|text| text.value.clone()).collect();
         let meant = knowledge::near(name, words.iter().map(String::as_str), among);
         let at = known.iter().find(|text| meant.as_ref().is_none_or(|meant| text.value == meant.word)).map(|text| text.inner());
-        Some(WrongName { part: 1, whole: false, what: what.to_owned(), meant, known: words, at })
+        Some(WrongName { whole: false, what: what.to_owned(), meant, known: words, at })
     }
 
     /// A variable may also be set by a step; only a slip of a declared name is sure.
@@ -117,7 +115,6 @@ impl<'p> Scope<'p> {
         } else {
             wrong.meant.as_ref()?;
         }
-        wrong.part = 1;
         (!set_by_step).then_some(wrong)
     }
 
@@ -156,7 +153,7 @@ fn of_run(grammar: &'static Grammar, variable: &str) -> Option<Meant> {
     let (context, name) = variable.split_once('_')?;
     let (context, name) = (context.to_ascii_lowercase(), name.to_ascii_lowercase());
     let known = grammar.names.properties.get(&context)?.contains(&name);
-    known.then(|| Meant { word: format!("{context}.{name}"), sure: true })
+    known.then(|| Meant::surely(format!("{context}.{name}")))
 }
 
 /// A name below a context that has a fixed set of them. Only a slip, or a name that people are known to write, is sure: the set grows.
@@ -166,7 +163,7 @@ fn fixed(grammar: &'static Grammar, context: &str, name: &str) -> Option<WrongNa
         return None;
     }
     let mistaken = grammar.names.mistaken.get(context).and_then(|words| words.get(&name.to_ascii_lowercase()));
-    let documented = mistaken.map(|word| Meant { word: word.clone(), sure: true });
+    let documented = mistaken.map(Meant::surely);
     let meant = documented.or_else(|| knowledge::near(name, known.iter().map(String::as_str), Among::Closed))?;
-    Some(WrongName { part: 1, whole: false, what: format!("`{context}`"), meant: Some(meant), known: known.clone(), at: None })
+    Some(WrongName { whole: false, what: format!("`{context}`"), meant: Some(meant), known: known.clone(), at: None })
 }

@@ -39,7 +39,7 @@ impl Walker<'_, '_> {
                 key,
                 found: "a key with a value: the `: ` in this line makes it one".to_owned(),
                 wanted: "a text, in quotes where `: ` stands in it".to_owned(),
-                instead: Some(Meant { word: format!("'{}'", text.replace('\'', "''")), sure: true }),
+                instead: Some(Meant::surely(format!("'{}'", text.replace('\'', "''")))),
             };
             self.add(self.at(node), kind);
         } else if self.strict {

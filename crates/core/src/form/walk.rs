@@ -114,7 +114,7 @@ impl Walker<'_, '_> {
         let known: Vec<&str> = known.collect();
         // A word that already stands beside it is not what is meant.
         let free = |meant: &Meant| self.tree.get(parent, &meant.word).is_none();
-        let documented = self.grammar.meant(place, word).map(|word| Meant { word: word.to_owned(), sure: true });
+        let documented = self.grammar.meant(place, word).map(Meant::surely);
         let meant = documented.or_else(|| near(word, known.iter().copied(), Among::Closed)).filter(free);
         if meant.is_none() && !self.strict {
             return;

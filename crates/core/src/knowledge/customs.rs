@@ -116,9 +116,9 @@ impl Customs {
         self.machine.iter().find(|machine| label.starts_with(machine.starts.as_str()))
     }
 
-    /// Whether a name is one of the job's own token.
+    /// Whether a name is one of the job's own token. Names of variables mind upper and lower case, those of secrets do not.
     pub fn is_own_token(&self, name: &str) -> bool {
-        self.own_tokens.iter().any(|own| own.eq_ignore_ascii_case(name))
+        self.own_tokens.iter().any(|own| if self.reads_variables { own == name } else { own.eq_ignore_ascii_case(name) })
     }
 }
 

@@ -43,6 +43,28 @@ pub struct Meant {
     pub sure: bool,
 }
 
+impl Meant {
+    /// Nothing else can be meant.
+    pub fn surely(word: impl Into<String>) -> Self {
+        Self { word: word.into(), sure: true }
+    }
+
+    /// Another name may be meant.
+    pub fn perhaps(word: impl Into<String>) -> Self {
+        Self { word: word.into(), sure: false }
+    }
+
+    /// A name of a documented set that a rule has found by itself: surely meant when nothing but a slip of the keys is between the two.
+    pub fn of(written: &str, word: &str) -> Self {
+        near(written, [word], Among::Closed).unwrap_or_else(|| Self::perhaps(word))
+    }
+
+    /// The only one of some names, which need not be the one that is meant.
+    pub fn only_of(words: &[&str]) -> Option<Self> {
+        if let [only] = words { Some(Self::perhaps(*only)) } else { None }
+    }
+}
+
 /// The nearest of some names, and whether it is surely meant: nothing but a slip of the keys is between the two, and no other name is as
 /// near.
 pub fn near<'w>(word: &str, words: impl IntoIterator<Item = &'w str>, among: Among) -> Option<Meant> {

@@ -248,8 +248,6 @@ pub struct Job {
 pub struct Condition {
     /// The text, holes included.
     pub text: Text,
-    /// How it is read.
-    pub language: Language,
     expression: Option<Expr>,
 }
 
@@ -264,12 +262,12 @@ pub enum Language {
 
 impl Condition {
     /// Reads the text once; whatever asks later finds what came out.
-    pub fn new(text: Text, language: Language) -> Self {
-        let expression = match language {
+    pub fn new(text: Text) -> Self {
+        let expression = match text.language {
             Language::Variables => crate::expression::parse_variables(&text.value).ok(),
             Language::Contexts => contexts(&text),
         };
-        Self { text, language, expression }
+        Self { text, expression }
     }
 
     /// It says "never" in so many words.
@@ -582,13 +580,8 @@ const LOCAL: &str = "./";
 
 /// The path from the repository's root that the name of an action or of a called pipeline stands for, when it is one of this
 /// repository.
-pub fn local_path(target: &Text) -> Option<&str> {
-    target.known()?.strip_prefix(LOCAL)
-}
-
-/// Whether the name of an action or of a called pipeline stands for a path of this repository.
-pub fn is_local_path(name: &str) -> bool {
-    name.starts_with(LOCAL)
+pub fn local_path(name: &str) -> Option<&str> {
+    name.strip_prefix(LOCAL)
 }
 
 /// A path from the repository's root, as the name of an action or of a called pipeline.
@@ -600,7 +593,7 @@ impl Step {
     /// The name of the repository's own action that it runs.
     pub fn own_action(&self) -> Option<&Text> {
         match &self.work {
-            Work::Uses { action, .. } => local_path(action).map(|_| action),
+            Work::Uses { action, .. } => action.known().and_then(local_path).map(|_| action),
             _ => None,
         }
     }

@@ -4,6 +4,7 @@ use std::ops::Range;
 
 use super::Language;
 use crate::expression::{Hole, holes};
+use crate::shell::variable_reads;
 use crate::text::{FileId, Place, Span};
 use crate::tree::OffsetMap;
 
@@ -89,7 +90,7 @@ impl Text {
 
     /// The value when it is known now: nothing is filled into it when it runs.
     pub fn known(&self) -> Option<&str> {
-        let variable = self.language == Language::Variables && names_variable(&self.value);
+        let variable = self.language == Language::Variables && !variable_reads(&self.value, false).is_empty();
         (!self.is_dynamic() && !variable).then_some(self.value.as_str())
     }
 
@@ -102,22 +103,4 @@ impl Text {
     pub fn holes(&self) -> Vec<Hole> {
         if self.is_dynamic() { holes(&self.value) } else { Vec::new() }
     }
-}
-
-/// Whether `$NAME` or `${NAME}` stands in a text; `$$` is a dollar.
-fn names_variable(text: &str) -> bool {
-    let mut bytes = text.bytes().peekable();
-    while let Some(byte) = bytes.next() {
-        if byte != b'$' {
-            continue;
-        }
-        match bytes.peek() {
-            Some(b'$') => {
-                bytes.next();
-            }
-            Some(next) if next.is_ascii_alphabetic() || matches!(next, b'_' | b'{') => return true,
-            _ => {}
-        }
-    }
-    false
 }

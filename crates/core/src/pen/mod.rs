@@ -7,7 +7,6 @@ mod workflow;
 use crate::case::Case;
 use crate::finding::{Edit, Mend};
 use crate::model::{Dialect, Grant, Text};
-use crate::project::Read;
 use crate::text::{Place, Span};
 
 /// What is to be done.
@@ -190,20 +189,17 @@ pub enum Ask<'a> {
     },
 }
 
-/// A secret or variable of the forge, as a text of this format reads it.
-pub fn read_of(case: &Case<'_>, read: Read, name: &str) -> String {
-    match case.names_only() {
-        true => format!("${name}"),
-        false => format!("${{{{ {} }}}}", case.spelled(read, name)),
-    }
-}
-
 /// The mend for what is to be done, in the words of the pipeline's format.
 pub fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
     match case.pipeline.dialect {
         Dialect::Workflow | Dialect::Action => workflow::write(case, ask),
         Dialect::Gitlab => gitlab::write(case, ask),
     }
+}
+
+/// Adds a text at a byte of the file that a place lies in.
+fn insert(at: Place, offset: u32, text: String) -> Edit {
+    Edit::replace(Place { file: at.file, span: Span { start: offset, end: offset } }, text)
 }
 
 /// Adds a line after that of a value which stands with its key on a line of its own.
@@ -216,16 +212,14 @@ fn line_after(case: &Case<'_>, value: &Text, line: &str) -> Option<Edit> {
         .split_once(':')
         .is_some_and(|(key, _)| key.bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b'-'));
     let ends_line = current.ends_with(source.slice(value.at.span));
-    let end = value.at.span.end;
-    let edit = Edit::replace(Place { file: value.at.file, span: Span { start: end, end } }, format!("\n{indent}{line}"));
+    let edit = insert(value.at, value.at.span.end, format!("\n{indent}{line}"));
     (key_alone && ends_line && !indent.contains('\t')).then_some(edit)
 }
 
 /// Adds a line before the first key of a block, where its keys stand one a line.
 fn line_before(case: &Case<'_>, block: Place, line: &str) -> Option<Edit> {
     let indent = indentation(case.sources.get(block.file), block.span.start)?;
-    let start = Span { start: block.span.start, end: block.span.start };
-    Some(Edit::replace(Place { file: block.file, span: start }, format!("{line}{indent}")))
+    Some(insert(block, block.span.start, format!("{line}{indent}")))
 }
 
 /// A mend that is offered with its edit where there is one.

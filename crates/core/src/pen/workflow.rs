@@ -1,11 +1,10 @@
 //! The pen of workflow files and composite actions.
 
-use super::{Ask, certain, indentation, likely, line_after, line_before};
+use super::{Ask, certain, indentation, insert, likely, line_after, line_before};
 use crate::case::Case;
 use crate::finding::{Edit, Mend};
 use crate::model::{Grant, Text, Work};
 use crate::project::{Read, RunFact};
-use crate::text::{Place, Span};
 
 pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
     let job = |job: &usize| case.job_name(*job);
@@ -46,7 +45,7 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
             format!("give `{}` a permissions block with {wanted}, and contents: read if it checks out", job(poor))
         }
         Ask::OwnToken { scope, level } => {
-            format!("write {} and grant the job `{scope}: {level}`", super::read_of(case, Read::Secret, "GITHUB_TOKEN"))
+            format!("write ${{{{ secrets.GITHUB_TOKEN }}}} and grant the job `{scope}: {level}`")
         }
         Ask::IdentityToken => "grant the job `id-token: write`".to_owned(),
         Ask::StartWithoutRights => "start it by pull_request instead, which runs without the repository's rights".to_owned(),
@@ -92,13 +91,10 @@ fn wait_for(case: &Case<'_>, job: usize, other: usize) -> Mend {
     if waiting.needs_unknown || case.pipeline.upstream(other).contains(&job) {
         return Mend::by_hand(title);
     }
-    let source = case.sources.get(waiting.body.file);
     let Some(at) = waiting.needs_at else {
-        let start = waiting.body.span.start;
-        let Some(indent) = indentation(source, start) else { return Mend::by_hand(title) };
-        return Mend::certain(title, [insert(waiting.body, start, format!("needs: {name}{indent}"))]);
+        return certain(title, line_before(case, waiting.body, &format!("needs: {name}")));
     };
-    let written = source.slice(at.span);
+    let written = case.sources.slice(at);
     if let Some(list) = written.strip_suffix(']') {
         let comma = if list.trim_end().ends_with(['[', ',']) { "" } else { ", " };
         return Mend::certain(title, [insert(at, at.span.end - 1, format!("{comma}{name}"))]);
@@ -107,10 +103,6 @@ fn wait_for(case: &Case<'_>, job: usize, other: usize) -> Mend {
         [only] if written == only.value => Mend::certain(title, [Edit::replace(at, format!("[{written}, {name}]"))]),
         _ => Mend::by_hand(title),
     }
-}
-
-fn insert(at: Place, offset: u32, text: String) -> Edit {
-    Edit::replace(Place { file: at.file, span: Span { start: offset, end: offset } }, text)
 }
 
 /// The smallest block, before what starts the pipeline.
@@ -172,14 +164,9 @@ fn submodules(case: &Case<'_>, job: usize, step: usize) -> Mend {
             let dash = line.trim_start().starts_with("- ");
             let indent = line.len() - line.trim_start().len() + if dash { 2 } else { 0 };
             let pad = " ".repeat(indent);
-            let mut end = action.at;
-            end.span.start = end.span.end;
-            Some(Edit::replace(end, format!("\n{pad}with:\n{pad}  submodules: true")))
+            Some(insert(action.at, action.at.span.end, format!("\n{pad}with:\n{pad}  submodules: true")))
         }
         None => None,
     };
-    match edit {
-        Some(edit) => Mend::certain(title, [edit]),
-        None => Mend::by_hand(title),
-    }
+    certain(title.to_owned(), edit)
 }

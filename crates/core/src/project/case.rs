@@ -9,7 +9,7 @@ use crate::project::{Project, Read, ReadAt, Reads};
 use crate::read::Prepared;
 use crate::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal};
 use crate::text::{Place, Sources};
-use crate::trail::Trail;
+use crate::trail::{Handover, Trail};
 
 /// A name in a dotted path, with its bytes in the text.
 pub type PathPart<'p> = (&'p str, std::ops::Range<usize>);
@@ -88,6 +88,12 @@ impl<'a> Case<'a> {
             }
         }
         found
+    }
+
+    /// Whether what is handed over goes online from there: by this publish, or because the forge's pages are made of it.
+    pub fn goes_online(&self, handover: &Handover) -> bool {
+        let effects = &self.effects.jobs[handover.job][handover.step].effects;
+        handover.publishes || effects.iter().any(|effect| effect.effect.is_for_pages())
     }
 
     /// The name of the artifact that a publish takes instead of a folder.

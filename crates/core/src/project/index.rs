@@ -1,9 +1,9 @@
 //! Look-ups over all pipelines, made once: by path, by title, and who starts whom.
 
+use crate::model::{Event, Pipeline, local_path};
 use std::collections::HashMap;
 
 use crate::effects::normal;
-use crate::model::{Event, Pipeline};
 use crate::read::Prepared;
 use crate::text::Sources;
 
@@ -64,7 +64,7 @@ impl Index {
 
     /// The pipeline of this repository that a call names.
     pub fn callee(&self, target: &str) -> Option<usize> {
-        self.find(&normal(target.strip_prefix("./")?)?)
+        self.find(&normal(local_path(target)?)?)
     }
 
     /// The jobs that call a pipeline, each with its pipeline.

@@ -256,7 +256,7 @@ impl Reader<'_, '_> {
     }
 
     fn condition(&self, node: NodeId) -> Option<Condition> {
-        self.nodes.text_at(node, "if").map(|text| Condition::new(text, Language::Contexts))
+        self.nodes.text_at(node, "if").map(Condition::new)
     }
 
     fn matrix(&self, strategy: NodeId) -> Option<Matrix> {

@@ -29,7 +29,7 @@ pub(super) fn of_rules(documents: &Documents<'_>, item: &Item, usual: Then) -> V
         };
         Choice {
             at: documents.at(&rule),
-            condition: text("if").map(|text| Condition::new(text, Language::Variables)),
+            condition: text("if").map(Condition::new),
             changes: patterns("changes"),
             exists: patterns("exists"),
             then: text("when").map_or(usual, |text| then_of(&text.value)),
@@ -107,10 +107,10 @@ fn paths(documents: &Documents<'_>, item: &Item) -> Vec<Pattern> {
 }
 
 fn choice(at: &Text, condition: String, then: Then) -> Choice {
-    let text = Text::fixed(&condition, at.at);
+    let text = Text::fixed(&condition, at.at).filled_in_by(Language::Variables);
     Choice {
         at: at.at,
-        condition: (!condition.is_empty()).then_some(Condition::new(text, Language::Variables)),
+        condition: (!condition.is_empty()).then_some(Condition::new(text)),
         changes: None,
         exists: None,
         then,

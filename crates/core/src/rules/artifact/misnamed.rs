@@ -89,8 +89,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let place = name.given.as_ref().map_or(effect.at, |text| text.inner());
         let finding =
             out.add(place, format!("`{}` fails here: no job hands on an artifact named `{wanted}`", case.job_name(job)));
-        let only = if let [only] = names.as_slice() { Some(Meant { word: (*only).to_owned(), sure: false }) } else { None };
-        let meant = near(wanted, names.iter().copied(), Among::Whole).or(only);
+        let meant = near(wanted, names.iter().copied(), Among::Whole).or_else(|| Meant::only_of(&names));
         let upload = uploads.iter().find(|(name, _)| meant.as_ref().is_none_or(|meant| name.known() == Some(&meant.word)));
         if let Some((upload, step)) = upload {
             let here = upload.given.as_ref().map_or(*step, |text| text.inner());

@@ -112,12 +112,11 @@ pages:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for handover in &case.trail.handovers {
-        let pages = case.effects.jobs[handover.job][handover.step].effects.iter().any(|effect| effect.effect.is_for_pages());
         let Some(folder) = handover
             .path
             .folder
             .as_deref()
-            .filter(|folder| !folder.is_empty() && (handover.publishes || pages) && !handover.path.glob)
+            .filter(|folder| !folder.is_empty() && case.goes_online(handover) && !handover.path.glob)
         else {
             continue;
         };

@@ -71,9 +71,7 @@ pages:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for handover in &case.trail.handovers {
-        let effects = &case.effects.jobs[handover.job][handover.step].effects;
-        let pages = effects.iter().any(|effect| effect.effect.is_for_pages());
-        let Some(folder) = handover.path.folder.as_deref().filter(|folder| !folder.is_empty() && (handover.publishes || pages))
+        let Some(folder) = handover.path.folder.as_deref().filter(|folder| !folder.is_empty() && case.goes_online(handover))
         else {
             continue;
         };

@@ -86,9 +86,7 @@ publish:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for handover in &case.trail.handovers {
-        let effects = &case.effects.jobs[handover.job][handover.step].effects;
-        let pages = effects.iter().any(|effect| effect.effect.is_for_pages());
-        let whole = handover.path.folder.as_deref() == Some("") && !handover.path.glob && (handover.publishes || pages);
+        let whole = handover.path.folder.as_deref() == Some("") && !handover.path.glob && case.goes_online(handover);
         let Some(built) = handover.built.last().filter(|built| whole && !built.output.is_empty()) else { continue };
         if !case.has_own_root(handover.job, handover.step) {
             continue;

@@ -80,8 +80,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let others: Vec<&str> = ids.iter().copied().filter(|id| *id != job.id.value).collect();
             // One that it waits for already is not what is meant.
             let free = others.iter().copied().filter(|id| !job.needs.iter().any(|need| need.value == *id));
-            let only = if let [only] = others.as_slice() { Some(Meant { word: (*only).to_owned(), sure: false }) } else { None };
-            let meant = near(name, free, Among::Whole).or(only);
+            let meant = near(name, free, Among::Whole).or_else(|| Meant::only_of(&others));
             let shown = meant.as_ref().map(|meant| meant.word.as_str()).or(ids.first().copied());
             let witness = shown.and_then(|id| case.pipeline.job(id)).map(|index| case.pipeline.jobs[index].id.at);
             let message =

@@ -75,8 +75,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                     if takes.contains(&written) {
                         continue;
                     }
-                    let only =
-                        Some(takes[0]).filter(|_| takes.len() == 2).map(|word| Meant { word: word.to_owned(), sure: false });
+                    let only = Some(takes[0]).filter(|_| takes.len() == 2).map(Meant::perhaps);
                     let meant = near(written, takes.iter().copied(), Among::Closed).or(only);
                     let finding = out
                         .add(level.inner(), format!("`{}` cannot be `{written}`, so the forge refuses this file", scope.value));

@@ -219,13 +219,15 @@ fn speak(case: &Case<'_>, job: usize, lacking: &[(&NeededGrant, Decider<'_>)], o
     };
     let own_block = case.pipeline.jobs[job].permissions.is_some();
     let place = if own_block { format!("the permissions of `{id}`") } else { "the file's permissions".to_owned() };
-    let mend = match (decider, edits(case, lacking)) {
+    let mend = match decider {
         // What one job needs is not for all of them to have.
-        (Decider::Block(..), _) if !own_block && others_share(case, job) => {
+        Decider::Block(..) if !own_block && others_share(case, job) => {
             pen::write(case, &Ask::OwnGrant { job, lines: &own_lines(case, lacking), wanted: &wanted })
         }
-        (Decider::Block(..), Some(edits)) => Mend::certain(format!("add {wanted} to {place}"), edits),
-        (Decider::Block(..), None) => Mend::by_hand(format!("add {wanted} to {place}")),
+        Decider::Block(..) => {
+            let title = format!("add {wanted} to {place}");
+            edits(case, lacking).map_or_else(|| Mend::by_hand(title.clone()), |edits| Mend::certain(title.clone(), edits))
+        }
         _ => pen::write(case, &Ask::GrantJob { job, wanted: &wanted }),
     };
     finding.mend(mend);

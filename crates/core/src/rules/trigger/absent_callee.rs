@@ -4,7 +4,7 @@ use crate::case::Case;
 use crate::effects::{Effect, normal};
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge::{Among, near};
-use crate::model::{Text, Work, as_local_path, is_local_path, local_path};
+use crate::model::{Text, Work, as_local_path, local_path};
 use crate::rules::{Need, Rule};
 
 pub const RULE: Rule = Rule {
@@ -115,14 +115,14 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
         if let Some(call) = &job.call
-            && let Some(path) = local_path(&call.target).and_then(normal)
+            && let Some(path) = call.target.known().and_then(local_path).and_then(normal)
             && case.facts.has_file(&path) == Some(false)
         {
             speak(case, &call.target, "so the forge refuses this file", out);
         }
         for (number, step) in job.steps.iter().enumerate() {
             let Work::Uses { action, .. } = &step.work else { continue };
-            let Some(dir) = local_path(action).and_then(normal) else { continue };
+            let Some(dir) = action.known().and_then(local_path).and_then(normal) else { continue };
             let inside = |name: &str| if dir.is_empty() { name.to_owned() } else { format!("{dir}/{name}") };
             let names = &case.pipeline.customs.action_files;
             let there = names.iter().any(|name| case.facts.has_file(&inside(name)) != Some(false));
@@ -162,7 +162,7 @@ fn candidates(case: &Case<'_>, written: &str) -> Vec<String> {
     let own = &case.sources.get(case.pipeline.file).path;
     let is_pipeline = |path: &str| path.ends_with(".yml") || path.ends_with(".yaml");
     let candidate = |path: &str| match path.rsplit_once('/') {
-        _ if !is_local_path(written) => is_pipeline(path).then(|| format!("{}{path}", slash_of(written))),
+        _ if local_path(written).is_none() => is_pipeline(path).then(|| format!("{}{path}", slash_of(written))),
         Some((folder, file)) if action_files.iter().any(|name| name == file) => Some(as_local_path(folder)),
         _ => (path.contains("/workflows/") && is_pipeline(path)).then(|| as_local_path(path)),
     };

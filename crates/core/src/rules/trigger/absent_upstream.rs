@@ -103,7 +103,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         };
         let by_file = (0..project.prepared.len()).find(|other| project.path(*other).rsplit('/').next() == Some(written));
-        let meant = by_file.map(|other| Meant { word: project.title(other).to_owned(), sure: true });
+        let meant = by_file.map(|other| Meant::surely(project.title(other)));
         let meant = meant.or_else(|| knowledge::near(written, titles.iter().copied(), Among::Whole));
         let finding = out.add(name.inner(), format!("no pipeline here is called `{written}`, so its end starts nothing"));
         finding.witness(

@@ -9,6 +9,7 @@ use crate::pattern::Matcher;
 use crate::rehearsal::{Answer, Occasion, OccasionKind};
 use crate::rules::{Need, Rule};
 use crate::text::Place;
+use crate::trail::is_inside;
 
 pub const RULE: Rule = Rule {
     id: "trigger.blind-path",
@@ -117,9 +118,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if case.publishes().is_empty() || case.facts.files.known().is_none() {
         return;
     }
+    let sources = sources(case);
     for trigger in case.pipeline.triggers.iter().filter(|trigger| trigger.event == Event::Push) {
         let Some(seen) = Seen::of(trigger) else { continue };
-        let blind = sources(case).into_iter().find(|source| seen.misses_all(case, &source.folder));
+        let blind = sources.iter().find(|source| seen.misses_all(case, &source.folder));
         if let Some(source) = blind {
             let message = format!(
                 "a change in {}/ does not start this pipeline, though {} makes the site from it",
@@ -142,20 +144,22 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             .mend(Mend::by_hand(format!("add {own} to `{}`", seen.filter.key.value)));
         }
     }
-    by_conditions(case, out);
+    by_conditions(case, &sources, out);
 }
 
 /// A job that builds the site and runs only when some paths changed, its own sources not among them.
-fn by_conditions(case: &Case<'_>, out: &mut Findings) {
+fn by_conditions(case: &Case<'_>, sources: &[Source], out: &mut Findings) {
     let (Some(default), Some(files)) = (case.facts.git.default_branch.known(), case.facts.files.known()) else { return };
-    for source in sources(case) {
+    let Some(any_push) = case.on_default_push() else { return };
+    for source in sources {
         let choices = &case.pipeline.jobs[source.job].choices;
         let Some(asks) = choices.iter().find(|choice| choice.changes.is_some() && choice.then != Then::Never) else { continue };
-        let inside = |path: &&str| path.strip_prefix(source.folder.as_str()).is_some_and(|rest| rest.starts_with('/'));
-        let changed: Vec<String> = files.iter().filter(inside).map(str::to_owned).collect();
-        let push = Occasion::new(OccasionKind::Push, Some(default));
-        let runs = |occasion: &Occasion| case.project.rehearse_one(case.index, occasion).jobs[source.job].answer;
-        if changed.is_empty() || runs(&push) == Answer::No || runs(&Occasion { changed: Some(changed), ..push }) != Answer::No {
+        let changed: Vec<String> = files.iter().filter(|path| is_inside(path, &source.folder)).map(str::to_owned).collect();
+        if changed.is_empty() || any_push.jobs[source.job].answer == Answer::No {
+            continue;
+        }
+        let push = Occasion { changed: Some(changed), ..Occasion::new(OccasionKind::Push, Some(default)) };
+        if case.project.rehearse_one(case.index, &push).jobs[source.job].answer != Answer::No {
             continue;
         }
         let id = case.job_name(source.job);
@@ -189,7 +193,7 @@ impl<'t> Seen<'t> {
 
     fn misses_all(&self, case: &Case<'_>, folder: &str) -> bool {
         let Some(files) = case.facts.files.known() else { return false };
-        let inside = |path: &&str| path.strip_prefix(folder).is_some_and(|rest| rest.starts_with('/'));
+        let inside = |path: &&str| is_inside(path, folder);
         let mut any = false;
         let missed = files.iter().filter(inside).all(|path| {
             any = true;

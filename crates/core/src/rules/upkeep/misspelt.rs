@@ -3,7 +3,7 @@
 use crate::case::Case;
 use crate::effects::UsedAction;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
-use crate::knowledge::{self, Among, Meant};
+use crate::knowledge::{self, Meant};
 use crate::model::{Text, Work};
 use crate::rules::Rule;
 
@@ -54,10 +54,9 @@ fn speak(action: &Text, name: &str, meant: &str, out: &mut Findings) {
             .mend(Mend::likely(format!("write {meant}, if that is meant"), [Edit::replace(place, meant)]));
         return;
     }
-    let sure = knowledge::near(name, [meant], Among::Closed).is_some_and(|found| found.sure);
     out.add(place, format!("there is no action `{name}`, so this job stops before its first step"))
         .witness(WitnessSource::Catalog, format!("the well-known action is {meant}"))
-        .mend(Mend::name(&Meant { word: meant.to_owned(), sure }, place));
+        .mend(Mend::name(&Meant::of(name, meant), place));
 }
 
 /// The well-known action that is meant. A name that is near in one part must be the same in the other, or near there too.

@@ -2,7 +2,7 @@
 
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
-use crate::knowledge::{self, Among, Meant};
+use crate::knowledge::{self, Meant};
 use crate::model::Text;
 use crate::rules::Rule;
 
@@ -97,11 +97,6 @@ fn look(case: &Case<'_>, label: &Text, in_matrix: bool, out: &mut Findings) {
     if let Some(meant) = meant {
         out.add(label.inner(), format!("no machine has the label {name}, so this job waits and never starts"))
             .witness(WitnessSource::Catalog, format!("the label is {meant}"))
-            .mend(Mend::name(&Meant { word: meant.clone(), sure: is_sure(name, meant) }, label.inner()));
+            .mend(Mend::name(&Meant::of(name, meant), label.inner()));
     }
-}
-
-/// Nothing but a slip of the keys is between the two.
-fn is_sure(written: &str, meant: &str) -> bool {
-    knowledge::near(written, [meant], Among::Closed).is_some_and(|found| found.sure)
 }
