@@ -50,6 +50,8 @@ pub struct Finding {
     pub witnesses: Vec<Witness>,
     /// What to do.
     pub mend: Mend,
+    /// What it shares with others of its rule and file that have the same cause.
+    pub cause: Option<String>,
 }
 
 /// The other side of a contradiction.
@@ -145,6 +147,18 @@ impl Finding {
         self
     }
 
+    /// Several findings of this rule with the same words in one file have one cause, and become one.
+    pub fn one_cause(&mut self) -> &mut Self {
+        self.cause = Some(self.message.clone());
+        self
+    }
+
+    /// The same, of those with this cause, whatever their words are.
+    pub fn caused_by(&mut self, cause: impl Into<String>) -> &mut Self {
+        self.cause = Some(cause.into());
+        self
+    }
+
     /// Sets another severity than the rule's own, where what is known carries less.
     pub fn severity(&mut self, severity: Severity) -> &mut Self {
         self.severity = severity;
@@ -169,8 +183,15 @@ impl Findings {
     /// Adds a finding, to be completed by its witnesses and its mend.
     pub fn add(&mut self, at: Place, message: impl Into<String>) -> &mut Finding {
         let mend = Mend::by_hand(String::new());
-        let finding =
-            Finding { rule: self.rule, severity: self.severity, message: message.into(), at, witnesses: Vec::new(), mend };
+        let finding = Finding {
+            rule: self.rule,
+            severity: self.severity,
+            message: message.into(),
+            at,
+            witnesses: Vec::new(),
+            mend,
+            cause: None,
+        };
         self.found.push(finding);
         let last = self.found.len() - 1;
         &mut self.found[last]
@@ -211,9 +232,6 @@ pub fn listed_short<T: AsRef<str>>(words: &[T]) -> String {
     let first: Vec<&str> = words[..SHOWN].iter().map(AsRef::as_ref).collect();
     format!("{} and {} more", first.join(", "), words.len() - SHOWN)
 }
-/// Rules of which several findings with the same words in one file have one cause.
-pub(crate) const ONE_CAUSE: [&str; 5] =
-    ["upkeep.retired-action", "upkeep.retired-runner", "upkeep.retired-runtime", "upkeep.moving", "secret.undeclared"];
 
 /// What is said of a place that has the same cause.
 pub const HERE_TOO: &str = "and here";
@@ -223,9 +241,7 @@ pub fn join_causes(findings: Vec<Finding>) -> Vec<Finding> {
     let mut first: HashMap<(&'static str, FileId, bool, String), usize> = HashMap::new();
     let mut joined: Vec<Finding> = Vec::new();
     for finding in findings {
-        let known = ONE_CAUSE
-            .contains(&finding.rule)
-            .then(|| (finding.rule, finding.at.file, finding.mend.certain, finding.message.clone()));
+        let known = finding.cause.clone().map(|cause| (finding.rule, finding.at.file, finding.mend.certain, cause));
         let same = known.as_ref().and_then(|key| first.get(key)).copied();
         match (same, known) {
             (Some(index), _) => joined[index].take_over(finding),

@@ -7,7 +7,7 @@ use super::{
 use crate::expression::{Expr, ExprKind};
 use crate::facts::Origin;
 use crate::knowledge::{self, ActionGrant, Deed, Field};
-use crate::model::{Text, Variables};
+use crate::model::{Text, Variables, own_path};
 use crate::text::Place;
 
 /// The parts of `owner/name/path@version`.
@@ -22,7 +22,7 @@ pub struct ActionName<'t> {
 impl<'t> ActionName<'t> {
     /// The name of an action that comes from elsewhere; nothing for a path in this repository or an image.
     pub fn of(written: &'t str) -> Option<Self> {
-        if written.starts_with("./") || written.starts_with("../") || written.contains("://") || written.contains("${{") {
+        if own_path(written).is_some() || written.starts_with("../") || written.contains("://") || written.contains("${{") {
             return None;
         }
         let (name, version) = match written.split_once('@') {

@@ -72,6 +72,11 @@ impl Walker<'_, '_> {
             self.value(value, takes, inner, (None, true), depth + 1);
         } else if is_filter(name) {
             let takes = Takes::from("text|list(text)".to_owned());
+            if self.tree.is_null(value) && self.strict {
+                let kind = FormIssueKind::Empty { key: Some(name.to_owned()), wanted: takes.words_for(), open: true };
+                self.add(self.at(inner), kind);
+                return;
+            }
             let text = Takes::from("text".to_owned());
             for item in self.tree.items(value).to_vec() {
                 self.fits_shape(item, &text, Some(inner));

@@ -43,6 +43,8 @@ pub enum FormIssueKind {
         key: Option<String>,
         /// What it takes.
         wanted: String,
+        /// The format's documentation does not say what nothing means here.
+        open: bool,
     },
     /// A reference to a key that is not there.
     AbsentReference {

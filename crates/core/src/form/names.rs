@@ -86,7 +86,12 @@ impl<'p> Scope<'p> {
         if known.iter().any(|text| text.value.eq_ignore_ascii_case(name) || text.is_dynamic()) {
             return None;
         }
-        let words: Vec<String> = known.iter().map(|text| text.value.clone()).collect();
+        let mut words: Vec<String> = Vec::new();
+        for text in &known {
+            if !words.contains(&text.value) {
+                words.push(text.value.clone());
+            }
+        }
         let meant = knowledge::near(name, words.iter().map(String::as_str), among);
         let at = known.iter().find(|text| meant.as_ref().is_none_or(|meant| text.value == meant.word)).map(|text| text.inner());
         Some(WrongName { whole: false, what: what.to_owned(), meant, known: words, at })

@@ -19,6 +19,9 @@ impl Walker<'_, '_> {
             self.add(at, FormIssueKind::WrongShape { key, found, wanted, instead: None });
             return false;
         }
+        if self.stands_for_another(resolved) {
+            return false;
+        }
         let key = owner.and_then(|owner| self.tree.scalar(owner)).unwrap_or("the file").to_owned();
         let (fits, found) = match &self.tree.node(resolved).kind {
             Kind::Absent => (takes.null, "nothing"),
@@ -103,7 +106,7 @@ impl Walker<'_, '_> {
     fn empty(&mut self, node: NodeId, takes: &Takes, owner: Option<NodeId>, key: &str) {
         if self.strict {
             let at = self.at(owner.unwrap_or(node));
-            self.add(at, FormIssueKind::Empty { key: Some(key.to_owned()), wanted: takes.words_for() });
+            self.add(at, FormIssueKind::Empty { key: Some(key.to_owned()), wanted: takes.words_for(), open: false });
         }
     }
 
@@ -149,6 +152,13 @@ impl Walker<'_, '_> {
             }
         }
         found.into_iter().for_each(|(at, kind)| self.add(at, kind));
+    }
+
+    /// Whether a value carries a tag of the format's own, such as `!reference [job, key]`: what it is then, the form does not show.
+    /// Source: the format's page "YAML optimization", `!reference` tags.
+    fn stands_for_another(&self, node: NodeId) -> bool {
+        let node = self.tree.node(node);
+        matches!(node.kind, Kind::Sequence(..)) && node.tag.as_deref().is_some_and(|tag| tag.starts_with('!') && tag.len() > 1)
     }
 
     /// The tag of a value that is nothing but a tag, such as `!wip/**` without quotes, and where it stands.

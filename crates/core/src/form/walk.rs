@@ -34,7 +34,7 @@ pub fn walk(
             }
         }
         _ => {
-            let kind = FormIssueKind::Empty { key: None, wanted: String::new() };
+            let kind = FormIssueKind::Empty { key: None, wanted: String::new(), open: false };
             walker.add(Place { file, span: crate::text::Span::default() }, kind);
         }
     }

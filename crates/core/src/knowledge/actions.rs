@@ -68,12 +68,15 @@ pub struct Action {
     /// Majors made for a runtime that has ended.
     #[serde(default)]
     pub ageing: Vec<u32>,
+    /// Majors that were a part of the runner itself, and are kept up no more.
+    #[serde(default)]
+    pub bundled: Vec<u32>,
     /// What it takes.
     #[serde(default)]
     pub inputs: Vec<String>,
-    /// It takes and gives nothing else.
+    /// Majors of which the lists of inputs and outputs were taken: they take and give nothing else.
     #[serde(default)]
-    pub complete: bool,
+    pub complete_for: Vec<u32>,
     /// Inputs that must be given.
     #[serde(default)]
     pub required: Vec<String>,
@@ -92,6 +95,23 @@ impl Action {
     /// Whether an input is the same as another one, upper and lower case aside.
     pub fn takes(&self, input: &str) -> bool {
         self.inputs.iter().any(|known| known.eq_ignore_ascii_case(input))
+    }
+
+    /// Whether a version takes exactly the inputs that are listed; never known of one that is no number.
+    pub fn is_complete_for(&self, version: Option<&str>) -> bool {
+        version.and_then(major).is_some_and(|number| self.complete_for.contains(&number))
+    }
+
+    /// Whether a version came out after the catalog was looked at: of what it takes, nothing is known.
+    pub fn is_newer_than_known(&self, version: Option<&str>) -> bool {
+        let newest = self.newest.or(self.complete_for.iter().max().copied());
+        version.and_then(major).zip(newest).is_some_and(|(number, newest)| number > newest)
+    }
+
+    /// The lowest major that is still kept up.
+    pub fn lowest_kept_up(&self) -> Option<u32> {
+        let gone = |major: &u32| [&self.retired, &self.ageing, &self.bundled].iter().any(|majors| majors.contains(major));
+        (1..=self.newest?).find(|major| !gone(major))
     }
 
     /// The new name of an old input.

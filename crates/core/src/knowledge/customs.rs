@@ -60,6 +60,9 @@ pub struct Customs {
     /// The most files that a cache's key may be made of.
     #[serde(default)]
     pub most_hashed: Option<usize>,
+    /// The forge itself lets no older run overwrite its pages.
+    #[serde(default)]
+    pub pages_in_order: bool,
     /// A fork's pull request runs in the fork, with the fork's own secrets.
     #[serde(default)]
     pub forks_run_at_home: bool,

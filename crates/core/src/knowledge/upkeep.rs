@@ -8,8 +8,10 @@ use super::Date;
 
 /// `catalog/upkeep.toml`.
 #[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub struct Upkeep {
+    /// The day on which the versions and ends in the catalog were last looked at.
+    pub looked_at: Date,
     /// Machines that ended.
     pub runner: Vec<Runner>,
     /// Labels that exist.

@@ -135,6 +135,11 @@ impl Pipeline {
         self.triggers.iter().any(|trigger| trigger.event == Event::Called)
     }
 
+    /// Whether nothing comes to it from another pipeline that runs it: no artifact, no folder that is there already.
+    pub fn stands_alone(&self) -> bool {
+        !self.is_called() && !self.is_part()
+    }
+
     /// The values that whoever starts it may give; nothing when it takes none, or they are not known.
     pub fn inputs(&self) -> Option<Vec<&Input>> {
         let starts = self.triggers.iter().filter(|trigger| matches!(trigger.event, Event::Hand | Event::Called));
@@ -578,10 +583,18 @@ impl Level {
 /// How a name begins that is a path from the repository's root.
 const LOCAL: &str = "./";
 
+/// How a name begins that is a path in the repository that the pipeline file itself stands in, whatever was checked out.
+const BESIDE: &str = "$/";
+
 /// The path from the repository's root that the name of an action or of a called pipeline stands for, when it is one of this
 /// repository.
 pub fn local_path(name: &str) -> Option<&str> {
     name.strip_prefix(LOCAL)
+}
+
+/// The same, for names that are found without the workspace as well.
+pub fn own_path(name: &str) -> Option<&str> {
+    local_path(name).or_else(|| name.strip_prefix(BESIDE))
 }
 
 /// A path from the repository's root, as the name of an action or of a called pipeline.
@@ -590,7 +603,7 @@ pub fn as_local_path(path: &str) -> String {
 }
 
 impl Step {
-    /// The name of the repository's own action that it runs.
+    /// The name of the repository's own action that it runs out of the workspace.
     pub fn own_action(&self) -> Option<&Text> {
         match &self.work {
             Work::Uses { action, .. } => action.known().and_then(local_path).map(|_| action),

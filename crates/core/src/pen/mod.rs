@@ -66,7 +66,10 @@ pub enum Ask<'a> {
     /// Keep runs of different branches apart.
     LockPerBranch,
     /// Make a cache's key of the lockfile.
-    KeyOfLockfile,
+    KeyOfLockfile {
+        /// The one that is there, by its path.
+        file: Option<&'a str>,
+    },
     /// Put the system's name into a cache's key.
     KeyWithSystem,
     /// Put a key of the matrix into a cache's key.

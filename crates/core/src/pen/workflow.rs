@@ -22,7 +22,12 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
                                   github.event.pull_request.head.repo.fork == false"
             .to_owned(),
         Ask::LockPerBranch => "add the branch to the group, as in ${{ github.workflow }}-${{ github.ref }}".to_owned(),
-        Ask::KeyOfLockfile => "put the lockfile's hash into the key, as in ${{ hashFiles('package-lock.json') }}".to_owned(),
+        Ask::KeyOfLockfile { file: Some(file) } => {
+            format!("put the lockfile's hash into the key, as in ${{{{ hashFiles('{file}') }}}}")
+        }
+        Ask::KeyOfLockfile { file: None } => {
+            "put the hash of the file that names the packages into the key, by hashFiles".to_owned()
+        }
         Ask::KeyWithSystem => "put ${{ runner.os }} into the key".to_owned(),
         Ask::KeyWithAxis { axis } => format!("put ${{{{ matrix.{axis} }}}} into the key"),
         Ask::Lock { job: locked } => {

@@ -1,6 +1,6 @@
 //! Look-ups over all pipelines, made once: by path, by title, and who starts whom.
 
-use crate::model::{Event, Pipeline, local_path};
+use crate::model::{Event, Pipeline, own_path};
 use std::collections::HashMap;
 
 use crate::effects::normal;
@@ -64,7 +64,7 @@ impl Index {
 
     /// The pipeline of this repository that a call names.
     pub fn callee(&self, target: &str) -> Option<usize> {
-        self.find(&normal(local_path(target)?)?)
+        self.find(&normal(own_path(target)?)?)
     }
 
     /// The jobs that call a pipeline, each with its pipeline.

@@ -257,7 +257,7 @@ impl<'a> Project<'a> {
 
     /// The composite action that a step names by its folder, as `./.github/actions/build`.
     pub fn action(&self, written: &str) -> Option<&'a Pipeline> {
-        let dir = crate::effects::normal(crate::model::local_path(written)?)?;
+        let dir = crate::effects::normal(crate::model::own_path(written)?)?;
         let index = ["action.yml", "action.yaml"]
             .iter()
             .find_map(|name| self.find(&if dir.is_empty() { (*name).to_owned() } else { format!("{dir}/{name}") }))?;

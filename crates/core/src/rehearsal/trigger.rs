@@ -115,6 +115,9 @@ pub fn pattern_fits(pattern: &Pattern, name: &str) -> Option<bool> {
 
 /// What a filter says of a name: the last pattern that fits decides.
 pub fn filter_verdict(filter: &Filter, name: &str) -> Verdict {
+    if filter.patterns.is_empty() {
+        return Verdict::new(Answer::Unsure, format!("nothing stands under `{}`", filter.key.value), Some(filter.key.at));
+    }
     let mut taken: Option<(bool, &Pattern)> = None;
     let mut unsure: Option<&Pattern> = None;
     for pattern in &filter.patterns {

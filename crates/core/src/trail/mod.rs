@@ -104,8 +104,13 @@ impl Trail {
         let mut trail = Self::default();
         let mut artifacts: Vec<Artifact<'_>> = Vec::new();
         for job in in_order(pipeline) {
-            let mut walk =
-                Walk { facts, tree: Tree::default(), built: Vec::new(), brought: Vec::new(), elsewhere: pipeline.is_called() };
+            let mut walk = Walk {
+                facts,
+                tree: Tree::default(),
+                built: Vec::new(),
+                brought: Vec::new(),
+                elsewhere: !pipeline.stands_alone(),
+            };
             let mut last = None;
             for (step, effect) in effects.of_job(job) {
                 if last != Some(step) {

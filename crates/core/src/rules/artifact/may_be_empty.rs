@@ -69,7 +69,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 format!("when nothing is built, this is green all the same, and `{}` finds nothing", case.job_name(other)),
             )
             .witness(at(taken.at), "it is taken here")
-            .mend(Mend::certain("write error", [Edit::replace(ignore.inner(), "error")]));
+            .mend(Mend::likely("write error", [Edit::replace(ignore.inner(), "error")]));
         }
     }
 }

@@ -69,7 +69,7 @@ jobs:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     // A caller's jobs hand on into the same run.
-    if case.pipeline.is_called() || (0..case.pipeline.jobs.len()).any(|job| may_hand_on(case, job)) {
+    if !case.pipeline.stands_alone() || (0..case.pipeline.jobs.len()).any(|job| may_hand_on(case, job)) {
         return;
     }
     let uploads: Vec<_> = case

@@ -68,7 +68,7 @@ jobs:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let uploads = case.all_effects().any(|(_, _, effect)| matches!(effect.effect, Effect::Upload { .. }));
-    if uploads || case.pipeline.is_called() || (0..case.pipeline.jobs.len()).any(|job| may_hand_on(case, job)) {
+    if uploads || !case.pipeline.stands_alone() || (0..case.pipeline.jobs.len()).any(|job| may_hand_on(case, job)) {
         return;
     }
     for (job, _, effect) in case.all_effects() {

@@ -99,11 +99,26 @@ fn is_empty(hash: &HashOf, files: &FileList) -> bool {
     globs.is_some_and(|globs| !files.iter().any(|path| globs.iter().any(|glob| glob.is_match(path))))
 }
 
+/// Whether both name lockfiles of managers that serve one and the same runtime.
+fn is_lockfile_of(pattern: &str, path: &str) -> bool {
+    let runtimes = |path: &str| -> Vec<&str> {
+        let name = path.rsplit('/').next().unwrap_or(path);
+        let managers = knowledge::managers().manager.iter();
+        managers
+            .filter(|manager| manager.lockfiles.iter().any(|file| file == name))
+            .map(|manager| manager.runtime.as_str())
+            .collect()
+    };
+    let of_path = runtimes(path);
+    runtimes(pattern).iter().any(|runtime| of_path.contains(runtime))
+}
+
 fn speak(case: &Case<'_>, hash: &HashOf, out: &mut Findings) {
     let patterns = hash.patterns.as_deref().unwrap_or_default();
     let files = case.facts.files.known();
     let wanted: Vec<String> = patterns.iter().map(|pattern| format!("`{pattern}`")).collect();
     let finding = out.add(hash.at, "this part of the key is always empty, so the cache is never renewed");
+    finding.caused_by(wanted.concat());
     finding.witness(WitnessSource::Files, format!("no file fits {}", listed(&wanted)));
     let locks: Vec<&str> = files
         .into_iter()
@@ -119,8 +134,13 @@ fn speak(case: &Case<'_>, hash: &HashOf, out: &mut Findings) {
     finding.mend(match locks.as_slice() {
         [only] => {
             let text = hash.spelled.replace("FILE", only);
-            Mend::certain(format!("write {text}"), [Edit::replace(hash.at, text)])
+            let edit = [Edit::replace(hash.at, text.clone())];
+            match patterns.iter().all(|pattern| is_lockfile_of(pattern, only)) {
+                true => Mend::certain(format!("write {text}"), edit),
+                false => Mend::likely(format!("write {text}"), edit),
+            }
         }
+        [] => Mend::by_hand("hash a file that git tracks, or add the lockfile to git"),
         _ => Mend::by_hand("name the lockfile by its path from the repository's root"),
     });
 }

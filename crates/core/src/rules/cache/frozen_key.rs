@@ -67,7 +67,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         if steady && !versioned && super::holds_packages(cache.paths) {
             out.add(key.inner(), "this cache is saved once and never renewed: its key stays the same for ever")
                 .witness(WitnessSource::Catalog, "a cache is not written again while one of its key is there")
-                .mend(pen::write(case, &Ask::KeyOfLockfile));
+                .mend(pen::write(case, &Ask::KeyOfLockfile { file: super::lockfile_for(case, cache.paths) }));
         }
     }
 }

@@ -109,6 +109,23 @@ fn holds_packages(paths: &[UploadPath]) -> bool {
     })
 }
 
+/// The only file in git that names the packages which these folders hold.
+fn lockfile_for<'c>(case: &'c Case<'_>, paths: &[UploadPath]) -> Option<&'c str> {
+    let managers = knowledge::managers();
+    let kept = |id: &str| {
+        let stores = managers.stores.get(id).into_iter().flatten();
+        stores
+            .into_iter()
+            .any(|store| paths.iter().any(|path| path.written.trim_end_matches('/').ends_with(store.trim_start_matches("~/"))))
+    };
+    let holds =
+        |manager: &&knowledge::Manager| kept(&manager.id) || (manager.runtime == "node" && paths.iter().any(holds_installed));
+    let names: Vec<&String> = managers.manager.iter().filter(holds).flat_map(|manager| &manager.lockfiles).collect();
+    let is_one = |path: &&str| path.rsplit('/').next().is_some_and(|name| names.iter().any(|lockfile| *lockfile == name));
+    let mut found = case.facts.files.known()?.iter().filter(is_one);
+    found.next().filter(|_| found.next().is_none())
+}
+
 /// Whether a path holds the installed packages themselves.
 fn holds_installed(path: &UploadPath) -> bool {
     path.written.trim_end_matches('/').ends_with("node_modules")

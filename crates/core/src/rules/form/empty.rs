@@ -62,12 +62,17 @@ jobs:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for issue in &case.prepared.form {
-        let FormIssueKind::Empty { key, wanted } = &issue.kind else { continue };
+        let FormIssueKind::Empty { key, wanted, open } = &issue.kind else { continue };
         match key {
             None => out
                 .add(issue.at, "nothing is in this file, so nothing ever runs")
                 .witness(WitnessSource::Catalog, "a pipeline file says what starts it and what its jobs do")
                 .mend(Mend::by_hand("write the pipeline, or remove the file")),
+            Some(key) if *open => out
+                .add(issue.at, format!("nothing stands under `{key}`, and what that means is not documented"))
+                .severity(Severity::Warning)
+                .witness(WitnessSource::Catalog, format!("`{key}` takes {wanted}"))
+                .mend(Mend::by_hand(format!("write what belongs under `{key}`, or remove the key"))),
             Some(key) => out
                 .add(issue.at, format!("nothing stands under `{key}`, {}", super::REFUSED))
                 .witness(WitnessSource::Catalog, format!("`{key}` takes {wanted}"))

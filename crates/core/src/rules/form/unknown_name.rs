@@ -59,7 +59,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         } else {
             format!("there are {}", listed_short(known))
         };
+        let job = case.pipeline.jobs.iter().position(|job| job.body.holds(issue.at));
         let finding = out.add(issue.at, message);
+        if *empty {
+            // Whoever gives it a value mends all that read it.
+            finding.caused_by(format!("{job:?} {name}"));
+        }
         if *empty && meant.is_none() {
             // An empty value may do no harm.
             finding.severity(Severity::Warning);

@@ -96,7 +96,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 finding.severity(Severity::Warning);
             }
             finding.witness(at(published.effect.at), "this may be cut off in the middle");
-            finding.mend(Mend::certain("write false, so that the newer run waits", [Edit::replace(cancels.inner(), "false")]));
+            finding.mend(Mend::likely("write false, so that the newer run waits", [Edit::replace(cancels.inner(), "false")]));
         }
     }
 }

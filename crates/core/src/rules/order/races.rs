@@ -29,10 +29,10 @@ main default
 == git
 main default
 == gitlab
-«pages»:
+live:
   script:
     - make
-  artifacts: {paths: [public]}
+    - «rsync -a --delete public/ pier@tarnsay.example:/www»
 ",
     ],
     good: &[
@@ -62,8 +62,18 @@ main default
 == git
 main default
 == gitlab
+live:
+  resource_group: live
+  script:
+    - make
+    - rsync -a --delete public/ pier@tarnsay.example:/www
+",
+        // The forge itself lets no older run overwrite its pages.
+        r"
+== git
+main default
+== gitlab
 pages:
-  resource_group: pages
   script:
     - make
   artifacts: {paths: [public]}
@@ -81,9 +91,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         case.played()
             .any(|(occasion, rehearsal)| occasion.kind == OccasionKind::Push && case.happens(published, rehearsal) > Answer::No)
     };
+    let serialised = |published: &crate::case::Published<'_>| published.is_forge_pages() && case.pipeline.customs.pages_in_order;
     let Some(published) = made_by_some_event(case)
         .into_iter()
-        .find(|published| case.pipeline.jobs[published.job].lock.is_none() && pushed(published))
+        .find(|published| case.pipeline.jobs[published.job].lock.is_none() && !serialised(published) && pushed(published))
     else {
         return;
     };

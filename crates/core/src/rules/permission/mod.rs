@@ -113,7 +113,8 @@ fn is_plain(case: &Case<'_>, step: &Step) -> bool {
         Work::Runs { script, .. } => !takes_token(script) && !step.variables.entries.iter().any(|(_, value)| takes_token(value)),
         Work::Uses { action, .. } => {
             let known = crate::effects::UsedAction::of(&action.value).and_then(|name| knowledge::actions().get(name.name));
-            known.is_some_and(|known| known.complete) && !step.variables.entries.iter().any(|(_, value)| takes_token(value))
+            known.is_some_and(|known| !known.complete_for.is_empty())
+                && !step.variables.entries.iter().any(|(_, value)| takes_token(value))
         }
         Work::Given(_) | Work::Unclear | Work::Nothing => true,
     }

@@ -3,7 +3,7 @@
 use super::may_have_other_credential;
 use crate::case::{Case, at};
 use crate::effects::NeededGrant;
-use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed};
+use crate::finding::{Edit, Findings, HERE_TOO, Mend, Severity, WitnessSource, listed, listed_short};
 use crate::model::{Grant, GrantKind, Level, Text};
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
@@ -136,21 +136,71 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if case.pipeline.customs.scope.is_empty() && !case.pipeline.customs.token_by_setting {
         return;
     }
+    let mut groups: Vec<(Cause, Vec<Lack<'_>>)> = Vec::new();
+    for lack in lacks_of(case) {
+        let cause = lack.cause();
+        match groups.iter_mut().find(|(known, _)| *known == cause) {
+            Some((_, group)) => group.push(lack),
+            None => groups.push((cause, vec![lack])),
+        }
+    }
+    groups.iter().for_each(|(_, group)| speak(case, group, out));
+}
+
+/// A step that needs more than its job's token may do.
+struct Lack<'c> {
+    job: usize,
+    needs: Vec<(&'c NeededGrant, Decider<'c>)>,
+}
+
+/// What decided, and the lines that are lacking: where they are the same, it is the same fault.
+type Cause = (Option<Place>, Vec<String>);
+
+impl Lack<'_> {
+    fn cause(&self) -> Cause {
+        let decided = match &self.needs[0].1 {
+            Decider::Block(grant, _) => Some(grant.key),
+            Decider::Setting(place) => Some(*place),
+            Decider::NoBlock => None,
+        };
+        (decided, self.lines())
+    }
+
+    fn lines(&self) -> Vec<String> {
+        self.needs.iter().map(|(needed, _)| format!("{}: {}", needed.scope, needed.level.word())).collect()
+    }
+
+    fn at(&self) -> Place {
+        self.needs[0].0.at
+    }
+
+    /// A public repository works without.
+    fn visible_anyway(&self) -> bool {
+        self.needs.iter().all(|(needed, _)| needed.visible_anyway)
+    }
+}
+
+fn lacks_of<'c>(case: &'c Case<'_>) -> Vec<Lack<'c>> {
+    let mut found = Vec::new();
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
         let grant = job.permissions.as_ref().or(case.pipeline.permissions.as_ref());
         for (number, step) in case.effects.jobs[index].iter().enumerate() {
             let other_credential = may_have_other_credential(case, index, number);
-            let lacking: Vec<(&NeededGrant, Decider<'_>)> = step
-                .grants
-                .iter()
-                .filter(|needed| !(other_credential && needed.by_git))
-                .filter_map(|needed| Some((needed, lacks(case, grant, needed)?)))
-                .collect();
-            if !lacking.is_empty() {
-                speak(case, index, &lacking, out);
+            let mut needs: Vec<(&NeededGrant, Decider<'_>)> = Vec::new();
+            for needed in step.grants.iter().filter(|needed| !(other_credential && needed.by_git)) {
+                // One action may need a scope for two things.
+                let asked = needs.iter().any(|(other, _)| other.scope == needed.scope && other.level >= needed.level);
+                if let Some(decider) = lacks(case, grant, needed).filter(|_| !asked) {
+                    needs.retain(|(other, _)| other.scope != needed.scope);
+                    needs.push((needed, decider));
+                }
+            }
+            if !needs.is_empty() {
+                found.push(Lack { job: index, needs });
             }
         }
     }
+    found
 }
 
 /// What takes the scope away; nothing when it is granted, or it is not known whether it is.
@@ -184,12 +234,12 @@ fn lacks<'c>(case: &'c Case<'_>, grant: Option<&'c Grant>, needed: &NeededGrant)
     (level < needed.level).then_some(Decider::Block(grant, entry))
 }
 
-fn speak(case: &Case<'_>, job: usize, lacking: &[(&NeededGrant, Decider<'_>)], out: &mut Findings) {
-    let lines: Vec<String> = lacking.iter().map(|(needed, _)| format!("{}: {}", needed.scope, needed.level.word())).collect();
-    let (first, decider) = &lacking[0];
-    let visible = lacking.iter().all(|(needed, _)| needed.visible_anyway);
-    let ticked: Vec<String> = lines.iter().map(|line| format!("`{line}`")).collect();
-    let (mut wanted, id) = (listed(&ticked), case.job_name(job));
+fn speak(case: &Case<'_>, group: &[Lack<'_>], out: &mut Findings) {
+    let Some((lack, others)) = group.split_first() else { return };
+    let (first, decider) = &lack.needs[0];
+    let visible = lack.visible_anyway();
+    let ticked: Vec<String> = lack.lines().iter().map(|line| format!("`{line}`")).collect();
+    let (mut wanted, id) = (listed(&ticked), case.job_name(lack.job));
     if case.pipeline.customs.token_by_setting {
         wanted = "the right to change the repository".to_owned();
     }
@@ -200,7 +250,7 @@ fn speak(case: &Case<'_>, job: usize, lacking: &[(&NeededGrant, Decider<'_>)], o
     };
     let finding = out.add(first.at, message);
     if visible {
-        finding.severity(Severity::Warning);
+        finding.severity(if drops_what_the_file_grants(case, lack) { Severity::Warning } else { Severity::Advice });
     }
     match decider {
         Decider::Block(grant, None) => match &grant.kind {
@@ -217,20 +267,60 @@ fn speak(case: &Case<'_>, job: usize, lacking: &[(&NeededGrant, Decider<'_>)], o
         }
         Decider::Setting(place) => finding.witness(at(*place), "without a block, a token here may only read"),
     };
+    for other in others {
+        finding.witness(at(other.at()), HERE_TOO);
+    }
+    finding.mend(mend(case, group, &wanted));
+}
+
+/// What grants it to each job that lacks it, once.
+fn mend(case: &Case<'_>, group: &[Lack<'_>], wanted: &str) -> Mend {
+    let mut jobs: Vec<&Lack<'_>> = Vec::new();
+    for lack in group {
+        if !jobs.iter().any(|other| other.job == lack.job) {
+            jobs.push(lack);
+        }
+    }
+    let mut mends = jobs.iter().map(|lack| mend_of_job(case, lack, wanted));
+    let Some(mut whole) = mends.next() else { return Mend::by_hand(format!("grant {wanted}")) };
+    let names: Vec<String> = jobs.iter().map(|lack| format!("`{}`", case.job_name(lack.job))).collect();
+    for other in mends {
+        whole.certain &= other.certain;
+        // A block that several jobs share is mended once.
+        let new: Vec<Edit> = other.edits.iter().filter(|edit| !whole.edits.contains(edit)).cloned().collect();
+        match whole.edits.is_empty() || other.edits.is_empty() {
+            true => whole.edits.clear(),
+            false => whole.edits.extend(new),
+        }
+        whole.title = format!("grant {wanted} to {}", listed_short(&names));
+    }
+    // Nobody here knows whether the repository is public, and then an empty block is as it should be.
+    whole.certain &= !group[0].visible_anyway() || drops_what_the_file_grants(case, &group[0]);
+    whole
+}
+
+fn mend_of_job(case: &Case<'_>, lack: &Lack<'_>, wanted: &str) -> Mend {
+    let (job, lacking) = (lack.job, &lack.needs);
     let own_block = case.pipeline.jobs[job].permissions.is_some();
-    let place = if own_block { format!("the permissions of `{id}`") } else { "the file's permissions".to_owned() };
-    let mend = match decider {
+    let place =
+        if own_block { format!("the permissions of `{}`", case.job_name(job)) } else { "the file's permissions".to_owned() };
+    match &lacking[0].1 {
         // What one job needs is not for all of them to have.
         Decider::Block(..) if !own_block && others_share(case, job) => {
-            pen::write(case, &Ask::OwnGrant { job, lines: &own_lines(case, lacking), wanted: &wanted })
+            pen::write(case, &Ask::OwnGrant { job, lines: &own_lines(case, lacking), wanted })
         }
         Decider::Block(..) => {
             let title = format!("add {wanted} to {place}");
             edits(case, lacking).map_or_else(|| Mend::by_hand(title.clone()), |edits| Mend::certain(title.clone(), edits))
         }
-        _ => pen::write(case, &Ask::GrantJob { job, wanted: &wanted }),
-    };
-    finding.mend(mend);
+        _ => pen::write(case, &Ask::GrantJob { job, wanted }),
+    }
+}
+
+/// Whether the file grants it to its jobs, and this job's own block takes it away: nobody means that.
+fn drops_what_the_file_grants(case: &Case<'_>, lack: &Lack<'_>) -> bool {
+    let file = case.pipeline.permissions.as_ref().filter(|_| case.pipeline.jobs[lack.job].permissions.is_some());
+    file.is_some() && lack.needs.iter().all(|(needed, _)| lacks(case, file, needed).is_none())
 }
 
 /// Whether the file's block also holds for other jobs.

@@ -190,6 +190,7 @@ fn speak(case: &Case<'_>, read: &ReadAt, kind: &str, names: &[&Named], out: &mut
     let words: Vec<&str> = names.iter().map(|named| named.name.as_str()).collect();
     let name = &read.name;
     let finding = out.add(read.at, format!("`{name}` is empty when this runs: the forge holds no {kind} of that name"));
+    finding.one_cause();
     let meant = nearest(name, words.iter().copied());
     match names.iter().find(|named| meant.is_none_or(|meant| named.name == meant)) {
         Some(named) => finding.witness(at(named.at), format!("declared are {}", listed_short(&words))),

@@ -246,6 +246,15 @@ public/robots.txt
     steps:
       - uses: actions/deploy-pages@v4
 "#,
+            // Whoever runs an action may have handed it on.
+            r#"== .github/actions/notes/action.yml
+name: Notes
+runs:
+  using: composite
+  steps:
+    - uses: actions/download-artifact@v5
+      with: {name: notes}
+"#,
         ],
     },
     More {

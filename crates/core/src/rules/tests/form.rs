@@ -12,7 +12,15 @@ pub const MORE: &[More] = &[
     steps:
       - run: npm ci
 "#],
-        good: &[],
+        // What a reference stands for is not seen in its form.
+        good: &[r#"== gitlab
+include: {template: X.yml}
+default:
+  image: !reference [.builder, image]
+build:
+  needs: !reference [.builder, needs]
+  script: [npm ci]
+"#],
     },
     More {
         rule: "form.absent-parent",
@@ -65,6 +73,18 @@ jobs: {}
             r#"== pipeline
 on: push
 «jobs»: {}
+"#,
+            r#"== pipeline
+on:
+  push:
+    branches: [main]
+    «tags»:
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm ci
 "#,
         ],
         good: &[],

@@ -160,6 +160,23 @@ jobs:
     steps:
       - uses: «actions/checkout@v4»
 "#,
+            // The same is lacking from the same block: one fault, and one mend for all.
+            r#"== pipeline
+on: push
+permissions: {contents: ‹read›}
+jobs:
+  stamp:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v4
+      - run: «git push origin HEAD:stamps»
+      - run: ‹git push origin HEAD:more-stamps›
+  log:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v4
+      - run: ‹git push origin HEAD:log›
+"#,
             r#"== dulk.toml
 [forge]
 token = ‹"read"›

@@ -28,16 +28,40 @@ jobs:
     steps:
       - uses: '«ferry/timetable-action@master»'
 "#],
-        good: &[],
+        // A path in this repository has no version of its own.
+        good: &[r#"== .github/actions/build/action.yml
+name: Build
+runs:
+  using: composite
+  steps:
+    - run: npm run build
+      shell: bash
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: $/.github/actions/build
+      - uses: $/
+  publish:
+    uses: $/.github/workflows/publish.yml
+"#],
     },
     More {
         rule: "upkeep.retired-action",
         bad: &[r#"== steps
+      - uses: «actions/checkout@v1»
       - uses: «actions/checkout@v2»
       - uses: «actions/cache@v1.2.0»
         with: {path: x, key: y}
 "#],
-        good: &[],
+        // Newer than anything that is known here.
+        good: &[r#"== steps
+      - uses: actions/checkout@v97
+      - uses: actions/upload-artifact@v98
+        with: {path: dist}
+"#],
     },
     More {
         rule: "upkeep.retired-command",
@@ -89,16 +113,54 @@ index.html
       - uses: «actions/setup-node@v4»
         with: {node-version-file: .nvmrc}
 "#,
+            r#"== jobs
+  publish:
+    runs-on: ubuntu-latest
+    strategy:
+      matrix: {node: [24, «18»]}
+    steps:
+      - uses: actions/checkout@v5
+      - uses: actions/setup-node@v4
+        with: {node-version: '${{ matrix.node }}'}
+      - run: npm run build
+      - uses: actions/upload-pages-artifact@v4
+        with: {path: dist}
+"#,
         ],
-        good: &[],
+        // Several versions beside each other are a test of what the site still works with.
+        good: &[r#"== jobs
+  test:
+    runs-on: ubuntu-latest
+    strategy:
+      matrix: {node: [16, 18]}
+    steps:
+      - uses: actions/checkout@v5
+      - uses: actions/setup-node@v4
+        with: {node-version: '${{ matrix.node }}'}
+      - run: npm test
+"#],
     },
     More {
         rule: "upkeep.unknown-input",
-        bad: &[r#"== steps
+        bad: &[
+            r#"== steps
       - uses: actions/checkout@v4
         with:
           «submodule»: true
+"#,
+            r#"== steps
+      - uses: actions/checkout@8f4b7f84864484a7bf31766abe9204da3cbe65b3
+        with: {«fetch_depth»: 0}
+      - uses: actions/setup-node@v4
+        with: {node-version: 24, «colour»: blue}
+"#,
+        ],
+        // What a version takes that came out since, or that nobody can name, is not known.
+        good: &[r#"== steps
+      - uses: actions/checkout@v97
+        with: {fetch_depth: 0, colour: blue}
+      - uses: actions/setup-node@8f4b7f84864484a7bf31766abe9204da3cbe65b3
+        with: {node-version: 24, colour: blue}
 "#],
-        good: &[],
     },
 ];

@@ -28,7 +28,7 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for (_, used) in known_uses(case) {
+    for (_, used) in known_uses(case).into_iter().filter(|(_, used)| !used.newer) {
         // A misspelt name is said once, as that.
         let slips: Vec<&str> = used
             .inputs

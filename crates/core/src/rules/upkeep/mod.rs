@@ -38,6 +38,8 @@ pub(in crate::rules) struct KnownUse<'c> {
     pub inputs: &'c Variables,
     pub action: &'static Action,
     pub version: Option<&'c str>,
+    /// It came out after the catalog was looked at.
+    pub newer: bool,
 }
 
 /// All of them, with the job they stand in.
@@ -48,7 +50,8 @@ pub(in crate::rules) fn known_uses<'c>(case: &Case<'c>) -> Vec<(usize, KnownUse<
             let Work::Uses { action: written, inputs } = &step.work else { continue };
             let Some(used) = UsedAction::of(&written.value) else { continue };
             let Some(action) = knowledge::actions().get(used.name) else { continue };
-            found.push((index, KnownUse { written, inputs, action, version: used.version }));
+            let newer = action.is_newer_than_known(used.version);
+            found.push((index, KnownUse { written, inputs, action, version: used.version, newer }));
         }
     }
     found

@@ -65,6 +65,7 @@ fn look(case: &Case<'_>, action: &Text, out: &mut Findings) {
                 format!("`{name}` is named without a version, so this file is refused and nothing in it runs"),
             )
             .severity(Severity::Error)
+            .one_cause()
             .witness(WitnessSource::Catalog, "an action is written owner/name@version")
             .mend(Mend::by_hand("add @ and the newest version from its page"));
         }
@@ -77,6 +78,7 @@ fn look(case: &Case<'_>, action: &Text, out: &mut Findings) {
             let own = owner.is_some_and(|owner| name.to_ascii_lowercase().starts_with(&owner));
             let message = format!("`{name}` is taken from its branch {version}, which may change between two runs");
             let finding = out.add(action.inner(), message);
+            finding.one_cause();
             if own {
                 finding.severity(Severity::Advice);
             }

@@ -3,7 +3,7 @@
 use super::known_uses;
 use crate::case::Case;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
-use crate::knowledge::major;
+use crate::knowledge::{Action, major};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -38,38 +38,51 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for (_, used) in known_uses(case) {
         let Some(version) = used.version else { continue };
         let Some(number) = major(version) else { continue };
-        let (gone, ageing) = (used.action.retired.contains(&number), used.action.ageing.contains(&number));
-        if !gone && !ageing {
-            continue;
-        }
+        let Some(end) = End::of(used.action, number) else { continue };
         let name = &used.action.uses;
-        let message = if gone {
-            format!("this step fails: version {version} of {name} has been switched off")
-        } else {
-            format!("{name} in version {version} was made for a runtime that has reached its end")
-        };
-        let finding = out.add(used.written.inner(), message);
-        finding.severity(if gone { Severity::Error } else { Severity::Warning });
-        let Some(newest) = used.action.newest else {
+        let finding = out.add(used.written.inner(), end.message(name, version));
+        finding.severity(if end == End::SwitchedOff { Severity::Error } else { Severity::Warning }).one_cause();
+        let Some((lowest, newest)) = used.action.lowest_kept_up().zip(used.action.newest) else {
             finding
                 .witness(WitnessSource::Catalog, "newer versions are listed on its page")
                 .mend(Mend::by_hand("write the newest version from its page"));
             continue;
         };
-        finding.witness(WitnessSource::Catalog, format!("version {newest} is the newest known here"));
+        let day = crate::knowledge::upkeep().looked_at;
+        finding.witness(WitnessSource::Catalog, format!("version {newest} is the newest known here, on {day}"));
         let written = &used.written.value;
-        let whole = written.len() - version.len()..written.len();
-        let mut place = used.written.place(whole);
+        let place = used.written.place(written.len() - version.len()..written.len());
         let replaceable = case.sources.slice(place) == version;
-        if !replaceable {
-            place = used.written.inner();
-        }
         let title = format!("write v{newest}, and look at its page for what has changed");
-        finding.mend(match replaceable {
-            // A step that fails anyway cannot get worse; one that still runs is a person's choice.
-            true if gone => Mend::certain(format!("write v{newest}"), [Edit::replace(place, format!("v{newest}"))]),
-            true => Mend::likely(title, [Edit::replace(place, format!("v{newest}"))]),
-            false => Mend::by_hand(title),
+        finding.mend(match end {
+            _ if !replaceable => Mend::by_hand(title),
+            // A step that fails anyway cannot get worse, least by the smallest step; one that still runs is a person's choice.
+            End::SwitchedOff => Mend::certain(format!("write v{lowest}"), [Edit::replace(place, format!("v{lowest}"))]),
+            End::OfItsRuntime | End::InTheRunner => Mend::likely(title, [Edit::replace(place, format!("v{newest}"))]),
         });
+    }
+}
+
+/// Why a version should be left behind.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum End {
+    SwitchedOff,
+    OfItsRuntime,
+    InTheRunner,
+}
+
+impl End {
+    fn of(action: &Action, major: u32) -> Option<Self> {
+        let ends =
+            [(&action.retired, Self::SwitchedOff), (&action.bundled, Self::InTheRunner), (&action.ageing, Self::OfItsRuntime)];
+        ends.into_iter().find(|(majors, _)| majors.contains(&major)).map(|(_, end)| end)
+    }
+
+    fn message(self, name: &str, version: &str) -> String {
+        match self {
+            Self::SwitchedOff => format!("this step fails: version {version} of {name} has been switched off"),
+            Self::InTheRunner => format!("{name} in version {version} was a part of the runner, and is kept up no more"),
+            Self::OfItsRuntime => format!("{name} in version {version} was made for a runtime that has reached its end"),
+        }
     }
 }

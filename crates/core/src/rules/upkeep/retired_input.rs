@@ -28,7 +28,7 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for (_, used) in known_uses(case) {
+    for (_, used) in known_uses(case).into_iter().filter(|(_, used)| !used.newer) {
         let Some(number) = used.version.and_then(major) else { continue };
         // Versions that are themselves retired may still know the old name.
         if used.action.ageing.contains(&number) || used.action.retired.contains(&number) {

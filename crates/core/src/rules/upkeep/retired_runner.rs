@@ -75,6 +75,7 @@ fn look(case: &Case<'_>, label: &Text, in_matrix: bool, out: &mut Findings) {
         }
         let what = if in_matrix { format!("the leg with `{name}` never starts") } else { "this job never starts".to_owned() };
         out.add(label.inner(), format!("{what}: machines with the label {name} are gone"))
+            .one_cause()
             .witness(WitnessSource::Catalog, format!("they were removed on {}", runner.ended))
             // In a matrix, `include`, `exclude` and conditions may name it too.
             .mend(Mend::name(&Meant { word: runner.instead.clone(), sure: !in_matrix }, label.inner()));
@@ -96,6 +97,7 @@ fn look(case: &Case<'_>, label: &Text, in_matrix: bool, out: &mut Findings) {
     });
     if let Some(meant) = meant {
         out.add(label.inner(), format!("no machine has the label {name}, so this job waits and never starts"))
+            .one_cause()
             .witness(WitnessSource::Catalog, format!("the label is {meant}"))
             .mend(Mend::name(&Meant::of(name, meant), label.inner()));
     }

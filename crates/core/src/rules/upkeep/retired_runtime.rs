@@ -5,7 +5,6 @@ use crate::effects::Effect;
 use crate::facts::Origin;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
-use crate::model::Text;
 use crate::rules::Rule;
 use crate::text::Place;
 
@@ -61,12 +60,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         match version {
             Some(version) => match case.matrix_values(job, version) {
                 // Several versions beside each other are a test of what the site still works with.
-                Some(values) if values.len() > 1 && !publishes(case, job) => {
-                    let supported = |text: &&Text| runtime.end_of(&text.value).is_none_or(|(_, end)| end >= today);
-                    if !values.iter().any(supported) {
-                        written.extend(values.last().map(|text| (text.inner(), text.value.clone(), None)));
-                    }
-                }
+                Some(values) if values.len() > 1 && !publishes(case, job) => {}
                 Some(values) => written.extend(values.into_iter().map(|text| (text.inner(), text.value.clone(), None))),
                 None => written.extend(version.known().map(|known| (version.inner(), known.to_owned(), None))),
             },
@@ -85,6 +79,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             }
             said.push(place);
             let finding = out.add(place, format!("{tool} {number} has had no support since {end}"));
+            finding.one_cause();
             match witness {
                 Some(witness) => finding.witness(at(witness), format!("this file asks for {tool} {number}")),
                 None => finding.witness(WitnessSource::Catalog, format!("{tool} {} is supported now", runtime.newest)),

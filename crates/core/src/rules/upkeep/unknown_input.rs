@@ -3,7 +3,7 @@
 use super::known_uses;
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed_short};
-use crate::knowledge::{Among, near};
+use crate::knowledge::{Among, Meant, near};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -33,7 +33,8 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for (_, used) in known_uses(case) {
+    for (_, used) in known_uses(case).into_iter().filter(|(_, used)| !used.newer) {
+        let complete = used.action.is_complete_for(used.version);
         for (name, _) in &used.inputs.entries {
             if used.action.takes(&name.value) || used.action.renamed(&name.value).is_some() || name.is_dynamic() {
                 continue;
@@ -41,13 +42,15 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let meant = near(&name.value, used.action.inputs.iter().map(String::as_str), Among::Closed)
                 .filter(|meant| used.inputs.get(&meant.word).is_none());
             // Without a whole list only a slip is sure, and not even that where the list is empty.
-            if !used.action.complete && (meant.is_none() || used.action.inputs.is_empty()) {
+            if !complete && (meant.is_none() || used.action.inputs.is_empty()) {
                 continue;
             }
             let action = &used.action.uses;
             let finding = out.add(name.inner(), format!("{action} does not take `{}` and passes over it", name.value));
             finding.witness(WitnessSource::Catalog, format!("it takes {}", listed_short(&used.action.inputs)));
             finding.mend(match meant {
+                // Another version may have got the very name.
+                Some(meant) if !complete => Mend::name(&Meant::perhaps(meant.word), name.inner()),
                 Some(meant) => Mend::name(&meant, name.inner()),
                 None => Mend::by_hand("remove it, or write the name that is meant"),
             });
