@@ -56,7 +56,7 @@ fn prepare_with_texts(repository: &Repository, sources: &Sources) -> Vec<Prepare
 
 /// What would be found with other texts in the place of those that were read.
 pub fn findings_with(repository: &Repository, sources: &Sources, today: Date) -> Vec<Finding> {
-    judge_all(repository, sources, today).into_iter().flat_map(|file| file.findings).collect()
+    judge_all(repository, sources, today).into_iter().flat_map(|file| join_causes(file.findings)).collect()
 }
 
 /// Checks what was gathered, and tells each cause once.

@@ -74,6 +74,9 @@ pub struct Action {
     /// What it takes.
     #[serde(default)]
     pub inputs: Vec<String>,
+    /// The first major that takes an input, where not all of them do.
+    #[serde(default)]
+    pub inputs_since: BTreeMap<String, u32>,
     /// Majors of which the lists of inputs and outputs were taken: they take and give nothing else.
     #[serde(default)]
     pub complete_for: Vec<u32>,
@@ -95,6 +98,12 @@ impl Action {
     /// Whether an input is the same as another one, upper and lower case aside.
     pub fn takes(&self, input: &str) -> bool {
         self.inputs.iter().any(|known| known.eq_ignore_ascii_case(input))
+    }
+
+    /// Whether a version came out before this action took an input.
+    pub fn is_too_old_for(&self, input: &str, version: Option<&str>) -> bool {
+        let since = self.inputs_since.iter().find(|(name, _)| name.eq_ignore_ascii_case(input)).map(|(_, since)| *since);
+        version.and_then(major).zip(since).is_some_and(|(number, since)| number < since)
     }
 
     /// Whether a version takes exactly the inputs that are listed; never known of one that is no number.

@@ -201,6 +201,14 @@ pub fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
 }
 
 /// Adds a text at a byte of the file that a place lies in.
+/// Whether a text without quotes stands between braces or brackets, as in `{key: text}`, where braces and commas end it.
+pub fn in_flow(case: &Case<'_>, text: &Text) -> bool {
+    let source = &case.sources.get(text.at.file).text;
+    let after = source.get(text.at.span.end as usize..).unwrap_or_default();
+    let next = after.lines().next().unwrap_or_default().trim_start();
+    case.sources.slice(text.at) == text.value && next.starts_with(['}', ']', ','])
+}
+
 fn insert(at: Place, offset: u32, text: String) -> Edit {
     Edit::replace(Place { file: at.file, span: Span { start: offset, end: offset } }, text)
 }

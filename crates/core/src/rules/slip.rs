@@ -159,6 +159,17 @@ impl Slip {
         Scene { sources, facts, prepared, findings: scene_findings, witnesses: scene_witnesses }
     }
 
+    /// The slip with other texts in its files.
+    pub fn with_texts(&self, sources: &Sources) -> Self {
+        let mut changed = self.clone();
+        for section in &mut changed.sections {
+            if let Some(file) = section.path().and_then(|path| sources.find(path)) {
+                section.text.clone_from(&sources.get(file).text);
+            }
+        }
+        changed
+    }
+
     /// The slip with edits made, for seeing whether they cure.
     pub fn mended(&self, sources: &Sources, findings: &[Finding]) -> Self {
         let mut mended = self.clone();

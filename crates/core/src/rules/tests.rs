@@ -142,6 +142,34 @@ fn certain_mends_cure_and_settle() {
     }
 }
 
+/// Everything that is said of a repository.
+fn all_said(scene: &super::slip::Scene) -> Vec<Finding> {
+    let project = scene.project();
+    let mut found: Vec<Vec<Finding>> = (0..scene.prepared.len()).map(|index| crate::check(&project, index)).collect();
+    crate::settle(&project, &mut found);
+    found.into_iter().flat_map(crate::finding::join_causes).collect()
+}
+
+#[test]
+fn what_is_promised_is_mended() {
+    let mut wrong = Vec::new();
+    for rule in all() {
+        for text in bad(rule) {
+            let slip = Slip::read(text);
+            let scene = slip.scene();
+            let again = |sources: &crate::text::Sources| all_said(&slip.with_texts(sources).scene());
+            let mended = crate::mend::mend_all(all_said(&scene), &scene.sources, &|_| true, &again);
+            for (finding, reason) in &mended.refused {
+                wrong.push(format!("{}: \"{}\" is not done: {reason}\n{text}", finding.rule, finding.mend.title));
+            }
+            for finding in mended.left.iter().filter(|finding| finding.mend.certain && finding.rule == rule.id) {
+                wrong.push(format!("{}: \"{}\" is still to be done\n{text}", finding.rule, finding.mend.title));
+            }
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n\n"));
+}
+
 #[test]
 fn good_examples_are_silent() {
     let mut wrong = Vec::new();
@@ -281,6 +309,13 @@ const TO_BE_DECIDED: &[(&str, &str)] = &[
         "branch.never-matches",
         "== pipeline\non:\n  push:\n    branches: ['refs/tags/v*']\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n",
     ),
+    ("form.fixed-condition", "== steps\n      - run: ls\n        if: contains(${{ matrix.os }}, 'ubuntu')\n"),
+    ("form.unknown-name", "== steps\n      - uses: actions/cache@v4\n        with: {path: x, key: 'x-${{ env.GITHUB_SHA }}'}\n"),
+    (
+        "order.cut-short",
+        "== git\nmain default\n== pipeline\non: push\nconcurrency: {group: x, cancel-in-progress: true}\njobs:\n  a:\n    runs-on: x\n    steps: [{run: npx gh-pages -d out}]\n",
+    ),
+    ("permission.too-narrow", "== jobs\n  a:\n    permissions: {}\n    runs-on: x\n    steps: [{uses: actions/checkout@v5}]\n"),
     (
         "upkeep.retired-runner",
         "== jobs\n  a:\n    strategy: {matrix: {os: [ubuntu-18.04]}}\n    runs-on: ${{ matrix.os }}\n    steps: [{run: ls}]\n",

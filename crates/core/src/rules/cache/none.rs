@@ -1,9 +1,10 @@
 //! Packages that are downloaded anew by every run.
 
 use crate::case::{Case, at};
-use crate::effects::Effect;
+use crate::effects::{Effect, UsedAction};
 use crate::facts::lockfiles;
 use crate::finding::{Findings, Severity};
+use crate::knowledge;
 use crate::model::Work;
 use crate::pen::{self, Ask};
 use crate::rules::{Need, Rule};
@@ -70,8 +71,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let has_lockfile = lockfiles(case.facts, "").iter().any(|(id, _)| id == manager);
         // A manager that package.json names is cached without being asked to.
         let named = case.facts.packages.get("").is_some_and(|package| package.manager.is_some());
-        let Work::Uses { inputs, .. } = &of_job.steps[number].work else { continue };
-        if !has_lockfile || named || inputs.open {
+        let Work::Uses { action, inputs } = &of_job.steps[number].work else { continue };
+        let too_old = UsedAction::of(&action.value).is_some_and(|used| {
+            knowledge::actions().get(used.name).is_some_and(|known| known.is_too_old_for("cache", used.version))
+        });
+        if !has_lockfile || named || inputs.open || too_old {
             continue;
         }
         let finding = out.add(set_up.at, format!("every run downloads all packages anew: {manager}'s downloads are not cached"));

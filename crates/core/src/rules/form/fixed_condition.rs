@@ -4,6 +4,7 @@ use crate::case::Case;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
 use crate::form::FormIssueKind;
 use crate::rules::Rule;
+use crate::text::Place;
 
 pub const RULE: Rule = Rule {
     id: "form.fixed-condition",
@@ -35,8 +36,19 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         out.add(issue.at, "this condition is always true, whatever the values are")
             .witness(WitnessSource::Catalog, reason.clone())
             .mend(match instead {
-                Some(text) => Mend::certain(format!("write {text}"), [Edit::replace(issue.at, text.clone())]),
+                Some(text) => mend(case, issue.at, text),
                 None => Mend::by_hand("put the whole condition inside the braces, or write it without any"),
             });
     }
+}
+
+/// Once the condition asks, it has to be able to hold: what reads a name that is always empty may then never run.
+fn mend(case: &Case<'_>, place: Place, text: &str) -> Mend {
+    let reads_nothing = case
+        .prepared
+        .form
+        .iter()
+        .any(|issue| matches!(issue.kind, FormIssueKind::UnknownName { empty: true, .. }) && place.holds(issue.at));
+    let (title, edit) = (format!("write {text}"), [Edit::replace(place, text)]);
+    if reads_nothing { Mend::likely(title, edit) } else { Mend::certain(title, edit) }
 }

@@ -1,9 +1,12 @@
 //! A name in an expression that does not exist.
 
 use crate::case::{Case, at};
+use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed_short};
 use crate::form::{FormIssueKind, NO_MATRIX, RUNNERS_OWN};
+use crate::knowledge::Meant;
 use crate::rules::Rule;
+use crate::text::Place;
 
 pub const RULE: Rule = Rule {
     id: "form.unknown-name",
@@ -71,9 +74,18 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         finding.witness(place.map_or(WitnessSource::Catalog, at), there);
         finding.mend(match meant {
+            // A key of a cache that changes with every commit is no better than one that never does.
+            Some(meant) if in_a_cache_key(case, issue.at) => Mend::name(&Meant::perhaps(meant.word.as_str()), issue.at),
             Some(meant) => Mend::name(meant, issue.at),
             None if nowhere => Mend::by_hand("remove it, or give it a value"),
             None => Mend::by_hand("write the name that is meant"),
         });
     }
+}
+
+fn in_a_cache_key(case: &Case<'_>, place: Place) -> bool {
+    case.all_effects().any(|(_, _, effect)| match &effect.effect {
+        Effect::RestoreCache { key, .. } => key.as_ref().is_some_and(|key| key.at.holds(place)),
+        _ => false,
+    })
 }

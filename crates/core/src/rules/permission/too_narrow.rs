@@ -295,7 +295,7 @@ fn mend(case: &Case<'_>, group: &[Lack<'_>], wanted: &str) -> Mend {
         whole.title = format!("grant {wanted} to {}", listed_short(&names));
     }
     // Nobody here knows whether the repository is public, and then an empty block is as it should be.
-    whole.certain &= !group[0].visible_anyway() || drops_what_the_file_grants(case, &group[0]);
+    whole.certain &= !group[0].visible_anyway();
     whole
 }
 

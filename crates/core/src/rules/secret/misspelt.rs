@@ -3,6 +3,7 @@
 use crate::case::Case;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
 use crate::model::Text;
+use crate::pen;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -37,23 +38,23 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
         let condition = step.condition.as_ref().map(|condition| condition.text.at);
         for text in super::texts_of(step).into_iter().filter(|text| Some(text.at) != condition) {
-            look(text, out);
+            look(case, text, out);
         }
     }
     let values = case.pipeline.variables.entries.iter().chain(case.pipeline.jobs.iter().flat_map(|job| &job.variables.entries));
-    values.for_each(|(_, value)| look(value, out));
+    values.for_each(|(_, value)| look(case, value, out));
 }
 
-fn look(text: &Text, out: &mut Findings) {
+fn look(case: &Case<'_>, text: &Text, out: &mut Findings) {
     for context in ["secrets", "vars"] {
         let start = format!("{context}.");
         for (index, _) in text.value.match_indices(start.as_str()) {
-            look_at(text, context, index, out);
+            look_at(case, text, context, index, out);
         }
     }
 }
 
-fn look_at(text: &Text, context: &str, index: usize, out: &mut Findings) {
+fn look_at(case: &Case<'_>, text: &Text, context: &str, index: usize, out: &mut Findings) {
     let value = &text.value;
     let from = index + context.len() + 1;
     let length = value[from..].bytes().take_while(|byte| byte.is_ascii_alphanumeric() || *byte == b'_').count();
@@ -76,7 +77,14 @@ fn look_at(text: &Text, context: &str, index: usize, out: &mut Findings) {
     let place = text.place(range.clone());
     let whole = text.place(range.start - dollar..range.end);
     let what = if context == "secrets" { "secret" } else { "variable" };
+    let title = format!("write {right}");
+    // Between braces and brackets of the file's own, the braces of a hole need quotes round the text.
+    let mend = match pen::in_flow(case, text) {
+        false => Mend::certain(title, [Edit::replace(whole, right)]),
+        true if whole == text.at => Mend::certain(title, [Edit::replace(whole, format!("'{right}'"))]),
+        true => Mend::by_hand(title),
+    };
     out.add(place, format!("this does not read the {what} `{name}`: it is only a text"))
         .witness(WitnessSource::Catalog, format!("a {what} is read as ${{{{ {context}.NAME }}}}"))
-        .mend(Mend::certain(format!("write {right}"), [Edit::replace(whole, right)]));
+        .mend(mend);
 }

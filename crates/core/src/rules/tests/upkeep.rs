@@ -153,6 +153,8 @@ index.html
         with: {«fetch_depth»: 0}
       - uses: actions/setup-node@v4
         with: {node-version: 24, «colour»: blue}
+      - uses: actions/setup-node@v1
+        with: {node-version: 24, «cache»: npm}
 "#,
         ],
         // What a version takes that came out since, or that nobody can name, is not known.

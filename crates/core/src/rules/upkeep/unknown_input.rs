@@ -36,6 +36,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for (_, used) in known_uses(case).into_iter().filter(|(_, used)| !used.newer) {
         let complete = used.action.is_complete_for(used.version);
         for (name, _) in &used.inputs.entries {
+            if used.action.is_too_old_for(&name.value, used.version) {
+                let version = used.version.unwrap_or_default();
+                out.add(name.inner(), format!("{} in version {version} does not take `{}` yet", used.action.uses, name.value))
+                    .witness(WitnessSource::Catalog, "a later version takes it")
+                    .mend(Mend::by_hand("write a newer version of it, or remove the line"));
+                continue;
+            }
             if used.action.takes(&name.value) || used.action.renamed(&name.value).is_some() || name.is_dynamic() {
                 continue;
             }

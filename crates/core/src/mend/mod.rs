@@ -1,9 +1,11 @@
 //! Edits that are surely right, put together: which of them go together, and the texts that come out.
 
+mod kept;
+
 use std::collections::BTreeMap;
 
 use crate::finding::{Edit, Finding, Severity};
-use crate::text::{FileId, Sources};
+use crate::text::{FileId, Sources, Span};
 
 /// The edits of one file that are applied together.
 #[derive(Clone, Debug, PartialEq)]
@@ -14,6 +16,10 @@ pub struct FileMend {
     pub findings: Vec<usize>,
     /// The text after all edits.
     pub text: String,
+    /// The bytes that are replaced, in the text before, in its order.
+    replaced: Vec<Span>,
+    /// The bytes that are new, in the text after, in its order.
+    written: Vec<Span>,
 }
 
 /// What comes of mending all that is certain.
@@ -33,7 +39,8 @@ pub struct Mended {
 const CHECKS: usize = 200;
 
 /// Mends everything certain in all files together, and checks what comes out with `check`; over and over, as mends make room for others.
-/// A mend after which its finding is still there, or a new one is, is found by halving and left out.
+/// A mend is found by halving and left out after which its finding is still there, the file means something else where the mend
+/// writes nothing, or something is said of what it writes. What another rule says then of the rest was only hidden before.
 pub fn mend_all(
     findings: Vec<Finding>,
     sources: &Sources,
@@ -41,12 +48,13 @@ pub fn mend_all(
     check: &dyn Fn(&Sources) -> Vec<Finding>,
 ) -> Mended {
     let mut done = Mended { sources: sources.clone(), count: 0, left: findings, refused: Vec::new() };
+    let mut refused: Vec<Told> = Vec::new();
     let mut left = CHECKS;
     while left > 0 {
         let candidates: Vec<usize> = (0..done.left.len())
             .filter(|index| {
                 let finding = &done.left[*index];
-                wanted(finding) && !done.refused.iter().any(|(refused, _)| same(refused, finding))
+                wanted(finding) && !refused.contains(&Told::of(finding, &done.sources))
             })
             .collect();
         let round = Round { before: &done.left, sources: &done.sources, check };
@@ -56,8 +64,10 @@ pub fn mend_all(
         }
         let chosen: Vec<usize> = planned.into_iter().flat_map(|mend| mend.findings).collect();
         let (outcome, bad) = round.best_of(&chosen, &mut left);
-        let bad: Vec<(Finding, String)> = bad.into_iter().map(|(index, reason)| (done.left[index].clone(), reason)).collect();
-        done.refused.extend(bad);
+        if let Some((index, reason)) = bad {
+            refused.push(Told::of(&done.left[index], &done.sources));
+            done.refused.push((done.left[index].clone(), reason));
+        }
         if let Some(outcome) = outcome {
             (done.sources, done.left) = (outcome.sources, outcome.left);
             done.count += outcome.count;
@@ -66,9 +76,22 @@ pub fn mend_all(
     done
 }
 
-/// The same thing said of the same file; places move while it is mended.
-fn same(one: &Finding, other: &Finding) -> bool {
-    (one.at.file, one.rule, &one.message) == (other.at.file, other.rule, &other.message)
+/// What is said, and of which words; places move while a file is mended.
+#[derive(PartialEq, Eq)]
+struct Told {
+    file: FileId,
+    rule: &'static str,
+    message: String,
+    line: String,
+}
+
+impl Told {
+    fn of(finding: &Finding, sources: &Sources) -> Self {
+        let source = sources.get(finding.at.file);
+        let start = source.text[..finding.at.span.start as usize].rfind('\n').map_or(0, |end| end + 1);
+        let line = source.text[start..].lines().next().unwrap_or_default().to_owned();
+        Self { file: finding.at.file, rule: finding.rule, message: finding.message.clone(), line }
+    }
 }
 
 /// One state of all texts, and mends to be tried on it.
@@ -100,9 +123,15 @@ impl Round<'_> {
         self.best_of(&chosen[..chosen.len() / 2], left)
     }
 
-    /// What comes out; an error when a finding is left that should be gone, or a new one is there.
+    /// What comes out, or why these mends are not kept.
     fn holds(&self, chosen: &[usize]) -> Result<Outcome, String> {
         let planned = plan(self.before, self.sources, chosen.iter().copied());
+        for mend in &planned {
+            let source = self.sources.get(mend.file);
+            if kept::is_yaml(&source.path) && !kept::keeps_the_rest(&source.text, mend) {
+                return Err("it would change more than it writes".to_owned());
+            }
+        }
         let texts = planned.iter().map(|mend| (mend.file, mend.text.clone()));
         let sources = self.sources.with(texts);
         let left = (self.check)(&sources);
@@ -114,10 +143,10 @@ impl Round<'_> {
         for finding in &left {
             *count.entry(key(finding)).or_default() -= 1;
         }
-        let new = left
-            .iter()
-            .find(|finding| finding.severity > Severity::Advice && count.get(&key(finding)).is_some_and(|left| *left < 0));
-        if let Some(new) = new {
+        let is_new = |finding: &&Finding| count.get(&key(finding)).is_some_and(|left| *left < 0);
+        let of_mends = |finding: &&Finding| planned.iter().any(|mend| mend.wrote(finding));
+        let mut new = left.iter().filter(|finding| finding.severity > Severity::Advice).filter(is_new);
+        if let Some(new) = new.find(of_mends) {
             return Err(format!("it would bring a new finding, {}", new.rule));
         }
         let stays = |index: &&usize| {
@@ -133,6 +162,13 @@ impl Round<'_> {
 
 fn key(finding: &Finding) -> (FileId, &'static str, &str) {
     (finding.at.file, finding.rule, &finding.message)
+}
+
+impl FileMend {
+    /// Whether a finding in the text afterwards is about what was written.
+    fn wrote(&self, finding: &Finding) -> bool {
+        finding.at.file == self.file && kept::touches(&self.written, finding.at.span)
+    }
 }
 
 /// Chooses from certain mends a set in which nothing overlaps: in the order of places, each whole or not at all. Two findings with
@@ -166,76 +202,33 @@ fn file_mend(file: FileId, mut mends: Vec<(usize, &[Edit])>, sources: &Sources) 
         chosen.push(index);
         edits.extend(own);
     }
-    edits.sort_by_key(|edit| std::cmp::Reverse((edit.at.span.start, edit.at.span.end)));
+    edits.sort_by_key(|edit| (edit.at.span.start, edit.at.span.end));
     edits.dedup();
     let source = sources.get(file);
-    let mut text = source.text.clone();
     let line_end = if source.text.contains("\r\n") { "\r\n" } else { "\n" };
+    let mut mend = FileMend {
+        file,
+        findings: chosen,
+        text: String::with_capacity(source.text.len()),
+        replaced: Vec::new(),
+        written: Vec::new(),
+    };
+    let mut done = 0;
     for edit in edits {
-        let new =
-            if line_end == "\n" || edit.text.contains("\r\n") { edit.text.clone() } else { edit.text.replace('\n', line_end) };
-        text.replace_range(edit.at.span.range(), &new);
+        let range = edit.at.span.range();
+        mend.text.push_str(&source.text[done..range.start]);
+        let start = mend.text.len();
+        match line_end == "\n" || edit.text.contains("\r\n") {
+            true => mend.text.push_str(&edit.text),
+            false => mend.text.push_str(&edit.text.replace('\n', line_end)),
+        }
+        mend.written.push(Span::new(start, mend.text.len()));
+        mend.replaced.push(edit.at.span);
+        done = range.end;
     }
-    FileMend { file, findings: chosen, text }
+    mend.text.push_str(&source.text[done..]);
+    mend
 }
 
 #[cfg(test)]
-mod tests {
-    use super::*;
-    use crate::finding::{Findings, Mend, Severity};
-    use crate::text::{Place, SourceFile, Span};
-
-    fn at(start: usize, end: usize) -> Place {
-        Place { file: FileId(0), span: Span::new(start, end) }
-    }
-
-    #[test]
-    fn edits_that_overlap_are_left_for_the_next_time() {
-        let mut sources = Sources::default();
-        sources.add(SourceFile::new("a.yml", "one two three\r\n"));
-        let mut out = Findings::new("branch.absent", Severity::Error);
-        out.add(at(4, 7), "b").mend(Mend::certain("", [Edit::replace(at(4, 7), "2")]));
-        out.add(at(0, 3), "a").mend(Mend::certain("", [Edit::replace(at(0, 3), "1\n")]));
-        out.add(at(2, 5), "c").mend(Mend::certain("", [Edit::replace(at(2, 5), "x")]));
-        out.add(at(8, 13), "d").mend(Mend::likely("", [Edit::replace(at(8, 13), "3")]));
-        let findings = out.into_vec();
-        let planned = plan(&findings, &sources, [0, 1, 2, 3]);
-        assert_eq!(planned.len(), 1);
-        assert_eq!((planned[0].text.as_str(), planned[0].findings.as_slice()), ("1\r\n 2 three\r\n", [1, 0].as_slice()));
-        assert!(plan(&findings, &sources, [3]).is_empty());
-    }
-    /// A check of words: each `bad` is a finding whose certain mend writes `good`, except that `worse` comes of `bad!`.
-    fn words(sources: &Sources) -> Vec<Finding> {
-        let mut out = Findings::new("branch.absent", Severity::Error);
-        for (file, source) in sources.iter() {
-            let text = &source.text;
-            for (start, word) in text.match_indices("bad").chain(text.match_indices("worse")) {
-                let place = Place { file, span: Span::new(start, start + word.len()) };
-                let instead = if text[start..].starts_with("bad!") { "worse" } else { "good" };
-                let mend = if word == "bad" { Mend::certain("", [Edit::replace(place, instead)]) } else { Mend::by_hand("") };
-                let before = text[..start].split(' ').count();
-                out.add(place, format!("word {before} is {word}")).mend(mend);
-            }
-        }
-        out.into_vec()
-    }
-
-    #[test]
-    fn all_files_are_mended_at_once_and_one_that_would_get_worse_is_left() {
-        let mut sources = Sources::default();
-        for number in 0..40 {
-            sources.add(SourceFile::new(format!("{number}.yml"), if number == 17 { "bad bad! x\n" } else { "bad x bad\n" }));
-        }
-        let checks = std::cell::Cell::new(0);
-        let check = |sources: &Sources| {
-            checks.set(checks.get() + 1);
-            words(sources)
-        };
-        let mended = mend_all(words(&sources), &sources, &|_| true, &check);
-        assert_eq!(mended.count, 39 * 2 + 1);
-        assert_eq!(mended.left.len(), 1);
-        assert_eq!(mended.refused.len(), 1, "{:?}", mended.refused.iter().map(|(_, reason)| reason).collect::<Vec<_>>());
-        assert_eq!(mended.sources.get(FileId(17)).text, "good bad! x\n");
-        assert!(checks.get() < 20, "{} checks", checks.get());
-    }
-}
+mod tests;
