@@ -126,8 +126,11 @@ impl Walker<'_, '_> {
             let inside = |range: &std::ops::Range<usize>| range.start <= part.range.start && part.range.end <= range.end;
             if let Some(path) = part.path().filter(|path| path.len() > 1 && !looked.iter().any(inside)) {
                 looked.push(part.range.clone());
-                let alone = part.range == expression.range && !contexts.condition;
-                if let Some(wrong) = self.scope.look(self.grammar, self.job, &path).filter(|wrong| alone || !wrong.may_be_empty())
+                let alone = part.range == expression.range && !contexts.condition && !tests_for_emptiness(text, &part.range);
+                if let Some(wrong) = self
+                    .scope
+                    .look(self.grammar, (self.job, self.step, text), &path)
+                    .filter(|wrong| alone || !wrong.may_be_empty())
                 {
                     let range = if wrong.whole { part.range.clone() } else { path[1].1.clone() };
                     self.wrong_name(text, path[1].0, range, wrong);
@@ -227,4 +230,19 @@ impl Walker<'_, '_> {
 /// One hole and nothing beside it but space.
 fn is_whole_condition(value: &str, found: &[Hole]) -> bool {
     is_whole_hole(value) && found.len() == 1 && value.trim().len() == found[0].range.len()
+}
+
+/// Whether a script asks, of what an expression in it gives, if there is anything, as in `[ -n "${{ matrix.flags }}" ]`.
+fn tests_for_emptiness(text: &Text, expression: &std::ops::Range<usize>) -> bool {
+    let written = text.value.get(expression.clone()).unwrap_or_default();
+    text.holes().iter().any(|hole| {
+        let inside = text.value.get(hole.range.start + 3..hole.range.end - 2).unwrap_or_default();
+        let (before, after) = (&text.value[..hole.range.start], &text.value[hole.range.end..]);
+        let before = before.trim_end_matches(['"', '\'']).trim_end();
+        let after = after.trim_start_matches(['"', '\'']).trim_start();
+        let compared = after.strip_prefix("!=").or_else(|| after.strip_prefix("==")).or_else(|| after.strip_prefix('='));
+        let with_nothing =
+            compared.is_some_and(|rest| rest.trim_start().starts_with("\"\"") || rest.trim_start().starts_with("''"));
+        inside.trim() == written && (before.ends_with("-n") || before.ends_with("-z") || with_nothing)
+    })
 }

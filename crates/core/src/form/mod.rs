@@ -10,7 +10,7 @@ pub use names::Scope;
 pub use walk::walk;
 
 pub(crate) use events::is_filter;
-pub(crate) use names::{NO_MATRIX, RUNNERS_OWN};
+pub(crate) use names::{NO_MATRIX, OTHER_STEP, RUNNERS_OWN, SAME_MAP};
 
 use crate::knowledge::Meant;
 use crate::text::Place;

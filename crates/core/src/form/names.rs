@@ -34,6 +34,11 @@ pub(crate) const NO_MATRIX: &str = "the keys of a matrix: this job has none";
 /// What is said of variables that only scripts have.
 pub(crate) const RUNNERS_OWN: &str = "what this file sets: the runner sets it for scripts only";
 
+/// What is said of a variable of the same map.
+pub(crate) const SAME_MAP: &str = "what is set before this map: its variables do not see each other";
+/// What is said of a variable of another step.
+pub(crate) const OTHER_STEP: &str = "what is set for this step";
+
 /// What the keys of a matrix are called.
 const MATRIX: &str = "the matrix of this job";
 
@@ -52,7 +57,7 @@ impl<'p> Scope<'p> {
     pub(super) fn look(
         &self,
         grammar: &'static Grammar,
-        job: Option<usize>,
+        (job, step, text): (Option<usize>, Option<usize>, &Text),
         path: &[(&str, std::ops::Range<usize>)],
     ) -> Option<WrongName> {
         let [(context, _), (name, _), ..] = path else { return None };
@@ -77,7 +82,9 @@ impl<'p> Scope<'p> {
                 let inputs = self.pipeline.inputs()?;
                 self.look_in(Among::Open, "the inputs of this file", inputs.iter().map(|input| &input.name).collect(), name)
             }
-            "env" => self.look_in_env(grammar, own, name),
+            "env" => self
+                .look_in_env(grammar, own, name)
+                .or_else(|| own.zip(step).and_then(|(job, step)| self.set_too_narrowly(job, step, text, name))),
             context => fixed(grammar, context, name),
         }
     }
@@ -121,6 +128,37 @@ impl<'p> Scope<'p> {
             wrong.meant.as_ref()?;
         }
         (!set_by_step).then_some(wrong)
+    }
+
+    /// A variable that only another step has, or that stands in the very map which reads it: the context holds what was set before.
+    /// Source: the format's page "Contexts reference", `env` context.
+    fn set_too_narrowly(&self, job: &Job, step: usize, text: &Text, name: &str) -> Option<WrongName> {
+        let is = |(known, _): &&(Text, Text)| known.value.eq_ignore_ascii_case(name);
+        let around = &self.pipeline.variables;
+        if around.open || job.variables.open || around.entries.iter().chain(&job.variables.entries).any(|entry| is(&entry)) {
+            return None;
+        }
+        let own = job.steps.get(step)?;
+        let in_own_map = own.variables.entries.iter().any(|(_, value)| value.at == text.at);
+        let set_by = match own.variables.entries.iter().find(is) {
+            Some(entry) if in_own_map => Some((&entry.0, SAME_MAP)),
+            Some(_) => return None,
+            None if own.variables.open => return None,
+            None => job.steps.iter().flat_map(|step| &step.variables.entries).find(is).map(|entry| (&entry.0, OTHER_STEP)),
+        };
+        let (set, what) = set_by?;
+        // What runs before may hand a variable on.
+        let files = &self.pipeline.customs.variable_files;
+        let hands_on = |script: &str| script.contains(name) || files.iter().any(|file| script.contains(file.as_str()));
+        let may_set = job.steps[..step].iter().any(|step| match &step.work {
+            Work::Runs { script, .. } => hands_on(&script.value),
+            Work::Uses { action, .. } => {
+                crate::effects::UsedAction::of(&action.value).is_none_or(|used| knowledge::actions().get(used.name).is_none())
+            }
+            Work::Given(_) | Work::Unclear | Work::Nothing => false,
+        });
+        let what = what.to_owned();
+        (!may_set).then(|| WrongName { whole: false, what, meant: None, known: Vec::new(), at: Some(set.inner()) })
     }
 
     /// Whether an expression is surely `true` or `false` rather than a text.

@@ -131,8 +131,12 @@ fn own_grant(case: &Case<'_>, job: usize, lines: &[String], wanted: &str) -> Men
 fn grant_lines(case: &Case<'_>, grant: &Grant, lines: &[String]) -> Option<Edit> {
     let written = case.sources.slice(grant.at);
     if let Some(inside) = written.strip_prefix('{').and_then(|rest| rest.strip_suffix('}')) {
-        let comma = if inside.trim().is_empty() { "" } else { ", " };
-        return Some(insert(grant.at, grant.at.span.start + 1, lines.join(", ") + comma));
+        let joined = lines.join(", ");
+        if inside.trim().is_empty() {
+            return Some(Edit::replace(grant.at, format!("{{{joined}}}")));
+        }
+        let gap = inside.len() - inside.trim_start().len();
+        return Some(insert(grant.at, grant.at.span.start + 1 + u32::try_from(gap).ok()?, format!("{joined}, ")));
     }
     let indent = indentation(case.sources.get(grant.at.file), grant.at.span.start)?;
     Some(insert(grant.at, grant.at.span.start, lines.iter().map(|line| format!("{line}{indent}")).collect()))

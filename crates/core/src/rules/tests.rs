@@ -295,6 +295,28 @@ fn a_step_with_two_works_may_do_anything() {
     assert!(run(rule, &Slip::read(slip)).1.is_empty());
 }
 
+/// The text after all that one rule calls certain.
+fn after(rule: &str, slip: &str) -> String {
+    let rule = find(rule).unwrap_or_else(|| panic!("there is no rule {rule}"));
+    let (scene, found) = run(rule, &Slip::read(slip));
+    crate::mend::plan(&found, &scene.sources, 0..found.len()).remove(0).text
+}
+
+#[test]
+fn what_is_added_between_braces_keeps_their_style() {
+    let job = |grants: &str| {
+        format!(
+            "== jobs\n  a:\n    permissions: {grants}\n    runs-on: x\n    environment: github-pages\n    steps:\n      - uses: actions/deploy-pages@v5\n"
+        )
+    };
+    let tight = after("permission.too-narrow", &job("{contents: read}"));
+    assert!(tight.contains("permissions: {pages: write, id-token: write, contents: read}\n"), "{tight}");
+    let wide = after("permission.too-narrow", &job("{ contents: read }"));
+    assert!(wide.contains("permissions: { pages: write, id-token: write, contents: read }\n"), "{wide}");
+    let empty = after("permission.too-narrow", &job("{ }"));
+    assert!(empty.contains("permissions: {pages: write, id-token: write}\n"), "{empty}");
+}
+
 /// Edits that only look right: another name may be meant, somebody has decided, or more than one place hangs on it.
 const TO_BE_DECIDED: &[(&str, &str)] = &[
     (

@@ -3,7 +3,7 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed_short};
-use crate::form::{FormIssueKind, NO_MATRIX, RUNNERS_OWN};
+use crate::form::{FormIssueKind, NO_MATRIX, OTHER_STEP, RUNNERS_OWN, SAME_MAP};
 use crate::knowledge::Meant;
 use crate::rules::Rule;
 use crate::text::Place;
@@ -55,7 +55,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             _ => format!("`{name}` is not among {what}"),
         };
         let nowhere = [NO_MATRIX, RUNNERS_OWN].contains(&what.as_str());
-        let there = if nowhere {
+        let narrow = [SAME_MAP, OTHER_STEP].contains(&what.as_str());
+        let there = if narrow {
+            "it is set here, for the work of this step alone".to_owned()
+        } else if nowhere {
             "nobody else gives it a value here".to_owned()
         } else if known.is_empty() {
             "there are none".to_owned()
@@ -77,6 +80,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             // A key of a cache that changes with every commit is no better than one that never does.
             Some(meant) if in_a_cache_key(case, issue.at) => Mend::name(&Meant::perhaps(meant.word.as_str()), issue.at),
             Some(meant) => Mend::name(meant, issue.at),
+            None if narrow => Mend::by_hand(format!("set `{name}` for the whole job, or write its value here")),
             None if nowhere => Mend::by_hand("remove it, or give it a value"),
             None => Mend::by_hand("write the name that is meant"),
         });

@@ -274,8 +274,40 @@ jobs:
     steps:
       - run: echo ${{ inputs.«target» }}
 "#,
+            // A map is filled in before any of it is set, and a step's variables are its own.
+            r#"== steps
+      - uses: actions/checkout@v5
+      - run: npm run build -- --base "$URL"
+        env:
+          ‹BASE›: /timetable
+          URL: https://tarnsay.example${{ env.«BASE» }}
+      - run: npx gh-pages -d dist --dest ${{ env.«BASE» }}
+"#,
         ],
-        good: &[],
+        // Whoever asks whether there is anything knows that there may be nothing.
+        good: &[
+            r#"== jobs
+  build:
+    runs-on: ubuntu-latest
+    env: {BASE: /timetable}
+    steps:
+      - run: npm run build -- --base ${{ env.BASE }} --mode ${{ env.MODE }}
+        env: {URL: '${{ env.BASE }}', BASE: '${{ env.BASE }}/winter', MODE: live}
+      - run: echo "PLACE=quay" >> "$GITHUB_ENV"
+      - run: echo "$A ${{ env.PLACE }}"
+        env: {A: '${{ env.PLACE }}', PLACE: '${{ env.PLACE }}-2'}
+"#,
+            r#"== jobs
+  build:
+    runs-on: ubuntu-latest
+    strategy:
+      matrix: {node: [20, 22]}
+    steps:
+      - run: |
+          if [ -n "${{ matrix.flags }}" ]; then npm run build -- ${{ matrix.flags }}; fi
+      - run: test "${{ matrix.target }}" = "" || npm run build -- --target ${{ matrix.target }}
+"#,
+        ],
     },
     More {
         rule: "form.unreadable",

@@ -62,7 +62,8 @@ jobs:
     },
     More {
         rule: "trigger.absent-callee",
-        bad: &[r#"== files
+        bad: &[
+            r#"== files
 .github/actions/build/action.yml
 == pipeline
 on: push
@@ -72,7 +73,21 @@ jobs:
     steps:
       - uses: actions/checkout@v4
       - uses: «./.github/actions/biuld»
-"#],
+"#,
+            r#"== files
+.github/actions/build/action.yml
+.github/workflows/publish.yml
+== pipeline
+on: push
+jobs:
+  a:
+    runs-on: x
+    steps:
+      - uses: actions/checkout@v4
+      - uses: «./.github/workflows/publish.yml»
+      - uses: «./.github/actions/build/action.yml»
+"#,
+        ],
         good: &[r#"== files
 README.md
 == pipeline

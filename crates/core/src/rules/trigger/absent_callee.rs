@@ -126,7 +126,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let inside = |name: &str| if dir.is_empty() { name.to_owned() } else { format!("{dir}/{name}") };
             let names = &case.pipeline.customs.action_files;
             let there = names.iter().any(|name| case.facts.has_file(&inside(name)) != Some(false));
-            if !there && only_own_files(case, index, number) {
+            if !there && case.facts.has_file(&dir) == Some(true) {
+                no_action(case, action, out);
+            } else if !there && only_own_files(case, index, number) {
                 speak(case, action, &format!("so `{}` fails here", job.id.value), out);
             }
         }
@@ -146,6 +148,14 @@ fn speak(case: &Case<'_>, written: &Text, effect: &str, out: &mut Findings) {
             finding.mend(Mend::by_hand("add the file to git, or write the path of the one that is meant"));
         }
     }
+}
+
+/// A step takes the folder of an action; what it names is a file.
+fn no_action(case: &Case<'_>, written: &Text, out: &mut Findings) {
+    let names = case.pipeline.customs.action_files.join(" or ");
+    let finding = out.add(written.inner(), format!("`{}` is a file, and a step takes the folder of an action", written.value));
+    finding.witness(WitnessSource::Files, format!("an action is a folder with {names} in it"));
+    finding.mend(Mend::by_hand("call a pipeline from a job of its own, with no steps beside it, or name the action's folder"));
 }
 
 /// It lies here, and git does not know it yet.
