@@ -119,6 +119,18 @@ impl Expr {
             _ => None,
         }
     }
+
+    /// The same, with `*` for a part that stands for all, as in `needs.*.result`.
+    pub fn path_with_stars(&self) -> Option<Vec<(&str, Range<usize>)>> {
+        let (inner, part) = match &self.kind {
+            ExprKind::Filter(inner) => (inner, ("*", self.range.clone())),
+            ExprKind::Property(inner, name, range) => (inner, (name.as_str(), range.clone())),
+            _ => return self.path(),
+        };
+        let mut path = inner.path_with_stars()?;
+        path.push(part);
+        Some(path)
+    }
 }
 
 #[cfg(test)]

@@ -60,6 +60,9 @@ pub struct Customs {
     /// The most files that a cache's key may be made of.
     #[serde(default)]
     pub most_hashed: Option<usize>,
+    /// A job that is skipped takes along all that wait for it, near and far, unless they ask how it ended.
+    #[serde(default)]
+    pub skips_run_down: bool,
     /// The forge itself lets no older run overwrite its pages.
     #[serde(default)]
     pub pages_in_order: bool,

@@ -3,59 +3,8 @@
 //! After the format's page "Evaluate expressions": values of different kinds are compared as numbers, texts without regard to case; `&&` and
 //! `||` give one of their sides.
 
+use super::value::Value;
 use crate::expression::{Expr, ExprKind, Operator};
-
-/// A value of an expression.
-#[derive(Clone, Debug, PartialEq)]
-pub enum Value {
-    /// Nothing.
-    Null,
-    /// Yes or no.
-    Bool(bool),
-    /// A number.
-    Number(f64),
-    /// A text.
-    Text(String),
-    /// A text that is only known when it runs, and surely none of these.
-    NoneOf(Vec<String>),
-    /// Only known when it runs.
-    Unknown,
-}
-
-impl Value {
-    /// Whether it counts as true; nothing when that is not known.
-    pub fn truth(&self) -> Option<bool> {
-        match self {
-            Self::Null => Some(false),
-            Self::Bool(value) => Some(*value),
-            Self::Number(number) => Some(*number != 0.0 && !number.is_nan()),
-            Self::Text(text) => Some(!text.is_empty()),
-            Self::NoneOf(_) => Some(true),
-            Self::Unknown => None,
-        }
-    }
-
-    fn number(&self) -> f64 {
-        match self {
-            Self::Null => 0.0,
-            Self::Bool(value) => f64::from(u8::from(*value)),
-            Self::Number(number) => *number,
-            Self::Text(text) if text.trim().is_empty() => 0.0,
-            Self::Text(text) => text.trim().parse().unwrap_or(f64::NAN),
-            Self::NoneOf(_) | Self::Unknown => f64::NAN,
-        }
-    }
-
-    fn text(&self) -> Option<String> {
-        match self {
-            Self::Null => Some(String::new()),
-            Self::Bool(value) => Some(value.to_string()),
-            Self::Number(number) => Some(number.to_string()),
-            Self::Text(text) => Some(text.clone()),
-            Self::NoneOf(_) | Self::Unknown => None,
-        }
-    }
-}
 
 /// Evaluates an expression. `look` gives the value of a dotted path, `call` that of a function which speaks of the run, such as
 /// `success`.
@@ -66,10 +15,12 @@ pub fn evaluate(expression: &Expr, look: &dyn Fn(&[&str]) -> Value, call: &dyn F
         ExprKind::Bool(value) => Value::Bool(*value),
         ExprKind::Number(number) => Value::Number(*number),
         ExprKind::Text(text) => Value::Text(text.clone()),
-        ExprKind::Name(_) | ExprKind::Property(..) | ExprKind::Index(..) | ExprKind::Filter(_) => match expression.path() {
-            Some(path) => look(&path.iter().map(|(word, _)| *word).collect::<Vec<_>>()),
-            None => Value::Unknown,
-        },
+        ExprKind::Name(_) | ExprKind::Property(..) | ExprKind::Index(..) | ExprKind::Filter(_) => {
+            match expression.path_with_stars() {
+                Some(path) => look(&path.iter().map(|(word, _)| *word).collect::<Vec<_>>()),
+                None => Value::Unknown,
+            }
+        }
         ExprKind::Call(name, arguments) => call(name).unwrap_or_else(|| {
             let values: Vec<Value> = arguments.iter().map(again).collect();
             function(name, &values)
@@ -77,11 +28,10 @@ pub fn evaluate(expression: &Expr, look: &dyn Fn(&[&str]) -> Value, call: &dyn F
         ExprKind::Not(inner) => again(inner).truth().map_or(Value::Unknown, |truth| Value::Bool(!truth)),
         ExprKind::Binary(operator, left, right) => binary(*operator, &again(left), &again(right)),
         ExprKind::Matches(inner, pattern, any_case, negated) => match again(inner) {
-            Value::Unknown | Value::NoneOf(_) => Value::Unknown,
+            // Nothing fits no pattern.
+            Value::Null => Value::Bool(*negated),
             value => {
                 let fits = value.text().and_then(|text| regex_fits(pattern, *any_case, &text));
-                // Nothing fits no pattern.
-                let fits = if value == Value::Null { Some(false) } else { fits };
                 fits.map_or(Value::Unknown, |fits| Value::Bool(fits != *negated))
             }
         },
@@ -108,15 +58,12 @@ fn binary(operator: Operator, left: &Value, right: &Value) -> Value {
             (None, Some(true)) => Value::Bool(true),
             _ => Value::Unknown,
         },
-        Operator::Equal => equal(left, right).map_or(Value::Unknown, Value::Bool),
-        Operator::NotEqual => equal(left, right).map_or(Value::Unknown, |equal| Value::Bool(!equal)),
+        Operator::Equal => left.equals(right).map_or(Value::Unknown, Value::Bool),
+        Operator::NotEqual => left.equals(right).map_or(Value::Unknown, |equal| Value::Bool(!equal)),
         Operator::Less | Operator::LessOrEqual | Operator::Greater | Operator::GreaterOrEqual => {
             let texts = matches!((left, right), (Value::Text(_), Value::Text(_)));
-            let unknown = |value: &Value| matches!(value, Value::Unknown | Value::NoneOf(_));
-            if texts || unknown(left) || unknown(right) {
-                return Value::Unknown;
-            }
-            let (left, right) = (left.number(), right.number());
+            let numbers = left.number().zip(right.number()).filter(|_| !texts);
+            let Some((left, right)) = numbers else { return Value::Unknown };
             Value::Bool(match operator {
                 Operator::Less => left < right,
                 Operator::LessOrEqual => left <= right,
@@ -127,41 +74,25 @@ fn binary(operator: Operator, left: &Value, right: &Value) -> Value {
     }
 }
 
-fn equal(left: &Value, right: &Value) -> Option<bool> {
-    match (left, right) {
-        (Value::NoneOf(not), Value::Text(text)) | (Value::Text(text), Value::NoneOf(not)) if not.contains(text) => Some(false),
-        (Value::NoneOf(_), Value::Null) | (Value::Null, Value::NoneOf(_)) => Some(false),
-        (Value::Unknown | Value::NoneOf(_), _) | (_, Value::Unknown | Value::NoneOf(_)) => None,
-        (Value::Text(left), Value::Text(right)) => Some(left.to_lowercase() == right.to_lowercase()),
-        (Value::Null, Value::Null) => Some(true),
-        (Value::Bool(left), Value::Bool(right)) => Some(left == right),
-        _ => Some(left.number() == right.number()),
+fn function(name: &str, values: &[Value]) -> Value {
+    let name = name.to_ascii_lowercase();
+    match (name.as_str(), values) {
+        ("contains", [whole, part]) => whole.contains(part).map_or(Value::Unknown, Value::Bool),
+        ("startswith", [whole, part]) => whole.starts_with(part).map_or(Value::Unknown, Value::Bool),
+        ("endswith", [whole, part]) => whole.ends_with(part).map_or(Value::Unknown, Value::Bool),
+        ("fromjson", [text]) => text.text().and_then(|text| Value::from_json(&text)).unwrap_or(Value::Unknown),
+        ("format", [form, inserted @ ..]) => formatted(form, inserted).map_or(Value::Unknown, Value::Text),
+        _ => Value::Unknown,
     }
 }
 
-fn function(name: &str, values: &[Value]) -> Value {
-    let texts: Option<Vec<String>> = values.iter().map(Value::text).collect();
-    let Some(texts) = texts else { return Value::Unknown };
-    let lower: Vec<String> = texts.iter().map(|text| text.to_lowercase()).collect();
-    match (name.to_ascii_lowercase().as_str(), lower.as_slice()) {
-        ("contains", [text, part]) => Value::Bool(text.contains(part.as_str())),
-        ("startswith", [text, part]) => Value::Bool(text.starts_with(part.as_str())),
-        ("endswith", [text, part]) => Value::Bool(text.ends_with(part.as_str())),
-        ("fromjson", [text]) => match text.as_str() {
-            "true" => Value::Bool(true),
-            "false" => Value::Bool(false),
-            "null" => Value::Null,
-            _ => text.parse().map_or(Value::Unknown, Value::Number),
-        },
-        ("format", _) => {
-            let mut out = texts[0].clone();
-            for (index, text) in texts.iter().enumerate().skip(1) {
-                out = out.replace(&format!("{{{}}}", index - 1), text);
-            }
-            Value::Text(out)
-        }
-        _ => Value::Unknown,
+/// A text with `{0}`, `{1}` and so on filled in.
+fn formatted(form: &Value, inserted: &[Value]) -> Option<String> {
+    let mut out = form.text()?;
+    for (index, value) in inserted.iter().enumerate() {
+        out = out.replace(&format!("{{{index}}}"), &value.text()?);
     }
+    Some(out)
 }
 
 #[cfg(test)]

@@ -1,9 +1,10 @@
 //! Which jobs of a pipeline run, and which of their steps.
 
+use super::value::any;
 use super::{Answer, Occasion, OccasionKind, Value, Verdict, evaluate, run_values};
 use crate::expression::{Expr, ExprKind};
 use crate::facts::Facts;
-use crate::model::{Choice, Condition, Job, Pipeline, Then};
+use crate::model::{Choice, Condition, Job, Pipeline, Text, Then};
 
 /// Functions that speak of how other jobs ended.
 const STATUS: [&str; 4] = ["always", "cancelled", "failure", "success"];
@@ -86,11 +87,12 @@ fn chosen(choice: &Choice) -> Verdict {
     Verdict::new(answer, because, Some(choice.at))
 }
 
-struct Scene<'s> {
-    pipeline: &'s Pipeline,
-    occasion: &'s Occasion,
-    facts: &'s Facts,
-    trigger: Option<usize>,
+/// What a job is rehearsed in.
+pub(super) struct Scene<'s> {
+    pub pipeline: &'s Pipeline,
+    pub occasion: &'s Occasion,
+    pub facts: &'s Facts,
+    pub trigger: Option<usize>,
 }
 
 impl Scene<'_> {
@@ -160,22 +162,45 @@ impl Scene<'_> {
         if job.needs_by_stage {
             return own;
         }
-        for need in &job.needs {
-            let Some(other) = self.pipeline.job(&need.value).and_then(|other| known[other].as_ref()) else { continue };
-            if other.answer == Answer::No {
-                return Verdict::new(Answer::No, format!("`{}`, which it waits for, does not run", need.value), Some(need.at));
-            }
+        let waits = self.waits(job, known);
+        let told = |need: &Text, by: &str| match need.value == by {
+            true => format!("`{by}`"),
+            false => format!("`{by}`, by way of `{}`", need.value),
+        };
+        if let Some((need, by, _)) = waits.iter().find(|(.., answer)| *answer == Answer::No) {
+            let because = match need.value == *by {
+                true => format!("`{by}`, which it waits for, does not run"),
+                false => format!("it waits for {}, which does not run", told(need, by)),
+            };
+            return Verdict::new(Answer::No, because, Some(need.at));
         }
-        let unsure = job.needs.iter().find(|need| {
-            let other = self.pipeline.job(&need.value).and_then(|other| known[other].as_ref());
-            other.is_some_and(|other| other.answer == Answer::Unsure)
-        });
-        match unsure {
-            Some(need) if own.answer == Answer::Yes => {
-                Verdict::new(Answer::Unsure, format!("it waits for `{}`, which may not run", need.value), Some(need.at))
+        match waits.iter().find(|(.., answer)| *answer == Answer::Unsure) {
+            Some((need, by, _)) if own.answer == Answer::Yes => {
+                Verdict::new(Answer::Unsure, format!("it waits for {}, which may not run", told(need, by)), Some(need.at))
             }
             _ => own,
         }
+    }
+
+    /// The jobs of whose end this one hears: by which of its needs, their ids, and whether they run.
+    fn waits<'j>(&'j self, job: &'j Job, known: &[Option<Verdict>]) -> Vec<(&'j Text, &'j str, Answer)> {
+        let answer = |index: usize| known.get(index).and_then(Option::as_ref).map(|verdict| verdict.answer);
+        let mut found: Vec<(&Text, &str, Answer)> = Vec::new();
+        let mut seen = vec![false; self.pipeline.jobs.len()];
+        let needs = job.needs.iter().filter_map(|need| Some((need, self.pipeline.job(&need.value)?)));
+        let mut queue: std::collections::VecDeque<(&Text, usize)> = needs.collect();
+        while let Some((need, index)) = queue.pop_front() {
+            if std::mem::replace(&mut seen[index], true) {
+                continue;
+            }
+            let other = &self.pipeline.jobs[index];
+            found.extend(answer(index).map(|answer| (need, other.id.value.as_str(), answer)));
+            // A job that was skipped is heard of all along the chain, whatever stands between.
+            if self.pipeline.customs.skips_run_down {
+                queue.extend(other.needs.iter().filter_map(|far| Some((need, self.pipeline.job(&far.value)?))));
+            }
+        }
+        found
     }
 
     fn by_condition(&self, condition: Option<&Condition>, job: &Job, known: &[Option<Verdict>]) -> Verdict {
@@ -237,10 +262,7 @@ impl Scene<'_> {
 
     /// Whether those that a job waits for have all run.
     fn success(&self, job: Option<&Job>, known: &[Option<Verdict>]) -> Value {
-        let needs = job.map(|job| job.needs.as_slice()).unwrap_or_default();
-        let answers =
-            needs.iter().filter_map(|need| known.get(self.pipeline.job(&need.value)?)?.as_ref()).map(|verdict| verdict.answer);
-        match answers.min() {
+        match job.and_then(|job| self.waits(job, known).into_iter().map(|(.., answer)| answer).min()) {
             Some(Answer::No) => Value::Bool(false),
             Some(Answer::Unsure) => Value::Unknown,
             _ => Value::Bool(true),
@@ -250,17 +272,25 @@ impl Scene<'_> {
     fn look(&self, path: &[&str], job: Option<&Job>, known: &[Option<Verdict>]) -> Value {
         let first = path.first().map_or("", |word| *word);
         match (first.to_ascii_lowercase().as_str(), path) {
-            ("needs", [_, name, "result"]) => {
-                let other = self.pipeline.job(name).and_then(|other| known.get(other)?.as_ref());
-                match other.map(|verdict| verdict.answer) {
-                    Some(Answer::Yes) => Value::Text("success".into()),
-                    Some(Answer::No) => Value::Text("skipped".into()),
-                    _ => Value::Unknown,
-                }
-            }
+            ("needs", [_, "*", "result"]) => match job.filter(|job| !job.needs_unknown) {
+                Some(job) => Value::List(job.needs.iter().map(|need| self.result(&need.value, known)).collect()),
+                None => Value::Unknown,
+            },
+            ("needs", [_, name, "result"]) => self.result(name, known),
             ("inputs", [_, name]) | ("github", [_, "event", "inputs", name]) => self.input(name),
             ("env", [_, name]) => self.variable(name, job),
             _ => self.run_value(path, job),
+        }
+    }
+
+    /// How a job ends, where everything that runs succeeds.
+    fn result(&self, id: &str, known: &[Option<Verdict>]) -> Value {
+        let other = self.pipeline.job(id).and_then(|other| known.get(other)?.as_ref());
+        match other.map(|verdict| verdict.answer) {
+            Some(Answer::Yes) => Value::Text("success".into()),
+            Some(Answer::No) => Value::Text("skipped".into()),
+            Some(Answer::Unsure) => Value::OneOf(vec!["success".into(), "skipped".into()]),
+            None => Value::Unknown,
         }
     }
 
@@ -293,19 +323,22 @@ impl Scene<'_> {
 
     /// What the run knows of itself. A path below one that is null is null too.
     fn run_value(&self, path: &[&str], job: Option<&Job>) -> Value {
-        let Some(values) = run_values(self.pipeline, self.occasion.kind) else { return Value::Unknown };
+        let trigger = self.trigger.and_then(|index| self.pipeline.triggers.get(index));
+        let values = run_values(self.pipeline, self.occasion.kind, trigger);
         let mut key = String::new();
         for (index, part) in path.iter().enumerate() {
             if index > 0 {
                 key.push('.');
             }
             key.push_str(part);
-            let found = values
-                .get(&key)
-                .or_else(|| values.iter().find(|(known, _)| known.eq_ignore_ascii_case(&key)).map(|(_, value)| value));
+            let exact = values.iter().find_map(|values| values.get(&key));
+            let found = exact.or_else(|| {
+                let mut all = values.iter().flat_map(|values| values.iter());
+                all.find(|(known, _)| known.eq_ignore_ascii_case(&key)).map(|(_, value)| value)
+            });
             match found.map(String::as_str) {
                 Some("null") => return Value::Null,
-                Some(written) if index + 1 == path.len() => return self.fill(written),
+                Some(written) if index + 1 == path.len() => return super::fill::fill(self, written, job),
                 _ => {}
             }
         }
@@ -325,60 +358,20 @@ impl Scene<'_> {
         }
     }
 
-    fn fill(&self, written: &str) -> Value {
-        let text = |part: Option<&str>, hole: &str| part.map(|part| Value::Text(written.replace(hole, part)));
-        let default = self.facts.git.default_branch.known().map(String::as_str);
-        let name = self.occasion.name.as_deref();
-        let filled = if let Some(usual) = written.strip_prefix("{event|").and_then(|rest| rest.strip_suffix('}')) {
-            let started = self.trigger.and_then(|index| self.pipeline.triggers.get(index));
-            Some(Value::Text(started.map_or(usual, |trigger| trigger.name.value.as_str()).to_owned()))
-        } else if let Some(not) = written.strip_prefix("{none of|").and_then(|rest| rest.strip_suffix('}')) {
-            Some(Value::NoneOf(not.split(',').map(str::to_owned).collect()))
-        } else if written.contains("{branch}") {
-            text(name, "{branch}")
-        } else if written.contains("{tag}") {
-            text(name, "{tag}")
-        } else if written.contains("{default}") {
-            text(default, "{default}")
-        } else if written.contains("{head}") {
-            text(self.occasion.head.as_deref(), "{head}")
-        } else {
-            Some(match written {
-                "true" => Value::Bool(true),
-                "false" => Value::Bool(false),
-                other => Value::Text(other.to_owned()),
-            })
-        };
-        filled.unwrap_or(Value::Unknown)
-    }
-
     fn first_unknown(&self, expression: &Expr, job: &Job, known: &[Option<Verdict>]) -> Option<String> {
-        let mut found = None;
+        let mut reads: Vec<(String, Value)> = Vec::new();
         expression.walk(&mut |part| {
-            if found.is_none()
-                && let Some(path) = part.path()
-            {
+            if let Some(path) = part.path_with_stars() {
                 let words: Vec<&str> = path.iter().map(|(word, _)| *word).collect();
-                if self.look(&words, Some(job), known) == Value::Unknown {
-                    found = Some(words.join("."));
-                }
+                let value = self.look(&words, Some(job), known);
+                reads.push((words.join("."), value));
             }
         });
-        found
+        let sure = |value: &Value| matches!(value, Value::Null | Value::Bool(_) | Value::Number(_) | Value::Text(_));
+        let wholly = reads.iter().position(|(_, value)| *value == Value::Unknown);
+        let found = wholly.or_else(|| reads.iter().position(|(_, value)| !sure(value)))?;
+        Some(reads.swap_remove(found).0)
     }
-}
-
-/// Whether any is true; nothing when that is not known.
-fn any(answers: impl Iterator<Item = Option<bool>>) -> Option<bool> {
-    let mut unsure = false;
-    for answer in answers {
-        match answer {
-            Some(true) => return Some(true),
-            Some(false) => {}
-            None => unsure = true,
-        }
-    }
-    if unsure { None } else { Some(false) }
 }
 
 /// Whether an expression speaks of how other jobs ended: then a job that was skipped does not take this one with it.

@@ -4,17 +4,22 @@
 
 mod clock;
 mod evaluate;
+mod fill;
 mod job;
 mod occasion;
 mod trigger;
+mod value;
 
 pub use clock::{ClockTime, ClockWrong, clock_words, least_gap, next_times, read_clock};
-pub use evaluate::{Value, evaluate};
+pub use evaluate::evaluate;
 pub use occasion::{OTHER_BRANCH, OTHER_TAG, Occasion, OccasionKind, parse_occasion, possible};
 pub use trigger::{filter_verdict, pattern_fits};
+pub use value::Value;
+
+use std::collections::BTreeMap;
 
 use crate::facts::Facts;
-use crate::model::Pipeline;
+use crate::model::{Event, Pipeline, Trigger};
 use crate::text::Place;
 
 /// Yes, no, or only known when it runs.
@@ -115,13 +120,15 @@ pub(crate) fn play(
 /// What stands for a dotted path in a run of an event, as the catalog writes it: `refs/heads/{branch}`.
 pub(crate) fn stands_for(pipeline: &Pipeline, kind: OccasionKind, path: &[&str]) -> Option<&'static str> {
     let key = path.join(".");
-    let values = run_values(pipeline, kind)?;
-    values.iter().find(|(known, _)| known.eq_ignore_ascii_case(&key)).map(|(_, value)| value.as_str())
+    let values = run_values(pipeline, kind, None);
+    values.into_iter().flatten().find(|(known, _)| known.eq_ignore_ascii_case(&key)).map(|(_, value)| value.as_str())
 }
 
-/// The values that a run of a pipeline knows of itself, by its format and the event.
-fn run_values(pipeline: &Pipeline, kind: OccasionKind) -> Option<&'static std::collections::BTreeMap<String, String>> {
-    pipeline.run().run.get(kind.word())
+/// The values that a run of a pipeline knows of itself, by its format and the event. Those of the first map hold where both have one.
+fn run_values(pipeline: &Pipeline, kind: OccasionKind, trigger: Option<&Trigger>) -> Vec<&'static BTreeMap<String, String>> {
+    let privileged = trigger.is_some_and(|trigger| trigger.event == Event::PrivilegedProposal).then_some("privileged");
+    let words = privileged.into_iter().chain([kind.word()]);
+    words.filter_map(|word| pipeline.run().run.get(word)).collect()
 }
 
 #[cfg(test)]

@@ -166,7 +166,7 @@ pub fn possible(pipeline: &Pipeline) -> Option<Vec<Occasion>> {
     let mut found = Vec::new();
     // Where a start may come from outside, the file does not tell every event.
     let outside = [OccasionKind::Outside, OccasionKind::OutsideTag, OccasionKind::OutsideProposal];
-    let known = outside.into_iter().filter(|kind| super::run_values(pipeline, *kind).is_some());
+    let known = outside.into_iter().filter(|kind| !super::run_values(pipeline, *kind, None).is_empty());
     found.extend(known.map(|kind| Occasion::new(kind, None)));
     for trigger in &pipeline.triggers {
         let kinds: &[OccasionKind] = match trigger.event {

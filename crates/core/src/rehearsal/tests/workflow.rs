@@ -631,7 +631,7 @@ jobs:
     runs-on: x
     steps: [{run: ls}]
 ---
-pull:main | yes yes no
+pull:main | yes yes unsure
 === no pull request on a push
 == git
 main default
@@ -1041,4 +1041,167 @@ jobs:
 pull:main | yes yes
 push:main | yes no
 pull:staging | yes no
+=== what a pull request runs on
+== git
+main default
+== pipeline
+on: {push: {branches: [main]}, pull_request: , schedule: [{cron: '5 4 * * *'}]}
+jobs:
+  merge:
+    if: startsWith(github.ref, 'refs/pull/') && endsWith(github.ref_name, '/merge')
+    runs-on: x
+    steps: [{run: ls}]
+  branch:
+    if: github.ref == 'refs/heads/main'
+    runs-on: x
+    steps: [{run: ls}]
+  tag:
+    if: contains(github.ref, 'refs/tags/')
+    runs-on: x
+    steps: [{run: ls}]
+  object:
+    if: github.event.pull_request
+    runs-on: x
+    steps: [{run: ls}]
+  none:
+    if: github.event.pull_request == null
+    runs-on: x
+    steps: [{run: ls}]
+  own:
+    if: github.event.pull_request.head.repo.full_name == github.repository
+    runs-on: x
+    steps: [{run: ls}]
+  foreign:
+    if: github.event.pull_request.head.repo.full_name != github.repository
+    runs-on: x
+    steps: [{run: ls}]
+  closed:
+    if: github.event.action == 'closed'
+    runs-on: x
+    steps: [{run: ls}]
+---
+push:main | yes no yes no no yes no yes no
+pull:main | yes yes no no yes no yes no no
+fork:main | yes yes no no yes no no yes no
+clock | yes no yes no no yes no yes no
+=== a privileged run stands on the branch it goes into
+== git
+main default
+== pipeline
+on: pull_request_target
+jobs:
+  branch:
+    if: github.ref == 'refs/heads/main' && github.ref_name == 'main'
+    runs-on: x
+    steps: [{run: ls}]
+  merge:
+    if: startsWith(github.ref, 'refs/pull/')
+    runs-on: x
+    steps: [{run: ls}]
+  named:
+    if: github.event_name == 'pull_request_target'
+    runs-on: x
+    steps: [{run: ls}]
+---
+pull:main | yes yes no yes
+fork:main | yes yes no yes
+=== which of the times has come
+== git
+main default
+== pipeline
+on: {push: {branches: [main]}, schedule: [{cron: '5 4 * * *'}, {cron: '9 6 * * 1'}]}
+jobs:
+  monday:
+    if: github.event.schedule == '9 6 * * 1'
+    runs-on: x
+    steps: [{run: ls}]
+  never:
+    if: github.event.schedule == '7 7 * * *'
+    runs-on: x
+    steps: [{run: ls}]
+  clock:
+    if: github.event.schedule != ''
+    runs-on: x
+    steps: [{run: ls}]
+---
+clock | yes unsure no yes
+push:main | yes no no no
+=== one time is the one that has come
+== git
+main default
+== pipeline
+on: {schedule: [{cron: '5 4 * * *'}]}
+jobs:
+  daily:
+    if: github.event.schedule == '5 4 * * *'
+    runs-on: x
+    steps: [{run: ls}]
+---
+clock | yes yes
+=== lists and indexes
+== git
+main default
+== pipeline
+name: Timetable
+on: [push, workflow_dispatch]
+jobs:
+  listed:
+    if: contains(fromJSON('["push", "release"]'), github['event_name'])
+    runs-on: x
+    steps: [{run: ls}]
+  title:
+    if: github.workflow == 'Timetable' && github.job == 'title'
+    runs-on: x
+    steps: [{run: ls}]
+  labels:
+    if: contains(github.event.pull_request.labels.*.name, 'publish')
+    runs-on: x
+    steps: [{run: ls}]
+  deleted:
+    if: "!github.event.deleted"
+    runs-on: x
+    steps: [{run: ls}]
+---
+push:main | yes yes yes no yes
+hand:main | yes no yes no yes
+=== a skip runs down the whole chain
+== git
+main default
+== pipeline
+on: push
+jobs:
+  skipped:
+    if: github.event_name == 'schedule'
+    runs-on: x
+    steps: [{run: ls}]
+  next:
+    needs: skipped
+    runs-on: x
+    steps: [{run: ls}]
+  always:
+    needs: next
+    if: always()
+    runs-on: x
+    steps: [{run: ls}]
+  after-always:
+    needs: always
+    runs-on: x
+    steps: [{run: ls}]
+  unless-failed:
+    needs: always
+    if: ${{ !failure() && !cancelled() }}
+    runs-on: x
+    steps: [{run: ls}]
+  success:
+    needs: always
+    if: success()
+    runs-on: x
+    steps: [{run: ls}]
+  results:
+    needs: [next, always]
+    if: always() && !contains(needs.*.result, 'failure') && contains(needs.*.result, 'skipped')
+    runs-on: x
+    steps: [{run: ls}]
+---
+push:main | yes no no yes no yes no yes
 "#;

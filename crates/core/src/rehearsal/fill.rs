@@ -1,0 +1,79 @@
+//! What a run knows of itself: the values of the catalog, with what is known of the event filled in.
+
+use super::Value;
+use super::job::Scene;
+use crate::model::{Event, Job, Trigger};
+
+/// The value that stands in the catalog, as the heads of its files explain.
+pub(super) fn fill(scene: &Scene<'_>, written: &str, job: Option<&Job>) -> Value {
+    let special = written.strip_prefix('{').and_then(|rest| rest.strip_suffix('}')).and_then(|rest| rest.split_once('|'));
+    if let Some((word, rest)) = special {
+        return shaped(scene, word, rest);
+    }
+    let text = |part: Option<&str>, hole: &str| part.map_or(Value::Unknown, |part| Value::Text(written.replace(hole, part)));
+    let name = scene.occasion.name.as_deref();
+    let holes = [
+        ("{branch}", name),
+        ("{tag}", name),
+        ("{default}", scene.facts.git.default_branch.known().map(String::as_str)),
+        ("{head}", scene.occasion.head.as_deref()),
+        ("{title}", scene.pipeline.name.as_ref().and_then(|name| name.known())),
+        ("{job}", job.map(|job| job.id.value.as_str())),
+    ];
+    if let Some((hole, part)) = holes.into_iter().find(|(hole, _)| written.contains(hole)) {
+        return text(part, hole);
+    }
+    match written {
+        "true" => Value::Bool(true),
+        "false" => Value::Bool(false),
+        "object" => Value::Object,
+        "{cron}" => times(scene),
+        other => Value::Text(other.to_owned()),
+    }
+}
+
+fn shaped(scene: &Scene<'_>, word: &str, rest: &str) -> Value {
+    let words = |list: &str| list.split(',').map(str::to_owned).collect();
+    let trigger = started_by(scene);
+    match word {
+        "event" => Value::Text(trigger.map_or(rest, |trigger| trigger.name.value.as_str()).to_owned()),
+        "none of" => Value::NoneOf(words(rest)),
+        "name" => Value::Name(rest.to_owned()),
+        "other name" => Value::OtherName(rest.to_owned()),
+        // What a merged one runs on is another thing.
+        "numbered" if kinds(trigger).any(|kind| kind == "closed") => Value::Unknown,
+        "numbered" => {
+            let (before, after) = rest.split_once('|').unwrap_or((rest, ""));
+            Value::Numbered(before.to_owned(), after.to_owned())
+        }
+        "kinds" => match trigger {
+            Some(trigger) if !trigger.types.is_empty() => {
+                let kinds: Option<Vec<String>> = trigger.types.iter().map(|kind| kind.known().map(str::to_owned)).collect();
+                kinds.map_or(Value::Unknown, Value::OneOf)
+            }
+            _ => Value::OneOf(words(rest)),
+        },
+        // Only while no kind counts that changes it.
+        _ => {
+            let changed = trigger.is_none() || kinds(trigger).any(|kind| kind == word);
+            if changed { Value::Unknown } else { Value::Bool(rest == "true") }
+        }
+    }
+}
+
+/// The kinds that a trigger names, as they are written.
+fn kinds(trigger: Option<&Trigger>) -> impl Iterator<Item = &str> {
+    trigger.into_iter().flat_map(|trigger| &trigger.types).map(|kind| kind.value.as_str())
+}
+
+fn started_by<'s>(scene: &Scene<'s>) -> Option<&'s Trigger> {
+    scene.trigger.and_then(|index| scene.pipeline.triggers.get(index))
+}
+
+/// The times of the clock: the one that has come is one of them.
+fn times(scene: &Scene<'_>) -> Value {
+    let clocks = scene.pipeline.triggers.iter().filter(|trigger| trigger.event == Event::Clock);
+    let times: Option<Vec<String>> =
+        clocks.flat_map(|trigger| &trigger.times).map(|time| time.known().map(str::to_owned)).collect();
+    times.filter(|times| !times.is_empty()).map_or(Value::Unknown, Value::OneOf)
+}
