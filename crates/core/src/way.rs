@@ -129,11 +129,14 @@ fn way(case: &Case<'_>, published: &Published<'_>, errors: &[Finding], occasions
     let mut legs: Vec<Leg> = jobs.iter().map(|job| leg(case, *job, &jobs, errors)).collect();
     legs.retain(|leg| !leg.stops.is_empty());
     legs.sort_by_key(|leg| leg.wave);
-    let happens = |occasion: &&Occasion| {
-        let outcome = case.project.outcome(case.index, occasion);
-        outcome.is_some_and(|outcome| case.happens(published, outcome) > Answer::No)
-    };
-    let events = occasions.iter().filter(happens).map(Occasion::told);
+    let events = occasions.iter().filter_map(|occasion| {
+        let outcome = case.project.outcome(case.index, occasion)?;
+        match case.happens(published, outcome) {
+            Answer::Yes => Some(occasion.told()),
+            Answer::Unsure => Some(format!("perhaps {}", occasion.told())),
+            Answer::No => None,
+        }
+    });
     let in_steps = |finding: &&Finding| case.pipeline.jobs.iter().any(|job| job.body.holds(finding.at));
     let broken = errors.iter().find(|finding| !in_steps(finding)).map(|finding| (finding.rule, finding.message.clone()));
     Way { pipeline: case.index, events: events.collect(), legs, end: end_of(case, published), broken }

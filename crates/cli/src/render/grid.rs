@@ -2,7 +2,7 @@
 
 use anstyle::Style;
 use dulk_core::project::Project;
-use dulk_core::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal, clock_words, next_times, read_clock};
+use dulk_core::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal, Verdict, clock_words, next_times, read_clock};
 use unicode_width::UnicodeWidthStr;
 
 use super::text::{BOLD, CYAN, DIM, GREEN, YELLOW, shown, wrap};
@@ -46,7 +46,8 @@ pub fn show(project: &Project<'_>, occasions: &[Occasion], now: i64, screen: &mu
         }
     }
     clocks(project, &rows, now, screen);
-    legend(screen);
+    let by_hand = played.iter().flatten().flat_map(|rehearsal| &rehearsal.jobs).any(Verdict::is_by_hand);
+    legend(by_hand, screen);
 }
 
 struct Block<'b> {
@@ -92,8 +93,12 @@ fn block(project: &Project<'_>, rows: &[usize], block: &Block<'_>, screen: &mut 
                 let rehearsal = &block.played[column][*index];
                 let own = publishes.iter().filter(|published| published.job == job);
                 let puts_online = own.map(|published| case.happens(published, rehearsal)).max().unwrap_or(Answer::No);
-                let answer = rehearsal.jobs.get(job).map_or(Answer::Unsure, |verdict| verdict.answer);
-                let (word, style) = word(answer, puts_online);
+                let verdict = rehearsal.jobs.get(job);
+                let answer = verdict.map_or(Answer::Unsure, |verdict| verdict.answer);
+                let (word, style) = match verdict.is_some_and(Verdict::is_by_hand) {
+                    true => ("by hand", YELLOW),
+                    false => word(answer, puts_online),
+                };
                 text.push_str(&" ".repeat(GAP));
                 text.push_str(&padded(word, block.widths[column], style));
             }
@@ -145,13 +150,15 @@ fn clocks(project: &Project<'_>, rows: &[usize], now: i64, screen: &mut Screen) 
     }
 }
 
-fn legend(screen: &mut Screen) {
-    for (word, words) in [
+fn legend(by_hand: bool, screen: &mut Screen) {
+    let words = [
         ("publishes", "runs and puts the site online"),
         ("runs", "runs, everything before it taken to succeed"),
         ("maybe", "only known when it runs"),
+        ("by hand", "waits for someone who starts it"),
         ("–", "does not run"),
-    ] {
+    ];
+    for (word, words) in words.into_iter().filter(|(word, _)| by_hand || *word != "by hand") {
         screen.line(&styled(DIM, &format!("{word:<11}{words}")));
     }
     screen.line(&styled(DIM, "dulk when EVENT, such as dulk when push:main, says why, with the line that decides."));

@@ -57,7 +57,7 @@ fn plain_pages_broken_in_ten_ways() {
                 "trigger.shadowed",
             ),
             ("    - mv .public public\n", "    - mv .public site\n", "artifact.absent-folder"),
-            ("  resource_group: pages\n", "", "order.races"),
+            ("  resource_group: pages\n", "  resource_group: pages\n  interruptible: true\n", "order.cut-short"),
             ("  resource_group: pages\n", "  resource_group: pages\n  needs: [build]\n", "order.absent-job"),
             ("    - mkdir .public\n", "   - mkdir .public\n     - x: [\n", "form.unreadable"),
         ],

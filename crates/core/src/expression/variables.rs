@@ -94,10 +94,12 @@ impl Parser<'_> {
         self.space();
         let start = self.at;
         if self.rest().starts_with('$') {
-            // A pattern that stands in a variable is only known when it runs.
+            // What stands in the variable is only known when it is evaluated.
             let right = self.value()?;
             let range = left.range.start..right.range.end;
-            return Ok(Expr { kind: ExprKind::Call("matches".into(), vec![left, right]), range });
+            let fits = Expr { kind: ExprKind::Call("matches".into(), vec![left, right]), range: range.clone() };
+            let kind = if negated { ExprKind::Not(Box::new(fits)) } else { return Ok(fits) };
+            return Ok(Expr { kind, range });
         }
         if !self.take("/") {
             return Err(error(start..self.text.len(), "a pattern stands between slashes: /pattern/"));

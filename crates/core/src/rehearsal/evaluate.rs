@@ -6,10 +6,24 @@
 use super::value::Value;
 use crate::expression::{Expr, ExprKind, Operator};
 
+/// How two values are held against each other.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Equality {
+    /// Values of different kinds as numbers, texts without regard to case.
+    Loose,
+    /// As texts, letter by letter; nothing equals nothing only.
+    Strict,
+}
+
 /// Evaluates an expression. `look` gives the value of a dotted path, `call` that of a function which speaks of the run, such as
 /// `success`.
-pub fn evaluate(expression: &Expr, look: &dyn Fn(&[&str]) -> Value, call: &dyn Fn(&str) -> Option<Value>) -> Value {
-    let again = |inner: &Expr| evaluate(inner, look, call);
+pub fn evaluate(
+    expression: &Expr,
+    equality: Equality,
+    look: &dyn Fn(&[&str]) -> Value,
+    call: &dyn Fn(&str) -> Option<Value>,
+) -> Value {
+    let again = |inner: &Expr| evaluate(inner, equality, look, call);
     match &expression.kind {
         ExprKind::Null => Value::Null,
         ExprKind::Bool(value) => Value::Bool(*value),
@@ -26,12 +40,12 @@ pub fn evaluate(expression: &Expr, look: &dyn Fn(&[&str]) -> Value, call: &dyn F
             function(name, &values)
         }),
         ExprKind::Not(inner) => again(inner).truth().map_or(Value::Unknown, |truth| Value::Bool(!truth)),
-        ExprKind::Binary(operator, left, right) => binary(*operator, &again(left), &again(right)),
+        ExprKind::Binary(operator, left, right) => binary(*operator, equality, &again(left), &again(right)),
         ExprKind::Matches(inner, pattern, any_case, negated) => match again(inner) {
             // Nothing fits no pattern.
             Value::Null => Value::Bool(*negated),
             value => {
-                let fits = value.text().and_then(|text| regex_fits(pattern, *any_case, &text));
+                let fits = value.fits(|text| regex_fits(pattern, *any_case, text));
                 fits.map_or(Value::Unknown, |fits| Value::Bool(fits != *negated))
             }
         },
@@ -44,7 +58,7 @@ pub(super) fn regex_fits(pattern: &str, any_case: bool, text: &str) -> Option<bo
     Some(regex.is_match(text))
 }
 
-fn binary(operator: Operator, left: &Value, right: &Value) -> Value {
+fn binary(operator: Operator, equality: Equality, left: &Value, right: &Value) -> Value {
     match operator {
         Operator::And => match (left.truth(), right.truth()) {
             (Some(false), _) => left.clone(),
@@ -58,8 +72,13 @@ fn binary(operator: Operator, left: &Value, right: &Value) -> Value {
             (None, Some(true)) => Value::Bool(true),
             _ => Value::Unknown,
         },
-        Operator::Equal => left.equals(right).map_or(Value::Unknown, Value::Bool),
-        Operator::NotEqual => left.equals(right).map_or(Value::Unknown, |equal| Value::Bool(!equal)),
+        Operator::Equal | Operator::NotEqual => {
+            let equal = match equality {
+                Equality::Loose => left.equals(right),
+                Equality::Strict => left.is_same(right),
+            };
+            equal.map_or(Value::Unknown, |equal| Value::Bool(equal == (operator == Operator::Equal)))
+        }
         Operator::Less | Operator::LessOrEqual | Operator::Greater | Operator::GreaterOrEqual => {
             let texts = matches!((left, right), (Value::Text(_), Value::Text(_)));
             let numbers = left.number().zip(right.number()).filter(|_| !texts);
@@ -81,9 +100,19 @@ fn function(name: &str, values: &[Value]) -> Value {
         ("startswith", [whole, part]) => whole.starts_with(part).map_or(Value::Unknown, Value::Bool),
         ("endswith", [whole, part]) => whole.ends_with(part).map_or(Value::Unknown, Value::Bool),
         ("fromjson", [text]) => text.text().and_then(|text| Value::from_json(&text)).unwrap_or(Value::Unknown),
+        // A pattern that stands in a variable.
+        ("matches", [Value::Null, _]) => Value::Bool(false),
+        ("matches", [whole, pattern]) => held_pattern(whole, pattern).map_or(Value::Unknown, Value::Bool),
         ("format", [form, inserted @ ..]) => formatted(form, inserted).map_or(Value::Unknown, Value::Text),
         _ => Value::Unknown,
     }
+}
+
+/// Whether a text fits a pattern that is itself a value: `/pattern/`, and an `i` behind it where case does not matter.
+fn held_pattern(whole: &Value, pattern: &Value) -> Option<bool> {
+    let pattern = pattern.text()?;
+    let (inside, flags) = pattern.trim().strip_prefix('/')?.rsplit_once('/')?;
+    whole.fits(|text| regex_fits(&inside.replace("\\/", "/"), flags.contains('i'), text))
 }
 
 /// A text with `{0}`, `{1}` and so on filled in.
@@ -124,23 +153,32 @@ mod tests {
             ("fromJSON('false')", Some(false)),
         ] {
             let expression = crate::expression::parse(text, 0..text.len()).unwrap_or_else(|error| panic!("{text}: {error:?}"));
-            assert_eq!(evaluate(&expression, &look, &call).truth(), expected, "{text}");
+            assert_eq!(evaluate(&expression, Equality::Loose, &look, &call).truth(), expected, "{text}");
         }
     }
 
     #[test]
     fn variables_are_held_against_patterns() {
-        let look = |path: &[&str]| if path == ["TAG"] { Value::Text("v1.2".into()) } else { Value::Null };
+        let look = |path: &[&str]| match path {
+            ["TAG"] => Value::Text("v1.2".into()),
+            ["PATTERN"] => Value::Text("/^V\\d/i".into()),
+            _ => Value::Null,
+        };
         for (text, expected) in [
             ("$TAG =~ /^v[0-9]/", true),
             ("$TAG !~ /^V/", true),
             ("$TAG =~ /^V/i", true),
             ("$NONE =~ /x/", false),
             ("$NONE == null", true),
+            ("$NONE == \"\"", false),
+            ("$TAG == \"V1.2\"", false),
+            ("$TAG =~ $PATTERN", true),
+            ("$TAG !~ $PATTERN", false),
+            ("$NONE =~ $PATTERN", false),
             ("$TAG && $NONE", false),
         ] {
             let expression = crate::expression::parse_variables(text).unwrap_or_else(|error| panic!("{text}: {error:?}"));
-            assert_eq!(evaluate(&expression, &look, &|_| None).truth(), Some(expected), "{text}");
+            assert_eq!(evaluate(&expression, Equality::Strict, &look, &|_| None).truth(), Some(expected), "{text}");
         }
     }
 }

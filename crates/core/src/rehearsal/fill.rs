@@ -12,6 +12,12 @@ pub(super) fn fill(scene: &Scene<'_>, written: &str, job: Option<&Job>) -> Value
     }
     let text = |part: Option<&str>, hole: &str| part.map_or(Value::Unknown, |part| Value::Text(written.replace(hole, part)));
     let name = scene.occasion.name.as_deref();
+    let slug = |name: Option<&str>| name.map_or(Value::Unknown, |name| Value::Text(slug(name)));
+    // Where everything that is read is a variable, every value is a text.
+    let boolean = |value: bool| match scene.pipeline.customs.reads_variables {
+        true => Value::Text(value.to_string()),
+        false => Value::Bool(value),
+    };
     let holes = [
         ("{branch}", name),
         ("{tag}", name),
@@ -24,12 +30,22 @@ pub(super) fn fill(scene: &Scene<'_>, written: &str, job: Option<&Job>) -> Value
         return text(part, hole);
     }
     match written {
-        "true" => Value::Bool(true),
-        "false" => Value::Bool(false),
+        "true" => boolean(true),
+        "false" => boolean(false),
+        "{slug}" => slug(name),
+        "{slug of head}" => slug(scene.occasion.head.as_deref()),
         "object" => Value::Object,
         "{cron}" => times(scene),
         other => Value::Text(other.to_owned()),
     }
+}
+
+/// A name in small letters and digits with `-` between them, of at most 63 characters.
+/// Source: the format's page "Predefined CI/CD variables", `CI_COMMIT_REF_SLUG`.
+fn slug(name: &str) -> String {
+    let plain = |c: char| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' };
+    let cut: String = name.chars().map(plain).take(63).collect();
+    cut.trim_matches('-').to_owned()
 }
 
 fn shaped(scene: &Scene<'_>, word: &str, rest: &str) -> Value {

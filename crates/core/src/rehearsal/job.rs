@@ -1,10 +1,10 @@
 //! Which jobs of a pipeline run, and which of their steps.
 
 use super::value::any;
-use super::{Answer, Occasion, OccasionKind, Value, Verdict, evaluate, run_values};
+use super::{Answer, Equality, Occasion, OccasionKind, Value, Verdict, evaluate, run_values};
 use crate::expression::{Expr, ExprKind};
 use crate::facts::Facts;
-use crate::model::{Choice, Condition, Job, Pipeline, Text, Then};
+use crate::model::{Choice, Condition, Job, Pipeline, Text, Then, Variables};
 
 /// Functions that speak of how other jobs ended.
 const STATUS: [&str; 4] = ["always", "cancelled", "failure", "success"];
@@ -17,7 +17,8 @@ pub(super) fn jobs(
     starts: &Verdict,
     trigger: Option<usize>,
 ) -> (Vec<Verdict>, Vec<Vec<Answer>>) {
-    let scene = Scene { pipeline, occasion, facts, trigger };
+    let mut scene = Scene { pipeline, occasion, facts, trigger, let_in_with: Vec::new() };
+    scene.let_in_with = scene.set_by_choices();
     if starts.answer == Answer::No {
         let no = Verdict::new(Answer::No, "the pipeline does not start", starts.at);
         let steps = pipeline.jobs.iter().map(|job| vec![Answer::No; job.steps.len()]).collect();
@@ -56,7 +57,10 @@ pub(super) const BY_HAND: &str = "someone has to start it";
 
 /// What a list of choices says: the first that fits decides, and when none does, nothing runs.
 pub(super) fn choose(choices: &[Choice], pipeline: &Pipeline, job: Option<&Job>, occasion: &Occasion, facts: &Facts) -> Verdict {
-    let scene = Scene { pipeline, occasion, facts, trigger: None };
+    let mut scene = Scene { pipeline, occasion, facts, trigger: None, let_in_with: Vec::new() };
+    if job.is_some() {
+        scene.let_in_with = scene.set_by_choices();
+    }
     let mut unsure: Vec<&Choice> = Vec::new();
     let mut decided = Verdict::new(Answer::No, "no rule fits", choices.first().map(|choice| choice.at));
     for choice in choices {
@@ -93,9 +97,32 @@ pub(super) struct Scene<'s> {
     pub occasion: &'s Occasion,
     pub facts: &'s Facts,
     pub trigger: Option<usize>,
+    /// The variables of the rule by which the pipeline was let in; nothing for values that hang on what is not known.
+    let_in_with: Vec<(&'s str, Option<&'s Text>)>,
 }
 
-impl Scene<'_> {
+impl<'s> Scene<'s> {
+    /// What the file's own rules set, by the first of them that fits.
+    /// Source: the format's page "CI/CD YAML syntax reference", `workflow:rules:variables`.
+    fn set_by_choices(&self) -> Vec<(&'s str, Option<&'s Text>)> {
+        let mut found: Vec<(&str, Option<&Text>)> = Vec::new();
+        for choice in &self.pipeline.choices {
+            let fits = self.fits(choice, None);
+            if fits == Some(false) {
+                continue;
+            }
+            let sure = fits == Some(true);
+            for (name, value) in &choice.variables.entries {
+                let hangs = found.iter().any(|(known, _)| *known == name.value);
+                found.push((&name.value, Some(value).filter(|_| sure && !hangs)));
+            }
+            if sure {
+                break;
+            }
+        }
+        found
+    }
+
     fn fits(&self, choice: &Choice, job: Option<&Job>) -> Option<bool> {
         let condition = match &choice.condition {
             Some(condition) => condition.expression().and_then(|expression| self.evaluate(expression, job, &[]).truth()),
@@ -250,7 +277,8 @@ impl Scene<'_> {
     }
 
     fn evaluate(&self, expression: &Expr, job: Option<&Job>, known: &[Option<Verdict>]) -> Value {
-        evaluate(expression, &|path| self.look(path, job, known), &|name| {
+        let equality = if self.pipeline.customs.reads_variables { Equality::Strict } else { Equality::Loose };
+        evaluate(expression, equality, &|path| self.look(path, job, known), &|name| {
             let name = name.to_ascii_lowercase();
             STATUS.contains(&name.as_str()).then(|| match name.as_str() {
                 "always" => Value::Bool(true),
@@ -316,9 +344,15 @@ impl Scene<'_> {
     }
 
     fn variable(&self, name: &str, job: Option<&Job>) -> Value {
-        let own = job.into_iter().flat_map(|job| &job.variables.entries);
-        let found = own.chain(&self.pipeline.variables.entries).find(|(key, _)| key.value == name);
-        found.and_then(|(_, text)| text.known()).map_or(Value::Unknown, |text| Value::Text(text.to_owned()))
+        let in_map = |variables: &'s Variables| variables.entries.iter().find(|(key, _)| key.value == name).map(|(_, text)| text);
+        let by_rule = self.let_in_with.iter().rfind(|(key, _)| *key == name);
+        let own = job.and_then(|job| job.variables.entries.iter().find(|(key, _)| key.value == name)).map(|(_, text)| text);
+        let found = match (own, by_rule) {
+            (Some(own), _) => Some(own),
+            (None, Some((_, value))) => *value,
+            (None, None) => in_map(&self.pipeline.variables),
+        };
+        found.and_then(Text::known).map_or(Value::Unknown, |text| Value::Text(text.to_owned()))
     }
 
     /// What the run knows of itself. A path below one that is null is null too.

@@ -11,7 +11,7 @@ mod trigger;
 mod value;
 
 pub use clock::{ClockTime, ClockWrong, clock_words, least_gap, next_times, read_clock};
-pub use evaluate::evaluate;
+pub use evaluate::{Equality, evaluate};
 pub use occasion::{OTHER_BRANCH, OTHER_TAG, Occasion, OccasionKind, parse_occasion, possible};
 pub use trigger::{filter_verdict, pattern_fits};
 pub use value::Value;
@@ -59,6 +59,11 @@ impl Verdict {
     /// With a reason and maybe a place.
     pub fn new(answer: Answer, because: impl Into<String>, at: Option<Place>) -> Self {
         Self { answer, because: because.into(), at }
+    }
+
+    /// Whether it waits for a person who starts it.
+    pub fn is_by_hand(&self) -> bool {
+        self.answer == Answer::Unsure && self.because == job::BY_HAND
     }
 }
 
@@ -108,7 +113,7 @@ pub(crate) fn play(
         return Rehearsal { starts: stays, trigger, jobs, steps };
     }
     // A job that someone has to start is there all the same.
-    let sure = counts().any(|job| job.answer == Answer::Yes || job.because == job::BY_HAND);
+    let sure = counts().any(|job| job.answer == Answer::Yes || job.is_by_hand());
     let unsure = counts().find(|job| job.answer == Answer::Unsure).cloned();
     if let (true, Answer::Yes, Some(job), false) = (pipeline.customs.starts_with_jobs, starts.answer, unsure, sure) {
         let starts = Verdict::new(Answer::Unsure, job.because.clone(), job.at);

@@ -122,6 +122,30 @@ impl Value {
         }
     }
 
+    /// Whether two values are the same text, letter by letter, or both nothing; nothing when that is not known.
+    pub(super) fn is_same(&self, other: &Self) -> Option<bool> {
+        match (self, other) {
+            (Self::Null, Self::Null) => Some(true),
+            (Self::Unknown, _) | (_, Self::Unknown) => None,
+            (Self::Null, _) | (_, Self::Null) => Some(false),
+            (Self::OneOf(texts), value) | (value, Self::OneOf(texts)) => {
+                all(texts.iter().map(|text| Self::Text(text.clone()).is_same(value)))
+            }
+            _ => match (self.text(), other.text()) {
+                (Some(left), Some(right)) => Some(left == right),
+                _ => self.equals(other),
+            },
+        }
+    }
+
+    /// What all texts that it may be say of something.
+    pub(super) fn fits(&self, holds: impl Fn(&str) -> Option<bool>) -> Option<bool> {
+        match self {
+            Self::OneOf(texts) => all(texts.iter().map(|text| holds(text))),
+            other => holds(&other.text()?),
+        }
+    }
+
     /// Whether a text, or an item of a list, is in this one.
     pub(super) fn contains(&self, part: &Self) -> Option<bool> {
         match (self, part) {

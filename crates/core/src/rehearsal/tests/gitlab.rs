@@ -606,4 +606,152 @@ stopped:
     - when: on_success
 ---
 push:main | yes yes no yes unsure
+=== letters count, and nothing is not an empty text
+== git
+main default
+Main
+v1.0.0 tag
+== gitlab
+exact:
+  script: [ls]
+  rules:
+    - if: $CI_COMMIT_BRANCH == "main"
+empty:
+  script: [ls]
+  rules:
+    - if: $CI_COMMIT_TAG == ""
+absent:
+  script: [ls]
+  rules:
+    - if: $CI_COMMIT_TAG == null
+word:
+  script: [ls]
+  rules:
+    - if: $CI == "true"
+---
+push:main | yes yes no yes yes
+push:Main | yes no no yes yes
+tag:v1.0.0 | yes no no no yes
+=== slugs
+== git
+main default
+feature/Big-Map
+== gitlab
+slug:
+  script: [ls]
+  rules:
+    - if: $CI_COMMIT_REF_SLUG == "feature-big-map"
+main:
+  script: [ls]
+  rules:
+    - if: $CI_COMMIT_REF_SLUG == $CI_DEFAULT_BRANCH
+---
+push:feature/Big-Map | yes yes no
+push:main | yes no yes
+=== patterns in variables
+== git
+main default
+staging
+== gitlab
+variables:
+  LIVE: /^MAI/i
+  OTHER: main
+fits:
+  script: [ls]
+  rules:
+    - if: $CI_COMMIT_BRANCH =~ $LIVE
+not:
+  script: [ls]
+  rules:
+    - if: $CI_COMMIT_BRANCH !~ $LIVE
+no-pattern:
+  script: [ls]
+  rules:
+    - if: $CI_COMMIT_BRANCH =~ $OTHER
+---
+push:main | yes yes no unsure
+push:staging | yes no yes unsure
+=== what a merge request sets, and nothing else does
+== git
+main default
+staging
+== gitlab
+proposed:
+  script: [ls]
+  rules:
+    - if: $CI_MERGE_REQUEST_TITLE
+own:
+  script: [ls]
+  rules:
+    - if: $CI_MERGE_REQUEST_SOURCE_PROJECT_PATH == $CI_MERGE_REQUEST_PROJECT_PATH
+here:
+  script: [ls]
+  rules:
+    - if: $CI_MERGE_REQUEST_PROJECT_PATH == $CI_PROJECT_PATH
+train:
+  script: [ls]
+  rules:
+    - if: $CI_MERGE_REQUEST_EVENT_TYPE == "merge_train"
+odd:
+  script: [ls]
+  rules:
+    - if: $CI_MERGE_REQUEST_EVENT_TYPE == "winter"
+elsewhere:
+  script: [ls]
+  rules:
+    - if: $CI_PROJECT_PATH == "ferry/timetable"
+---
+push:main | yes no yes no no no unsure
+pull:main | yes yes yes yes unsure no unsure
+fork:main | yes yes no no unsure no unsure
+=== what the rule that lets a pipeline in sets
+== git
+main default
+staging
+winter
+== gitlab
+workflow:
+  rules:
+    - if: $CI_COMMIT_BRANCH == "main"
+      variables: {PLACE: live}
+    - if: $CI_COMMIT_BRANCH == "staging"
+      variables: {PLACE: trial}
+    - if: $CI_COMMIT_BRANCH
+variables: {PLACE: nowhere}
+live:
+  script: [ls]
+  rules:
+    - if: $PLACE == "live"
+trial:
+  script: [ls]
+  rules:
+    - if: $PLACE == "trial"
+none:
+  script: [ls]
+  rules:
+    - if: $PLACE == "nowhere"
+own:
+  script: [ls]
+  variables: {PLACE: here}
+  rules:
+    - if: $PLACE == "here"
+---
+push:main | yes yes no no yes
+push:staging | yes no yes no yes
+push:winter | yes no no yes yes
+=== the clock says what it was set for
+== git
+main default
+== gitlab
+clock:
+  script: [ls]
+  rules:
+    - if: $CI_PIPELINE_SCHEDULE_DESCRIPTION
+push:
+  script: [ls]
+  rules:
+    - if: $CI_PIPELINE_SCHEDULE_DESCRIPTION == null
+---
+clock | yes yes no
+push:main | yes no yes
 "##;

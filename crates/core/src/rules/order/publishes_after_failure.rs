@@ -6,7 +6,7 @@ use crate::expression::{Expr, ExprKind};
 use crate::finding::{Edit, Findings, Mend, Severity};
 use crate::model::{Condition, Text, Then};
 use crate::pen::{self, Ask};
-use crate::rehearsal::{Value, evaluate};
+use crate::rehearsal::{Equality, Value, evaluate};
 use crate::rules::Rule;
 use crate::text::Place;
 
@@ -232,6 +232,7 @@ fn survives_failure(condition: &Condition) -> bool {
     }
     let result = evaluate(
         expression,
+        Equality::Loose,
         &|path| match path {
             ["needs", _, "result"] => Value::Text("failure".into()),
             _ => Value::Unknown,

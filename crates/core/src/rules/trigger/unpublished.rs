@@ -95,11 +95,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         _ => pushed.jobs[published.job].clone(),
     };
     let Some(place) = verdict.at else { return };
-    let times: Vec<String> = case
-        .played()
-        .filter(|(_, rehearsal)| case.happens(&published, rehearsal) > Answer::No)
-        .map(|(occasion, _)| occasion.told())
-        .collect();
+    let times_of = |answer: Answer| -> Vec<String> {
+        let times = case.played().filter(|(_, rehearsal)| case.happens(&published, rehearsal) == answer);
+        times.map(|(occasion, _)| occasion.told()).collect()
+    };
+    let (surely, perhaps) = (times_of(Answer::Yes), times_of(Answer::Unsure));
+    let times: Vec<&String> = surely.iter().chain(&perhaps).collect();
     let finding = out.add(published.effect.at, format!("a push to {default} publishes nothing: {}", verdict.because));
     let only_proposals = !times.is_empty() && times.iter().all(|time| time.starts_with("a pull request"));
     if only_proposals {
@@ -107,10 +108,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     finding.witness(
         at(place),
-        if times.is_empty() {
-            "nothing is known to publish it".to_owned()
-        } else {
-            format!("it is published on {}", listed(&times))
+        match (surely.as_slice(), perhaps.as_slice()) {
+            ([], []) => "nothing is known to publish it".to_owned(),
+            ([], perhaps) => format!("it may be published on {}", listed(perhaps)),
+            (surely, []) => format!("it is published on {}", listed(surely)),
+            (surely, perhaps) => format!("it is published on {}, and perhaps on {}", listed(surely), listed(perhaps)),
         },
     );
     finding.mend(Mend::by_hand(format!("let a push to {default} run it, if the site should follow {default}")));
