@@ -72,6 +72,12 @@ pub struct RunValues {
     /// Fields of theirs that the forge makes itself, such as the id of a commit.
     #[serde(default)]
     pub made_fields: Vec<String>,
+    /// What the runner's own variables hold, by the names that conditions know.
+    #[serde(default)]
+    pub variables: BTreeMap<String, String>,
+    /// The name of the branch that a pull request comes from.
+    #[serde(default)]
+    pub their_branches: Vec<String>,
     /// Commits and branches of a stranger.
     pub strangers_refs: Vec<String>,
     /// The commit, branch or tag that started the run.

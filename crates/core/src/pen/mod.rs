@@ -66,6 +66,12 @@ pub enum Ask<'a> {
     /// Keep runs of different branches apart.
     LockPerBranch,
     /// Make a cache's key of the lockfile.
+    /// Check out the repository that a pull request comes from.
+    CheckOutOfFork {
+        /// The branch that is asked for.
+        beside: &'a Text,
+    },
+    /// Make a cache's key of the lockfile.
     KeyOfLockfile {
         /// The one that is there, by its path.
         file: Option<&'a str>,

@@ -22,6 +22,10 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
                                   github.event.pull_request.head.repo.fork == false"
             .to_owned(),
         Ask::LockPerBranch => "add the branch to the group, as in ${{ github.workflow }}-${{ github.ref }}".to_owned(),
+        Ask::CheckOutOfFork { beside } => {
+            let line = "repository: ${{ github.event.pull_request.head.repo.full_name }}";
+            return likely(format!("add {line}, or leave `ref` out"), line_after(case, beside, line));
+        }
         Ask::KeyOfLockfile { file: Some(file) } => {
             format!("put the lockfile's hash into the key, as in ${{{{ hashFiles('{file}') }}}}")
         }

@@ -130,6 +130,7 @@ const SILENT_IN_SECOND: &[(&str, &str)] = &[
     ("branch.cancelled", "branches stand in conditions, where branch.absent and trigger.never-reached speak"),
     ("branch.never-matches", "branches stand in conditions, where branch.absent and trigger.never-reached speak"),
     ("branch.no-landing", "the runner checks out what started the run, and nothing else"),
+    ("branch.only-in-fork", "a merge request from a fork runs in the fork, which has its branch"),
     ("branch.other-remote", "branches stand in conditions, where branch.absent and trigger.never-reached speak"),
     ("branch.wrong-case", "branches stand in conditions, where branch.absent and trigger.never-reached speak"),
     ("cache.absent-lockfile", "lockfiles stand in the key, where cache.empty-hash speaks"),

@@ -3,8 +3,10 @@
 pub(in crate::rules) mod absent;
 pub(in crate::rules) mod bare_compare;
 pub(in crate::rules) mod cancelled;
+mod in_scripts;
 pub(in crate::rules) mod never_matches;
 pub(in crate::rules) mod no_landing;
+pub(in crate::rules) mod only_in_fork;
 pub(in crate::rules) mod other_remote;
 pub(in crate::rules) mod refused;
 pub(in crate::rules) mod wrong_case;
@@ -13,7 +15,7 @@ use crate::case::Case;
 use crate::model::{Event, FilterOf, FilterSide};
 use crate::rules::family;
 
-family![absent, never_matches, cancelled, bare_compare, wrong_case, refused, no_landing, other_remote];
+family![absent, never_matches, cancelled, bare_compare, wrong_case, refused, no_landing, only_in_fork, other_remote];
 
 /// Whether every push filter of the pipeline lists only branches that do not exist: other rules of this family say so.
 pub(in crate::rules) fn waits_for_nothing(case: &Case<'_>) -> bool {

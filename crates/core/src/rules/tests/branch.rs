@@ -75,6 +75,21 @@ jobs: {}
         rule: "branch.bare-compare",
         bad: &[
             r#"== steps
+      - run: |
+          if [[ "${{ github.ref }}" == «"main"» ]]; then echo live; fi
+          test $REF != «'main'» && echo "not live"
+        env: {REF: '${{ github.ref }}'}
+"#,
+            r#"== gitlab
+site:
+  script:
+    - if [ "$CI_COMMIT_BRANCH" = «"refs/heads/main"» ]; then make live; fi
+"#,
+            r#"== steps
+      - run: |
+          [ «refs/tags/v1» = "$GITHUB_REF_NAME" ] || exit 1
+"#,
+            r#"== steps
       - if: github.ref_name == «'refs/heads/main'» && success()
         run: ls
 "#,
@@ -93,10 +108,25 @@ v1 tag
       - run: echo ${{ github.head_ref == «'refs/heads/main'» }}
 "#,
         ],
-        good: &[r#"== steps
+        good: &[
+            r#"== steps
+      - run: |
+          [ "$GITHUB_REF" = refs/heads/main ] && echo live
+          [ "${GITHUB_REF#refs/heads/}" = main ] && echo live
+          [[ $GITHUB_REF == *main ]] && echo live
+          [ -n "$GITHUB_REF" ] && [ "$REF" = main ] && [ "$NAME" = main ] && echo live
+        env: {REF: '${{ github.ref_name }}', NAME: 'x-${{ github.ref }}'}
+      - run: |
+          GITHUB_REF=${GITHUB_REF##*/}
+          [ "$GITHUB_REF" = main ] && echo live
+      - shell: pwsh
+        run: if ($env:GITHUB_REF -eq 'main') { echo live }
+"#,
+            r#"== steps
       - if: github.ref == format('refs/heads/{0}', github.event.repository.default_branch)
         run: ls
-"#],
+"#,
+        ],
     },
     More {
         rule: "branch.cancelled",
