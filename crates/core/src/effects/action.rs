@@ -66,7 +66,7 @@ pub(super) fn effects(scene: &Scene<'_>, action: &Text, inputs: &Variables) -> S
     let needed = known.grants.iter().filter(|grant| given.needs(grant) && grant.env_token.as_ref().is_none_or(by_variable));
     let grants = needed.filter_map(|grant| NeededGrant::new(grant, action.at)).collect();
     let wants = known.credentials.iter().filter_map(|group| given.wants(group, action)).collect();
-    StepEffects { effects, grants, wants }
+    StepEffects { effects, grants, wants, ..StepEffects::default() }
 }
 
 /// The inputs of a step.

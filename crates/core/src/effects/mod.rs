@@ -328,6 +328,19 @@ pub struct StepEffects {
     pub grants: Vec<NeededGrant>,
     /// Credentials that a publisher needs and that no input or argument gives.
     pub wants: Vec<WantedCredential>,
+    /// Folders that are working trees of their own from here on.
+    pub trees: Vec<WorkTree>,
+}
+
+/// A folder that holds another branch, or a repository of its own: what is pushed from there is what lies in it.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct WorkTree {
+    /// The folder.
+    pub dir: String,
+    /// The branch that stands there, when it is known.
+    pub branch: Option<String>,
+    /// It began empty: what is in the folder is all there is.
+    pub fresh: bool,
 }
 
 /// A credential that a publisher takes from a variable.
@@ -379,6 +392,8 @@ struct Scene<'s> {
     own_root: bool,
     /// Names whose values a choice or a leg of the job may set otherwise.
     unsure: &'s [&'s str],
+    /// Working trees that steps before have laid beside the sources.
+    trees: &'s [WorkTree],
     /// What the format's runs know of themselves.
     run: &'static knowledge::Run,
     /// What the format does by itself.
@@ -472,6 +487,7 @@ pub fn built_by_scripts(facts: &Facts, dir: &str) -> Vec<(String, String, String
         variables: Vec::new(),
         own_root: true,
         unsure: &[],
+        trees: &[],
         run: &knowledge::workflow().run,
         customs: &knowledge::workflow().customs,
     };
@@ -505,6 +521,7 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
     let chosen = pipeline.choices.iter().chain(&job.choices).flat_map(|choice| &choice.variables.entries);
     let legs = job.matrix.iter().filter(|_| pipeline.customs.reads_variables).flat_map(|matrix| &matrix.names);
     let unsure: Vec<&str> = chosen.map(|(name, _)| name).chain(legs).map(|name| name.value.as_str()).collect();
+    let mut trees: Vec<WorkTree> = Vec::new();
     let step = |step: &Step| {
         let variables = vec![&step.variables, &job.variables, &pipeline.variables];
         let scene = Scene {
@@ -513,6 +530,7 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
             variables,
             own_root,
             unsure: &unsure,
+            trees: &trees,
             run,
             customs: pipeline.customs,
         };
@@ -521,6 +539,8 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
             .effects
             .iter()
             .any(|effect| matches!(&effect.effect, Effect::Checkout { into: Some(into), own: true, .. } if into.is_empty()));
+        trees.extend(effects.trees.iter().cloned());
+        trees.extend(effects.effects.iter().filter_map(git::checked_out_beside));
         effects
     };
     job.steps.iter().map(step).collect()

@@ -75,6 +75,29 @@ fn commands_become_effects() {
         ("npx surge out ferry.example", vec!["publish out to ferry.example"]),
         ("git config user.name x && git push origin HEAD:pages", vec!["nothing", "push pages"]),
         ("git checkout other", vec!["unknown"]),
+        ("git push origin HEAD:gh-pages", vec!["push gh-pages", "publish - to branch gh-pages"]),
+        ("git push --force origin main:gh-pages", vec!["push gh-pages", "publish - to branch gh-pages"]),
+        ("git push origin --delete gh-pages", vec!["push gh-pages"]),
+        ("git subtree push --prefix out origin gh-pages", vec!["push gh-pages", "publish out to branch gh-pages"]),
+        ("git subtree pull --prefix out origin main", vec!["unknown"]),
+        (
+            "git push origin $(git subtree split --prefix out main):gh-pages --force",
+            vec!["push gh-pages", "publish - to branch gh-pages"],
+        ),
+        (
+            "git worktree add live gh-pages && cd live && git add -A && git commit -m x && git push",
+            vec!["unknown", "nothing", "nothing", "push ?", "publish - to branch gh-pages"],
+        ),
+        ("git worktree add -b trial live && git -C live push origin trial", vec!["unknown", "push trial"]),
+        (
+            "cd out && git init -b main && git add . && git push -f git@forge.tarnsay.example:ferry/site.git main:gh-pages",
+            vec![
+                "nothing",
+                "nothing",
+                "push gh-pages",
+                "publish out to branch gh-pages of git@forge.tarnsay.example:ferry/site.git",
+            ],
+        ),
         (
             "npx eslint . && npx playwright test",
             vec!["test eslint", "test playwright", "write playwright-report", "write test-results", "write blob-report"],

@@ -38,4 +38,6 @@ pub struct NameLists {
     pub credential_inputs: Vec<String>,
     /// Programs that give a text another form.
     pub encoders: Vec<String>,
+    /// Branches that forges take pages from unless they are told otherwise.
+    pub pages_branches: Vec<String>,
 }

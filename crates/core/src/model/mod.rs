@@ -1,8 +1,10 @@
 //! The neutral model of a pipeline. Every dialect is read into it, and nothing after that knows a format's keys.
 
+mod matrix;
 mod text;
 mod trigger;
 
+pub use matrix::{Leg, Matrix};
 pub use text::{Text, TextMap};
 pub use trigger::{Event, Filter, FilterOf, FilterSide, Input, Pattern, PatternSyntax, Trigger};
 
@@ -362,27 +364,6 @@ pub struct Call {
     pub secrets: Variables,
     /// All secrets are handed in.
     pub all_secrets: bool,
-}
-
-/// The combinations a job runs for.
-#[derive(Clone, Debug)]
-pub struct Matrix {
-    /// Where it stands.
-    pub at: Place,
-    /// Keys and their values; values that are not plain words are left out and marked in `dynamic`.
-    pub axes: Vec<(Text, Vec<Text>)>,
-    /// Combinations that are added, or that add to others, each with its keys and plain values.
-    pub included: Vec<Vec<(Text, Text)>>,
-    /// Combinations that are taken away.
-    pub excluded: Vec<Vec<(Text, Text)>>,
-    /// The combinations are only known when it runs, or hold more than plain words.
-    pub dynamic: bool,
-    /// Every name that a combination may hold.
-    pub names: Vec<Text>,
-    /// There may be more names.
-    pub open: bool,
-    /// How many combinations there are, when that is known.
-    pub legs: Option<usize>,
 }
 
 /// What keeps two runs from going on at once.

@@ -4,7 +4,7 @@ use crate::effects::{Effect, EffectAt, FORGE_PAGES, PipelineEffects, UploadPath}
 use crate::expression::Expr;
 use crate::facts::Facts;
 use crate::finding::WitnessSource;
-use crate::model::{Pipeline, Text, Work};
+use crate::model::{Leg, Pipeline, Text, Work};
 use crate::project::{Project, Read, ReadAt, Reads};
 use crate::read::Prepared;
 use crate::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal};
@@ -211,12 +211,39 @@ impl<'a> Case<'a> {
         self.project.reads_in(text.at.file).map(own).unwrap_or_default()
     }
 
-    /// The key of the job's matrix that a value reads, with its values, when it reads one.
-    pub fn axis_in(&self, job: usize, text: &Text) -> Option<&'a (Text, Vec<Text>)> {
+    /// The key of the job's matrix that a value reads, with its values in all combinations, when it reads one.
+    pub fn axis_in(&self, job: usize, text: &Text) -> Option<(String, Vec<&'a Text>)> {
         let matrix = self.pipeline.jobs[job].matrix.as_ref()?;
         let mut axes = self.reads.iter().filter(|read| read.read == Read::Axis && read.job == Some(job));
         let read = axes.find(|read| text.at.holds(read.at))?;
-        matrix.axes.iter().find(|(name, _)| name.value.eq_ignore_ascii_case(&read.name))
+        let is = |name: &str| name.eq_ignore_ascii_case(&read.name);
+        let values: Vec<&Text> = match matrix.combinations() {
+            Some(legs) => legs.iter().filter_map(|leg| leg.iter().find(|(name, _)| is(name)).map(|(_, value)| *value)).collect(),
+            None => matrix.axes.iter().find(|(name, _)| is(&name.value))?.1.iter().collect(),
+        };
+        Some((read.name.clone(), values)).filter(|(_, values)| !values.is_empty())
+    }
+
+    /// A text as it is on each leg of a job's matrix; nothing where it reads more than plain values of that.
+    pub fn on_each_leg(&self, job: usize, text: &Text) -> Option<Vec<String>> {
+        let legs = self.pipeline.jobs[job].matrix.as_ref()?.combinations()?;
+        let reads = self.reads_of(text);
+        if reads.len() != text.holes().len() || !reads.iter().all(|read| read.read == Read::Axis && read.plain) {
+            return None;
+        }
+        let fill = |leg: &Leg<'_>| {
+            let mut filled = String::new();
+            let mut from = 0;
+            for read in &reads {
+                let (_, value) = leg.iter().find(|(name, _)| name.eq_ignore_ascii_case(&read.name))?;
+                filled.push_str(text.value.get(from..read.range.start)?);
+                filled.push_str(&value.value);
+                from = read.range.end;
+            }
+            filled.push_str(text.value.get(from..)?);
+            Some(filled)
+        };
+        legs.iter().map(fill).collect()
     }
 
     /// The secret that a value is, when it is one and nothing else.

@@ -262,15 +262,17 @@ impl Reader<'_, '_> {
     fn matrix(&self, strategy: NodeId) -> Option<Matrix> {
         let tree = self.tree();
         let matrix = tree.value(strategy, "matrix")?;
+        let whole = tree.scalar(matrix).is_none();
         let mut found = Matrix {
             at: self.nodes.at(matrix),
             axes: Vec::new(),
             included: Vec::new(),
             excluded: Vec::new(),
-            dynamic: tree.scalar(matrix).is_some(),
+            dynamic: !whole,
+            plain: whole,
             names: Vec::new(),
-            open: tree.scalar(matrix).is_some(),
-            legs: tree.scalar(matrix).is_none().then_some(1),
+            open: !whole,
+            legs: None,
         };
         for (key, value) in tree.pairs(matrix) {
             let Some(name) = self.nodes.text(*key) else { continue };
@@ -278,30 +280,48 @@ impl Reader<'_, '_> {
                 self.more_legs(&name, *value, &mut found);
                 continue;
             }
-            let items = tree.items(*value);
             let (values, odd) = self.nodes.words(*value);
-            let dynamic = odd || values.iter().any(Text::is_dynamic) || items.is_empty();
+            let dynamic = odd || values.iter().any(Text::is_dynamic) || tree.items(*value).is_empty();
             found.dynamic |= dynamic;
-            found.legs = found.legs.filter(|_| !items.is_empty()).map(|legs| legs.saturating_mul(items.len()));
+            found.plain &= !dynamic;
             found.names.push(name.clone());
             found.axes.push((name, values));
         }
+        found.legs = found.combinations().map(|legs| legs.len()).or_else(|| self.counted(matrix));
         Some(found)
+    }
+
+    /// How many combinations there are where their values are not known.
+    fn counted(&self, matrix: NodeId) -> Option<usize> {
+        let tree = self.tree();
+        let pairs = tree.pairs(matrix);
+        let is = |key: NodeId, word: &str| tree.scalar(key) == Some(word);
+        let (added, axes): (Vec<_>, Vec<_>) = pairs.iter().partition(|(key, _)| is(*key, "include") || is(*key, "exclude"));
+        let size = |value: NodeId| Some(tree.items(value).len()).filter(|size| *size > 0);
+        match added.as_slice() {
+            [] if !axes.is_empty() => axes.iter().try_fold(1_usize, |legs, (_, value)| Some(legs.saturating_mul(size(*value)?))),
+            [(key, value)] if axes.is_empty() && is(*key, "include") => size(*value),
+            _ => None,
+        }
     }
 
     /// `include` may add names and legs, `exclude` takes legs away.
     fn more_legs(&self, key: &Text, value: NodeId, matrix: &mut Matrix) {
         let tree = self.tree();
         matrix.dynamic = true;
-        let only_included = key.value == "include" && matrix.axes.is_empty() && tree.scalar(value).is_none();
-        matrix.legs = if only_included { Some(tree.items(value).len()) } else { None };
         let pair = |(key, value): &(NodeId, NodeId)| Some((self.nodes.text(*key)?, self.nodes.text(*value)?));
-        let entries = tree.items(value).iter().map(|item| tree.pairs(*item).iter().filter_map(pair).collect());
+        let entries: Vec<Vec<(Text, Text)>> =
+            tree.items(value).iter().map(|item| tree.pairs(*item).iter().filter_map(pair).collect()).collect();
+        let whole = tree.items(value).iter().zip(&entries).all(|(item, entry)| {
+            let pairs = tree.pairs(*item).len();
+            pairs > 0 && pairs == entry.len() && entry.iter().all(|(name, value)| !name.is_dynamic() && !value.is_dynamic())
+        });
+        matrix.plain &= whole && !entries.is_empty();
         if key.value == "exclude" {
-            matrix.excluded = entries.collect();
+            matrix.excluded = entries;
             return;
         }
-        matrix.included = entries.collect();
+        matrix.included = entries;
         matrix.open |= tree.scalar(value).is_some();
         for item in tree.items(value) {
             matrix.open |= tree.pairs(*item).is_empty();

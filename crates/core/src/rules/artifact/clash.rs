@@ -3,6 +3,7 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity};
+use crate::model::Text;
 use crate::rules::Rule;
 use crate::text::Place;
 
@@ -64,8 +65,16 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     let mut seen: Vec<(&str, usize, Place)> = Vec::new();
     for (index, step, effect) in case.all_effects() {
         let Effect::Upload { name, exclusive: true, .. } = &effect.effect else { continue };
-        let Some(known) = name.known() else { continue };
         let job = &case.pipeline.jobs[index];
+        let Some(known) = name.known() else {
+            let alike = name.given.as_ref().and_then(|given| alike_on_legs(case, index, given));
+            if let Some((given, first)) =
+                name.given.as_ref().zip(alike).filter(|_| job.steps[step].condition.is_none() && !effect.perhaps)
+            {
+                two_legs(case, index, given, &first, out);
+            }
+            continue;
+        };
         let place = name.given.as_ref().map_or(effect.at, |text| text.inner());
         if job.steps[step].condition.is_some() || effect.perhaps {
             continue;
@@ -88,4 +97,17 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         seen.push((known, index, place));
     }
+}
+
+/// A name that two legs of the matrix have in common.
+fn alike_on_legs(case: &Case<'_>, job: usize, given: &Text) -> Option<String> {
+    let names = case.on_each_leg(job, given)?;
+    names.iter().enumerate().find(|(index, name)| names[..*index].contains(name)).map(|(_, name)| name.clone())
+}
+
+fn two_legs(case: &Case<'_>, job: usize, given: &Text, name: &str, out: &mut Findings) {
+    let Some(matrix) = &case.pipeline.jobs[job].matrix else { return };
+    out.add(given.inner(), format!("more than one leg of the matrix hands on `{name}`, and all but the first fail"))
+        .witness(at(matrix.at), "what tells them apart is not in the name")
+        .mend(Mend::by_hand("put into the name what tells these legs apart, or let one of them do it by a condition"));
 }

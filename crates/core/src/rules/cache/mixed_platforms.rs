@@ -60,7 +60,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let mut systems: Vec<&str> = values.iter().map(|value| value.value.split('-').next().unwrap_or_default()).collect();
         systems.sort_unstable();
         systems.dedup();
-        let tells = cache.reads(case).is_none_or(|reads| reads.iter().any(|read| super::tells_apart(read, &axis.value)));
+        let tells = cache.reads(case).is_none_or(|reads| reads.iter().any(|read| super::tells_apart(read, &axis)));
         if systems.len() > 1 && !tells {
             let Some(matrix) = &job.matrix else { continue };
             out.add(

@@ -123,17 +123,19 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 fn legs(case: &Case<'_>, cache: &Restored<'_>, out: &mut Findings) {
     let Some(matrix) = &case.pipeline.jobs[cache.job].matrix else { return };
     let axis = case.effects.of_job(cache.job).find_map(|(_, effect)| match &effect.effect {
-        Effect::SetUp { version: Some(version), .. } => case.axis_in(cache.job, version).filter(|(_, values)| values.len() > 1),
+        Effect::SetUp { version: Some(version), .. } => {
+            case.axis_in(cache.job, version).filter(|(_, values)| values.iter().any(|value| value.value != values[0].value))
+        }
         _ => None,
     });
     let Some((axis, _)) = axis else { return };
-    let tells = cache.reads(case).is_none_or(|reads| {
-        reads.iter().any(|read| read.read != Read::Run(RunFact::Os) && super::tells_apart(read, &axis.value))
-    });
+    let tells = cache
+        .reads(case)
+        .is_none_or(|reads| reads.iter().any(|read| read.read != Read::Run(RunFact::Os) && super::tells_apart(read, &axis)));
     if !tells {
-        out.add(cache.key_at(), format!("all versions in `{}` share these installed packages", axis.value))
+        out.add(cache.key_at(), format!("all versions in `{}` share these installed packages", axis))
             .witness(at(matrix.at), "the job runs with each of them")
-            .mend(pen::write(case, &Ask::KeyWithAxis { axis: &axis.value }));
+            .mend(pen::write(case, &Ask::KeyWithAxis { axis: &axis }));
     }
 }
 

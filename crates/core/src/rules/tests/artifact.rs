@@ -81,7 +81,8 @@ index.html
     },
     More {
         rule: "artifact.clash",
-        bad: &[r#"== jobs
+        bad: &[
+            r#"== jobs
   a:
     runs-on: x
     steps:
@@ -92,8 +93,47 @@ index.html
     steps:
       - uses: actions/upload-artifact@v4
         with: {name: «site», path: dist}
-"#],
-        good: &[r#"== jobs
+"#,
+            r#"== jobs
+  a:
+    runs-on: ${{ matrix.os }}
+    strategy:
+      matrix: ‹{os: [ubuntu-24.04, windows-2025], node: [22, 24]}›
+    steps:
+      - uses: actions/upload-artifact@v4
+        with: {name: '«site-${{ matrix.os }}»', path: dist}
+"#,
+            r#"== jobs
+  a:
+    runs-on: ubuntu-24.04
+    strategy:
+      matrix:
+        ‹include:
+          - {island: north, page: a}
+          - {island: south, page: a}›
+    steps:
+      - uses: actions/upload-artifact@v4
+        with: {name: '«site-${{ matrix.page }}»', path: dist}
+"#,
+        ],
+        good: &[
+            r#"== jobs
+  a:
+    runs-on: ${{ matrix.os }}
+    strategy:
+      matrix: {os: [ubuntu-24.04, windows-2025], node: [22, 24], exclude: [{node: 24}]}
+    steps:
+      - uses: actions/upload-artifact@v4
+        with: {name: 'site-${{ matrix.os }}', path: dist}
+  b:
+    runs-on: ubuntu-24.04
+    strategy:
+      matrix: {node: [22, 24], exclude: [{node: 24}]}
+    steps:
+      - uses: actions/upload-artifact@v4
+        with: {name: page, path: dist}
+"#,
+            r#"== jobs
   a:
     runs-on: x
     steps:
@@ -101,7 +141,8 @@ index.html
         with: {name: site, path: dist}
       - uses: actions/upload-artifact@v4
         with: {name: site, path: dist, overwrite: true}
-"#],
+"#,
+        ],
     },
     More {
         rule: "artifact.left-out",

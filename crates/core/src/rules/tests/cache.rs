@@ -4,6 +4,32 @@ use super::More;
 
 pub const MORE: &[More] = &[
     More {
+        rule: "cache.mixed-platforms",
+        bad: &[r#"== jobs
+  build:
+    strategy:
+      matrix:
+        ‹include:
+          - os: ubuntu-24.04
+          - os: windows-2025›
+    runs-on: ${{ matrix.os }}
+    steps:
+      - uses: actions/cache@v4
+        with: {path: node_modules, key: "«modules-${{ hashFiles('package-lock.json') }}»"}
+"#],
+        good: &[r#"== jobs
+  build:
+    strategy:
+      matrix:
+        os: [ubuntu-24.04, windows-2025]
+        exclude: [{os: windows-2025}]
+    runs-on: ${{ matrix.os }}
+    steps:
+      - uses: actions/cache@v4
+        with: {path: node_modules, key: "modules-${{ hashFiles('package-lock.json') }}"}
+"#],
+    },
+    More {
         rule: "cache.absent-lockfile",
         bad: &[
             r#"== files
