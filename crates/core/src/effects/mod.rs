@@ -16,7 +16,7 @@ pub use folder::{join, normal};
 
 use crate::facts::{Facts, Origin};
 use crate::knowledge::{self, ActionGrant};
-use crate::model::{Job, Pipeline, Step, Text, Variables, Work};
+use crate::model::{Job, Pipeline, Shell, Step, Text, Variables, Work};
 use crate::text::Place;
 
 /// A folder or file of the workspace: relative to its root, with `/`, the root itself is "". `None` when it is not known.
@@ -566,8 +566,8 @@ fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
 fn of_step(scene: &Scene<'_>, step: &Step) -> StepEffects {
     let mut out = match &step.work {
         Work::Uses { action, inputs } => action::effects(scene, action, inputs),
-        Work::Runs { script, posix: true } => script::effects(scene, script),
-        Work::Runs { script, posix: false } => {
+        Work::Runs { script, shell: Shell::Posix } => script::effects(scene, script),
+        Work::Runs { script, .. } => {
             StepEffects { effects: vec![EffectAt::sure(Effect::Unknown, script.at)], ..StepEffects::default() }
         }
         Work::Given(given) => given::effects(scene, given),

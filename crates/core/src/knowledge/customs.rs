@@ -188,6 +188,8 @@ pub struct RetiredCommand {
     /// It fails now.
     #[serde(default)]
     pub fails: bool,
-    /// What to write instead; `NAME` and `VALUE` stand for its parts.
-    pub instead: String,
+    /// The variable that names the file which takes its place.
+    pub file: String,
+    /// The line to write there; `NAME` and `VALUE` stand for its parts.
+    pub line: String,
 }

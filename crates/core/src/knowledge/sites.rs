@@ -54,6 +54,8 @@ pub struct Generator {
     pub root_settings: Vec<String>,
     pub root_option_unknown: Vec<String>,
     pub server_when: Option<SettingIs>,
+    pub without_front_page: bool,
+    pub front_page_words: Vec<String>,
     pub server_unless: Option<SettingIs>,
     pub single_page: bool,
     pub sources: Vec<String>,

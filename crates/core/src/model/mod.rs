@@ -8,7 +8,7 @@ pub use matrix::{Leg, Matrix};
 pub use text::{Text, TextMap};
 pub use trigger::{Event, Filter, FilterOf, FilterSide, Input, Pattern, PatternSyntax, Trigger};
 
-use crate::expression::{Expr, ExprKind};
+use crate::expression::{Expr, ExprKind, Operator};
 use crate::knowledge::{self, Customs, Run};
 use crate::text::{FileId, Place, Span};
 
@@ -288,13 +288,22 @@ impl Condition {
         self.expression().is_some_and(|expression| literal(&expression.kind))
     }
 
-    /// It asks whether something before it has failed or was called off.
+    /// It asks whether something before it has failed, was called off or passed over.
     pub fn waits_for_failing(&self) -> bool {
-        let mut asks = false;
-        if let Some(expression) = self.expression() {
-            expression.walk(&mut |part| {
-                asks |= matches!(&part.kind, ExprKind::Call(name, _)
-                    if name.eq_ignore_ascii_case("failure") || name.eq_ignore_ascii_case("cancelled"));
+        let Some(expression) = self.expression() else { return false };
+        let is = |word: &str, words: &[&str]| words.iter().any(|one| one.eq_ignore_ascii_case(word));
+        let (mut asks, mut reads_result) = (false, false);
+        expression.walk(&mut |part| match &part.kind {
+            ExprKind::Call(name, _) => asks |= is(name, &["failure", "cancelled"]),
+            ExprKind::Property(_, name, _) => reads_result |= is(name, &["result", "outcome", "conclusion", "status"]),
+            _ => {}
+        });
+        if reads_result {
+            // Anything but `== 'success'` may speak of another end.
+            expression.walk(&mut |part| match &part.kind {
+                ExprKind::Text(word) => asks |= is(word, &["failure", "cancelled", "skipped"]),
+                ExprKind::Not(_) | ExprKind::Binary(Operator::NotEqual, ..) => asks = true,
+                _ => {}
             });
         }
         asks
@@ -480,8 +489,8 @@ pub enum Work {
     Runs {
         /// The commands.
         script: Text,
-        /// Understood as a POSIX shell; other languages are not looked into.
-        posix: bool,
+        /// What runs them.
+        shell: Shell,
     },
     /// The format itself does this around the job's script.
     Given(Vec<Given>),
@@ -581,6 +590,19 @@ pub fn own_path(name: &str) -> Option<&str> {
 /// A path from the repository's root, as the name of an action or of a called pipeline.
 pub fn as_local_path(path: &str) -> String {
     format!("{LOCAL}{path}")
+}
+
+/// The language of a script.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Shell {
+    /// `sh`, `bash` and their kin: the only one that is looked into.
+    Posix,
+    /// PowerShell.
+    PowerShell,
+    /// The command prompt of Windows.
+    Cmd,
+    /// Another one, or not known.
+    Other,
 }
 
 impl Step {

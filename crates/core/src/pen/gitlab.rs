@@ -24,6 +24,7 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
         }
         Ask::OwnProposalsOnly => "add a rule that asks for $CI_MERGE_REQUEST_SOURCE_PROJECT_ID == $CI_PROJECT_ID".to_owned(),
         Ask::LockPerBranch => "add the branch to the group, as in site-$CI_COMMIT_REF_SLUG".to_owned(),
+        Ask::WriteForRunner { line, file, .. } => format!("add the line {line} to the file whose path is in {file}"),
         Ask::CheckOutOfFork { .. } => "check out what the merge request runs on".to_owned(),
         Ask::KeyOfLockfile { .. } => "name the lockfile under `cache: key: files`".to_owned(),
         Ask::KeyWithSystem => "put $CI_RUNNER_EXECUTABLE_ARCH into the key".to_owned(),

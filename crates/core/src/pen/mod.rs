@@ -6,7 +6,7 @@ mod workflow;
 
 use crate::case::Case;
 use crate::finding::{Edit, Mend};
-use crate::model::{Dialect, Grant, Text};
+use crate::model::{Dialect, Grant, Shell, Text};
 use crate::text::{Place, Span};
 
 /// What is to be done.
@@ -65,11 +65,19 @@ pub enum Ask<'a> {
     SaveCache,
     /// Keep runs of different branches apart.
     LockPerBranch,
-    /// Make a cache's key of the lockfile.
     /// Check out the repository that a pull request comes from.
     CheckOutOfFork {
         /// The branch that is asked for.
         beside: &'a Text,
+    },
+    /// Write a line into a file that the runner reads.
+    WriteForRunner {
+        /// The language of the script.
+        shell: Shell,
+        /// The line.
+        line: &'a str,
+        /// The variable that names the file.
+        file: &'a str,
     },
     /// Make a cache's key of the lockfile.
     KeyOfLockfile {

@@ -3,7 +3,7 @@
 use super::{Ask, certain, indentation, insert, likely, line_after, line_before};
 use crate::case::Case;
 use crate::finding::{Edit, Mend};
-use crate::model::{Grant, Text, Work};
+use crate::model::{Grant, Shell, Text, Work};
 use crate::project::{Read, RunFact};
 
 pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
@@ -22,6 +22,12 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
                                   github.event.pull_request.head.repo.fork == false"
             .to_owned(),
         Ask::LockPerBranch => "add the branch to the group, as in ${{ github.workflow }}-${{ github.ref }}".to_owned(),
+        Ask::WriteForRunner { shell: Shell::Posix, line, file } => format!("write echo \"{line}\" >> \"${file}\""),
+        Ask::WriteForRunner { shell: Shell::PowerShell, line, file } => format!("write \"{line}\" >> $env:{file}"),
+        Ask::WriteForRunner { shell: Shell::Cmd, line, file } => format!("write echo {line}>> %{file}%"),
+        Ask::WriteForRunner { shell: Shell::Other, line, file } => {
+            format!("add the line {line} to the file whose path is in {file}")
+        }
         Ask::CheckOutOfFork { beside } => {
             let line = "repository: ${{ github.event.pull_request.head.repo.full_name }}";
             return likely(format!("add {line}, or leave `ref` out"), line_after(case, beside, line));

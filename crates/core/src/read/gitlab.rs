@@ -9,7 +9,8 @@ mod merge;
 use self::merge::{Documents, Item, Map};
 use crate::knowledge;
 use crate::model::{
-    Call, Dialect, Event, Given, Job, Lock, Matrix, NamedFile, Pipeline, Step, Text, TextMap, Then, Trigger, Variables, Work,
+    Call, Dialect, Event, Given, Job, Lock, Matrix, NamedFile, Pipeline, Shell, Step, Text, TextMap, Then, Trigger, Variables,
+    Work,
 };
 use crate::text::{FileId, Place, SourceFile};
 use crate::tree::Tree;
@@ -293,12 +294,15 @@ impl Reader<'_, '_> {
         let after = self.inherited(map, "after_script").map(|item| self.documents.script(&item)).unwrap_or_default();
         for lines in [lines, after] {
             if let Some(script) = joined(lines) {
-                steps.push(Step { work: Work::Runs { posix: !torn, script }, ..Step::given(id.at, Vec::new()) });
+                steps.push(Step {
+                    work: Work::Runs { shell: if torn { Shell::Other } else { Shell::Posix }, script },
+                    ..Step::given(id.at, Vec::new())
+                });
             }
         }
         if torn {
             steps.push(Step {
-                work: Work::Runs { posix: false, script: Text::fixed("", id.at) },
+                work: Work::Runs { shell: Shell::Other, script: Text::fixed("", id.at) },
                 ..Step::given(id.at, Vec::new())
             });
         }

@@ -5,7 +5,7 @@ use crate::form::is_filter;
 use crate::knowledge::{self, Customs};
 use crate::model::{
     Call, Condition, Dialect, Event, Filter, FilterOf, FilterSide, Grant, GrantKind, Input, Interface, Job, Language, Level,
-    Lock, Matrix, Pattern, PatternSyntax, Pipeline, Step, Text, Then, Trigger, Variables, Work,
+    Lock, Matrix, Pattern, PatternSyntax, Pipeline, Shell, Step, Text, Then, Trigger, Variables, Work,
 };
 use crate::text::{FileId, Place};
 use crate::tree::{Kind, NodeId, Tree};
@@ -341,7 +341,7 @@ impl Reader<'_, '_> {
         let work = match (self.nodes.text_at(node, "uses"), self.nodes.text_at(node, "run")) {
             (Some(_), Some(_)) => Work::Unclear,
             (Some(action), None) => Work::Uses { action, inputs: self.variables_at(node, "with") },
-            (None, Some(script)) => Work::Runs { script, posix: is_posix(shell.as_ref()) },
+            (None, Some(script)) => Work::Runs { script, shell: shell_of(shell.as_ref()) },
             (None, None) => Work::Nothing,
         };
         let at = match (tree.pairs(node).first(), tree.pairs(node).last()) {
@@ -375,7 +375,13 @@ fn event_of(is: &str) -> Event {
     }
 }
 
-/// Scripts run in `bash` or `sh` unless another shell is named.
-fn is_posix(shell: Option<&Text>) -> bool {
-    shell.is_none_or(|shell| matches!(shell.value.split_whitespace().next(), Some("bash" | "sh" | "zsh" | "dash")))
+/// Without a name a script runs in `bash` or `sh`.
+/// Source: the format's page "Workflow syntax", `jobs.<job_id>.steps[*].shell`.
+fn shell_of(shell: Option<&Text>) -> Shell {
+    match shell.map(|shell| shell.value.split_whitespace().next().unwrap_or_default()) {
+        None | Some("bash" | "sh" | "zsh" | "dash") => Shell::Posix,
+        Some("pwsh" | "powershell") => Shell::PowerShell,
+        Some("cmd") => Shell::Cmd,
+        Some(_) => Shell::Other,
+    }
 }

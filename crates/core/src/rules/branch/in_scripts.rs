@@ -1,7 +1,7 @@
 //! What scripts hold against each other: `[ "$NAME" = text ]` and its kin.
 
 use crate::case::Case;
-use crate::model::{Step, Text, Work};
+use crate::model::{Shell, Step, Text, Work};
 use crate::shell::{Word, parse, variables_set};
 
 use super::bare_compare::Held;
@@ -11,7 +11,7 @@ pub(super) fn compared_in_scripts(case: &Case<'_>) -> Vec<Held> {
     let mut found = Vec::new();
     for (job, of_job) in case.pipeline.jobs.iter().enumerate() {
         for step in &of_job.steps {
-            if let Work::Runs { script, posix: true, .. } = &step.work {
+            if let Work::Runs { script, shell: Shell::Posix } = &step.work {
                 found.extend(in_script(case, job, step, script));
             }
         }

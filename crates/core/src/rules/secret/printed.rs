@@ -4,7 +4,7 @@ use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
-use crate::model::{Text, Work};
+use crate::model::{Shell, Text, Work};
 use crate::project::Read;
 use crate::rules::Rule;
 use crate::shell::{Join, Word, parse, variable_reads};
@@ -85,7 +85,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     traced(case, out);
     for (job, of_job) in case.pipeline.jobs.iter().enumerate() {
         for (number, step) in of_job.steps.iter().enumerate() {
-            let Work::Runs { script, posix: true } = &step.work else { continue };
+            let Work::Runs { script, shell: Shell::Posix } = &step.work else { continue };
             let given: Vec<(&Text, &Text)> = [&step.variables, &of_job.variables, &case.pipeline.variables]
                 .into_iter()
                 .flat_map(|layer| &layer.entries)

@@ -1,9 +1,12 @@
 //! A published folder without a front page.
 
-use crate::case::Case;
+use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed_short};
+use crate::knowledge;
+use crate::model::Text;
 use crate::rules::{Need, Rule};
+use crate::trail::{Built, Handover, is_inside};
 
 pub const RULE: Rule = Rule {
     id: "site.no-index",
@@ -25,6 +28,17 @@ main default
 ",
         r"
 == files
+Cargo.toml
+== git
+main default
+== steps
+      - uses: actions/checkout@v5
+      - run: ‹cargo doc --no-deps›
+      - uses: actions/upload-pages-artifact@v4
+        with: {path: «target/doc»}
+",
+        r"
+== files
 docs/a.md
 README.md
 == git
@@ -36,6 +50,19 @@ publish:
 ",
     ],
     good: &[
+        r"
+== files
+Cargo.toml
+== git
+main default
+== steps
+      - uses: actions/checkout@v5
+      - run: |
+          cargo doc --no-deps
+          echo '<a href=timetable/>Timetable</a>' > target/doc/index.html
+      - uses: actions/upload-pages-artifact@v4
+        with: {path: target/doc}
+",
         r"
 == files
 site/index.html
@@ -73,6 +100,9 @@ publish:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
+    for handover in case.trail.handovers.iter().filter(|handover| case.goes_online(handover)) {
+        without_page_above(case, handover, out);
+    }
     for handover in &case.trail.handovers {
         let effects = &case.effects.jobs[handover.job][handover.step].effects;
         let pages = effects.iter().any(|effect| effect.effect.is_for_pages());
@@ -110,4 +140,40 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             None => Mend::by_hand("publish the folder that holds the front page, or name it index.html"),
         });
     }
+}
+
+/// A generator that makes a folder for each part, and nothing above them, unless something else puts a page there.
+fn without_page_above(case: &Case<'_>, handover: &Handover, out: &mut Findings) {
+    let folder = handover.path.folder.as_deref().filter(|_| !handover.path.glob && handover.together == 1);
+    let Some(built) = handover.built.iter().find(|built| Some(built.output.as_str()) == folder) else { return };
+    let Some(generator) = knowledge::generators().get(&built.generator).filter(|known| known.without_front_page) else { return };
+    if case.facts.has_file(&format!("{}/index.html", built.output)) != Some(false) {
+        return;
+    }
+    let asked_for = |text: &Text| generator.front_page_words.iter().any(|word| text.value.contains(word.as_str()));
+    let of_job = case.texts().into_iter().filter(|(job, _)| job.is_none_or(|job| job == handover.job));
+    if of_job.into_iter().any(|(_, text)| asked_for(text)) || puts_something(case, handover, built) {
+        return;
+    }
+    let command = generator.commands.first().map_or(generator.id.as_str(), String::as_str);
+    out.add(handover.path.at, "the published folder has no front page: each part has a folder of its own in it")
+        .witness(at(built.at), format!("{command} writes no index.html above them"))
+        .mend(Mend::by_hand("write an index.html there that leads to one of the folders, or publish that folder"));
+}
+
+/// Whether anything in the job may have laid a page into the folder.
+fn puts_something(case: &Case<'_>, handover: &Handover, built: &Built) -> bool {
+    let mut after = false;
+    case.effects.of_job(handover.job).take_while(|(step, _)| *step <= handover.step).any(|(_, effect)| {
+        let is_build = effect.at == built.at && matches!(effect.effect, Effect::Build { .. });
+        after |= is_build;
+        match &effect.effect {
+            Effect::Write { path } => path.as_ref().is_none_or(|path| is_inside(path, &built.output)),
+            Effect::Copy { to, .. } => to.as_ref().is_none_or(|to| is_inside(to, &built.output) || is_inside(&built.output, to)),
+            Effect::Download { .. } | Effect::RestoreCache { .. } => after,
+            Effect::Unknown | Effect::RunScript { .. } => after,
+            Effect::Build { .. } => after && !is_build,
+            _ => false,
+        }
+    })
 }

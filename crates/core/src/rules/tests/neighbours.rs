@@ -1144,6 +1144,51 @@ jobs:
         rule: "trigger.never-reached",
         bad: &[],
         good: &[
+            r#"
+== pipeline
+on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
+  tell:
+    needs: build
+    if: always() && needs.build.result == 'failure' && github.event_name == 'push'
+    runs-on: ubuntu-latest
+    steps:
+      - run: ./tell
+  tell-more:
+    needs: build
+    if: always() && needs.build.result != 'success'
+    runs-on: ubuntu-latest
+    steps:
+      - run: ./tell
+  tell-all:
+    needs: build
+    if: always() && contains(needs.*.result, 'cancelled')
+    runs-on: ubuntu-latest
+    steps:
+      - run: ./tell
+"#,
+            r#"
+== pipeline
+on:
+  pull_request:
+    types: [opened, synchronize, closed]
+jobs:
+  build:
+    if: github.event.action != 'closed'
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+  clear:
+    if: github.event.action == 'closed' && github.event.pull_request.merged
+    runs-on: ubuntu-latest
+    steps:
+      - run: ./clear
+"#,
             r"
 == pipeline
 on:

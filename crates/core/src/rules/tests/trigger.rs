@@ -7,6 +7,35 @@ pub const MORE: &[More] = &[
         rule: "trigger.never-reached",
         bad: &[
             r#"== pipeline
+‹on›: [push, pull_request]
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+  clear:
+    if: «github.event.action == 'closed'»
+    runs-on: ubuntu-latest
+    steps:
+      - run: ./clear
+"#,
+            r#"== pipeline
+‹on›:
+  push:
+  schedule:
+    - cron: '5 4 * * *'
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+  nightly:
+    if: «github.event.schedule == '5 3 * * *'»
+    runs-on: ubuntu-latest
+    steps:
+      - run: ./make
+"#,
+            r#"== pipeline
 ‹on›:
   push:
     branches: [main]

@@ -1,8 +1,9 @@
 //! A command to the runner that has been switched off.
 
 use crate::case::Case;
-use crate::finding::{Findings, Mend, Severity, WitnessSource};
-use crate::model::Work;
+use crate::finding::{Findings, Severity, WitnessSource};
+use crate::model::{Shell, Work};
+use crate::pen::{self, Ask};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -29,13 +30,17 @@ pub const RULE: Rule = Rule {
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
-        let Work::Runs { script, .. } = &step.work else { continue };
+        let Work::Runs { script, shell } = &step.work else { continue };
         for retired in &case.pipeline.customs.retired_command {
             for (index, found) in script.value.match_indices(retired.start.as_str()) {
                 let line = script.value[..index].rsplit('\n').next().unwrap_or_default();
                 if line.trim_start().starts_with('#') {
                     continue;
                 }
+                // Another program's text may print it as well, and knows another way to write a file.
+                let printed =
+                    line.split_whitespace().any(|word| matches!(word, "echo" | "printf" | "Write-Output" | "Write-Host"));
+                let shell = if printed || *shell == Shell::PowerShell { *shell } else { Shell::Other };
                 let message = if retired.fails {
                     format!("this step fails: `{found}` has been switched off")
                 } else {
@@ -44,7 +49,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 out.add(script.place(index..index + found.len()), message)
                     .severity(if retired.fails { Severity::Error } else { Severity::Warning })
                     .witness(WitnessSource::Catalog, "values are written to a file that the runner names")
-                    .mend(Mend::by_hand(format!("write {}", retired.instead)));
+                    .mend(pen::write(case, &Ask::WriteForRunner { shell, line: &retired.line, file: &retired.file }));
             }
         }
     }
