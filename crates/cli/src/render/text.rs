@@ -104,11 +104,16 @@ fn show_finding(finding: &Finding, sources: &Sources, screen: &mut Screen) {
         show_row(row, column, screen);
     }
     let action = shown(&action(finding, sources));
-    for (index, line) in wrap(&action, screen.width.saturating_sub(INDENT + LABEL)).iter().enumerate() {
+    let lines = wrap(&action, screen.width.saturating_sub(INDENT + LABEL));
+    let fits = lines.last().is_some_and(|line| screen.width >= INDENT + LABEL + line.width() + DONE.len() + 3);
+    for (index, line) in lines.iter().enumerate() {
         let word = if index == 0 { "do" } else { "" };
-        let by_itself = finding.mend.certain && index == 0 && screen.width >= INDENT + LABEL + line.width() + DONE.len() + 3;
-        let done = if by_itself { format!("   {}", styled(DIM, DONE)) } else { String::new() };
+        let beside = finding.mend.certain && index + 1 == lines.len() && fits;
+        let done = if beside { format!("   {}", styled(DIM, DONE)) } else { String::new() };
         screen.line(&format!("{}{}{line}{done}", " ".repeat(INDENT), styled(DIM, &format!("{word:<LABEL$}"))));
+    }
+    if finding.mend.certain && !fits {
+        screen.line(&format!("{}{}", " ".repeat(INDENT + LABEL), styled(DIM, DONE)));
     }
 }
 

@@ -26,6 +26,18 @@ fn the_faulty_demo_is_left_with_what_cannot_be_certain() {
 }
 
 #[test]
+fn what_check_promises_mend_does() {
+    let house = House::new(&[]);
+    assert_eq!(house.dulk(&["demo", "--keep", "tour"]).code, Some(0));
+    for dir in ["tour/faulty", "tour/faulty_gitlab"] {
+        let promised = house.dulk_in(dir, &["check"]).out.matches("dulk mend does it").count();
+        let ran = house.dulk_in(dir, &["mend", "--write"]);
+        assert!(promised > 0 && ran.out.contains(&format!("{promised} findings mended.")), "{promised} in {dir}: {}", ran.out);
+        assert_eq!(ran.err, "", "{dir}");
+    }
+}
+
+#[test]
 fn an_edit_is_the_least_change() {
     let text = "\u{feff}# Sailings \r\non:\r\n  push:\r\n    branches: [ 'master' ] # the live one\r\njobs:\r\n  build:\r\n    runs_on: ubuntu-latest\r\n    steps:\r\n    - run: ls\r\n";
     let house = House::with_git(&[(SAIL, text)]);

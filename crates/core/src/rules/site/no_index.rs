@@ -157,6 +157,7 @@ fn without_page_above(case: &Case<'_>, handover: &Handover, out: &mut Findings) 
     }
     let command = generator.commands.first().map_or(generator.id.as_str(), String::as_str);
     out.add(handover.path.at, "the published folder has no front page: each part has a folder of its own in it")
+        .severity(Severity::Warning)
         .witness(at(built.at), format!("{command} writes no index.html above them"))
         .mend(Mend::by_hand("write an index.html there that leads to one of the folders, or publish that folder"));
 }
