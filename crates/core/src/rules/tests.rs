@@ -303,6 +303,14 @@ fn after(rule: &str, slip: &str) -> String {
 }
 
 #[test]
+fn a_block_of_its_own_holds_what_the_job_needs_and_no_more() {
+    let text = "== pipeline\non: push\npermissions: {contents: read, pages: write}\njobs:\n  look:\n    runs-on: x\n    steps: [{run: ls}]\n\
+                \x20 stamp:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v5\n      - run: git push origin HEAD:stamps\n";
+    let mended = after("permission.too-narrow", text);
+    assert!(mended.contains("  stamp:\n    permissions:\n      contents: write\n    runs-on: x\n"), "{mended}");
+}
+
+#[test]
 fn what_is_added_between_braces_keeps_their_style() {
     let job = |grants: &str| {
         format!(
@@ -319,6 +327,10 @@ fn what_is_added_between_braces_keeps_their_style() {
 
 /// Edits that only look right: another name may be meant, somebody has decided, or more than one place hangs on it.
 const TO_BE_DECIDED: &[(&str, &str)] = &[
+    (
+        "permission.unknown-scope",
+        "== jobs\n  a:\n    permissions: {pages: write, page: write}\n    runs-on: x\n    steps: [{run: ls}]\n",
+    ),
     (
         "order.absent-job",
         "== jobs\n  test1:\n    runs-on: x\n    steps: [{run: ls}]\n  site:\n    needs: [test2]\n    runs-on: x\n    steps: [{run: ls}]\n",

@@ -1,6 +1,6 @@
 //! A step that needs more than the job's token may do.
 
-use super::may_have_other_credential;
+use super::{may_have_other_credential, needs_of};
 use crate::case::{Case, at};
 use crate::effects::NeededGrant;
 use crate::finding::{Edit, Findings, HERE_TOO, Mend, Severity, WitnessSource, listed, listed_short};
@@ -307,7 +307,7 @@ fn mend_of_job(case: &Case<'_>, lack: &Lack<'_>, wanted: &str) -> Mend {
     match &lacking[0].1 {
         // What one job needs is not for all of them to have.
         Decider::Block(..) if !own_block && others_share(case, job) => {
-            pen::write(case, &Ask::OwnGrant { job, lines: &own_lines(case, lacking), wanted })
+            pen::write(case, &Ask::OwnGrant { job, lines: &own_lines(case, job, lacking), wanted })
         }
         Decider::Block(..) => {
             let title = format!("add {wanted} to {place}");
@@ -328,8 +328,13 @@ fn others_share(case: &Case<'_>, job: usize) -> bool {
     case.pipeline.jobs.iter().enumerate().any(|(other, entry)| other != job && entry.permissions.is_none())
 }
 
-/// The lines of a block for one job: what the file grants, and what is lacking; nothing where the file names no scopes.
-fn own_lines(case: &Case<'_>, lacking: &[(&NeededGrant, Decider<'_>)]) -> Vec<String> {
+/// The lines of a block for one job: what its steps need, or, where that is not known, what the file grants and what is lacking;
+/// nothing where the file names no scopes.
+fn own_lines(case: &Case<'_>, job: usize, lacking: &[(&NeededGrant, Decider<'_>)]) -> Vec<String> {
+    // What is known to be needed is all that a block of its own should hold.
+    if let Some(needs) = needs_of(case, job) {
+        return needs.into_iter().map(|(scope, level)| format!("{scope}: {}", level.word())).collect();
+    }
     let Some(GrantKind::Scopes(scopes)) = case.pipeline.permissions.as_ref().map(|grant| &grant.kind) else { return Vec::new() };
     let mut levels: std::collections::BTreeMap<&str, &str> =
         scopes.iter().map(|(scope, level)| (scope.value.as_str(), level.value.as_str())).collect();

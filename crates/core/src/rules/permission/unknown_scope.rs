@@ -53,11 +53,14 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let GrantKind::Scopes(scopes) = &grant.kind else { continue };
         for (scope, _) in scopes.iter().filter(|(scope, _)| !known.contains(&scope.value.as_str())) {
             // A scope that is newer than this program is no fault.
-            let free = known.iter().copied().filter(|id| !scopes.iter().any(|(other, _)| other.value == *id));
-            let Some(meant) = near(&scope.value, free, Among::Closed) else { continue };
+            let Some(meant) = near(&scope.value, known.iter().copied(), Among::Closed) else { continue };
+            let granted = scopes.iter().any(|(other, _)| other.value == meant.word);
             out.add(scope.at, format!("there is no scope `{}`, so the forge refuses this file", scope.value))
                 .witness(WitnessSource::Catalog, format!("the scopes are {}", listed(&known)))
-                .mend(Mend::name(&meant, scope.inner()));
+                .mend(match granted {
+                    true => Mend::by_hand(format!("remove it: `{}` is granted beside it", meant.word)),
+                    false => Mend::name(&meant, scope.inner()),
+                });
         }
     }
 }

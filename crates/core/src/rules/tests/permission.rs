@@ -271,12 +271,20 @@ jobs:
     },
     More {
         rule: "permission.unknown-scope",
-        bad: &[r#"== jobs
+        bad: &[
+            r#"== jobs
   a:
     permissions: {«id_token»: write}
     runs-on: x
     steps: [{run: ls}]
-"#],
+"#,
+            r#"== jobs
+  a:
+    permissions: {pages: write, «page»: write}
+    runs-on: x
+    steps: [{run: ls}]
+"#,
+        ],
         good: &[],
     },
     More {

@@ -128,7 +128,22 @@ index.html
 "#,
         ],
         // Several versions beside each other are a test of what the site still works with.
-        good: &[r#"== jobs
+        good: &[
+            r#"== jobs
+  publish:
+    runs-on: ubuntu-latest
+    strategy:
+      matrix: {node: [24, 18]}
+    steps:
+      - uses: actions/checkout@v5
+      - uses: actions/setup-node@v4
+        with: {node-version: '${{ matrix.node }}'}
+      - run: npm run build
+      - uses: actions/upload-pages-artifact@v4
+        if: matrix.node == 24
+        with: {path: dist}
+"#,
+            r#"== jobs
   test:
     runs-on: ubuntu-latest
     strategy:
@@ -138,7 +153,8 @@ index.html
       - uses: actions/setup-node@v4
         with: {node-version: '${{ matrix.node }}'}
       - run: npm test
-"#],
+"#,
+        ],
     },
     More {
         rule: "upkeep.unknown-input",

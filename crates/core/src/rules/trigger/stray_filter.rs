@@ -3,7 +3,7 @@
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed};
 use crate::knowledge::{self, Consequence};
-use crate::model::FilterOf;
+use crate::model::{Event, FilterOf};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -76,10 +76,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let takes = if takes.is_empty() { "takes no filters".to_owned() } else { format!("takes {}", listed(&takes)) };
             let event = &trigger.name.value;
             let starts = match of {
-                Some(FilterOf::Branches) => "for every branch",
-                Some(FilterOf::Tags) => "for every tag",
-                Some(FilterOf::Paths) => "whatever was changed",
-                None => "for every kind of it",
+                Some(FilterOf::Branches | FilterOf::Tags) if matches!(trigger.event, Event::Other(_)) => {
+                    "for every branch and tag".to_owned()
+                }
+                Some(FilterOf::Branches | FilterOf::Tags) => format!("for every `{event}`"),
+                Some(FilterOf::Paths) => "whatever was changed".to_owned(),
+                None => "for every kind of it".to_owned(),
             };
             let message = format!("`{event}` takes no `{}`, so this filters nothing: it starts {starts}", stray.value);
             out.add(stray.at, message)

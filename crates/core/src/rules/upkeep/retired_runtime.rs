@@ -1,10 +1,11 @@
 //! A runtime past its last day of support.
 
 use crate::case::{Case, at};
-use crate::effects::Effect;
+use crate::effects::{Effect, EffectAt};
 use crate::facts::Origin;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
+use crate::project::Read;
 use crate::rules::Rule;
 use crate::text::Place;
 
@@ -92,7 +93,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
 }
 
-/// Whether what a job does reaches visitors.
+/// Whether what a job does reaches visitors, on whichever leg.
 fn publishes(case: &Case<'_>, job: usize) -> bool {
-    case.effects.of_job(job).any(|(_, at)| matches!(at.effect, Effect::Publish { .. }) || at.effect.is_for_pages())
+    let on_every_leg = |step: usize| {
+        let condition = case.pipeline.jobs[job].steps[step].condition.as_ref();
+        condition.is_none_or(|condition| !case.reads_of(&condition.text).iter().any(|read| read.read == Read::Axis))
+    };
+    let online = |at: &EffectAt| matches!(at.effect, Effect::Publish { .. }) || at.effect.is_for_pages();
+    case.effects.of_job(job).any(|(step, at)| online(at) && on_every_leg(step))
 }
