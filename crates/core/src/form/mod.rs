@@ -13,7 +13,7 @@ pub(crate) use events::is_filter;
 pub(crate) use names::{NO_MATRIX, OTHER_STEP, RUNNERS_OWN, SAME_MAP};
 
 use crate::knowledge::Meant;
-use crate::text::Place;
+use crate::text::{FileId, Place, Span};
 
 /// Something that does not fit the grammar.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -197,4 +197,19 @@ pub enum FormIssueKind {
         /// In plain words.
         reason: String,
     },
+}
+
+/// The words that are surely meant by misspelt keys and events of a file, by the bytes that those have. What other rules see is read
+/// with them: one slip is one fault.
+pub fn meant_words(issues: &[FormIssue], file: FileId) -> Vec<(Span, &str)> {
+    let mut words = Vec::new();
+    for issue in issues.iter().filter(|issue| issue.at.file == file) {
+        if let FormIssueKind::UnknownKey { meant: Some(meant), .. } | FormIssueKind::UnknownEvent { meant: Some(meant), .. } =
+            &issue.kind
+            && meant.sure
+        {
+            words.push((issue.at.span, meant.word.as_str()));
+        }
+    }
+    words
 }

@@ -103,7 +103,9 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
 fn wait_for(case: &Case<'_>, job: usize, other: usize) -> Mend {
     let (waiting, name) = (&case.pipeline.jobs[job], case.job_name(other));
     let title = format!("let `{}` wait: add {name} to its needs", waiting.id.value);
-    if waiting.needs_unknown || case.pipeline.upstream(other).contains(&job) {
+    // A need that is no job is perhaps the very one that is meant.
+    let absent = waiting.needs.iter().any(|need| case.pipeline.job(&need.value).is_none());
+    if absent || waiting.needs_unknown || case.pipeline.upstream(other).contains(&job) {
         return Mend::by_hand(title);
     }
     let Some(at) = waiting.needs_at else {

@@ -478,17 +478,28 @@ pub(super) fn prepare_tree(
     let whole_parts: Vec<(FileId, &Tree<'_>)> = std::iter::once((file, &main))
         .chain(others.iter().filter(|(_, tree)| tree.is_whole()).map(|(file, tree)| (*file, tree)))
         .collect();
-    let pipeline = read(&whole_parts, missing || broken);
+    let mut pipeline = read(&whole_parts, missing || broken);
+    let issues_of = |pipeline: &Pipeline| -> Vec<crate::form::FormIssue> {
+        let whole = whole_parts.iter().filter(|(_, tree)| tree.is_whole());
+        whole.flat_map(|(file, tree)| grammar_issues(*file, tree, pipeline)).collect()
+    };
+    let mut issues = issues_of(&pipeline);
+    let meant = |file: FileId| crate::form::meant_words(&issues, file);
+    if whole_parts.iter().any(|(file, _)| !meant(*file).is_empty()) {
+        let trees: Vec<(FileId, Tree<'_>)> =
+            whole_parts.iter().map(|(file, tree)| (*file, tree.reworded(&meant(*file)))).collect();
+        let parts: Vec<(FileId, &Tree<'_>)> = trees.iter().map(|(file, tree)| (*file, tree)).collect();
+        pipeline = read(&parts, missing || broken);
+        issues = issues_of(&pipeline);
+    }
     let mut form: Vec<crate::form::FormIssue> = Vec::new();
     for (file, tree) in std::iter::once((file, &main)).chain(others.iter().map(|(file, tree)| (*file, tree))) {
         form.extend(tree.errors.iter().map(|error| crate::form::FormIssue {
             at: Place { file, span: error.span },
             kind: crate::form::FormIssueKind::Unreadable { reason: error.reason.clone() },
         }));
-        if tree.is_whole() {
-            form.extend(grammar_issues(file, tree, &pipeline));
-        }
     }
+    form.extend(issues);
     form.extend(conditions(&pipeline, parts.iter().map(|(_, source)| *source).chain([source])));
     if !pipeline.partial {
         let absent = Documents::new(&whole_parts).absent_references();

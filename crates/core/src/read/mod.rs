@@ -58,7 +58,7 @@ pub fn prepare_with(
     }
     let tree = tree::parse(&source.text);
     let customs = knowledge::customs_of(dialect, &source.path);
-    let pipeline = workflow::read(&tree, file, dialect, customs);
+    let mut pipeline = workflow::read(&tree, file, dialect, customs);
     let mut form: Vec<FormIssue> = tree
         .errors
         .iter()
@@ -71,21 +71,24 @@ pub fn prepare_with(
     if whole {
         let start = Place { file, span: crate::text::Span::default() };
         form.extend(misplaced::issue(&source.path, &tree).map(|kind| FormIssue { at: start, kind }));
-        let grammar = &knowledge::workflow().grammar;
-        let start = if dialect == Dialect::Action { "action" } else { "workflow" };
-        let (start, scope) = (grammar.start(start).unwrap_or(start), form::Scope::new(&pipeline));
-        form.extend(form::walk(
-            &tree,
-            tree.documents.first().copied(),
-            file,
-            grammar,
-            start,
-            customs.wrong_key.is_refused(),
-            &scope,
-        ));
+        let mut issues = form_of_workflow(&tree, &pipeline);
+        let meant = form::meant_words(&issues, file);
+        if !meant.is_empty() {
+            pipeline = workflow::read(&tree.reworded(&meant), file, dialect, customs);
+            issues = form_of_workflow(&tree, &pipeline);
+        }
+        form.extend(issues);
     }
     let acceptances = crate::accept::acceptances(file, source, &tree);
     Prepared { pipeline, form, acceptances, whole }
+}
+
+fn form_of_workflow(tree: &tree::Tree<'_>, pipeline: &Pipeline) -> Vec<FormIssue> {
+    let grammar = &knowledge::workflow().grammar;
+    let start = if pipeline.is_part() { "action" } else { "workflow" };
+    let (start, scope) = (grammar.start(start).unwrap_or(start), form::Scope::new(pipeline));
+    let strict = pipeline.customs.wrong_key.is_refused();
+    form::walk(tree, tree.documents.first().copied(), pipeline.file, grammar, start, strict, &scope)
 }
 
 /// A file that could not be opened as a text.

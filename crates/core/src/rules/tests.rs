@@ -302,6 +302,34 @@ fn after(rule: &str, slip: &str) -> String {
     crate::mend::plan(&found, &scene.sources, 0..found.len()).remove(0).text
 }
 
+/// Everything that is said of an example, without the places.
+fn said(slip: &str) -> Vec<&'static str> {
+    all_said(&Slip::read(slip).scene()).iter().map(|finding| finding.rule).collect()
+}
+
+#[test]
+fn one_slip_is_one_fault() {
+    const PUBLISH: &str = "== files\nindex.html\n== git\nmain default\n== pipeline\non: {push: {branches: [main]}}\nconcurrency: \
+                           pages\njobs:\n  build:\n    runs-on: x\n    permissions: {contents: read}\n    steps:\n      - uses: \
+                           actions/checkout@v5\n      - uses: actions/upload-pages-artifact@v4\n        with: {path: '.'}\n  \
+                           publish:\n    needs: build\n    runs-on: x\n    timeout-minutes: 5\n    permissions: {pages: write, \
+                           id-token: write}\n    environment: github-pages\n    steps:\n      - uses: actions/deploy-pages@v5\n";
+    let base = said(PUBLISH);
+    for (right, wrong, rule) in [
+        ("needs: build", "needss: build", "form.unknown-key"),
+        ("    permissions: {pages", "    permiissions: {pages", "form.unknown-key"),
+        ("id-token: write", "id-tokn: write", "permission.unknown-scope"),
+        ("concurrency", "concurency", "form.unknown-key"),
+        ("environment", "enviroment", "form.unknown-key"),
+        ("push:", "psuh:", "trigger.unknown-event"),
+    ] {
+        assert!(PUBLISH.contains(right), "{right}");
+        let mut found = said(&PUBLISH.replacen(right, wrong, 1));
+        found.retain(|id| !base.contains(id));
+        assert_eq!(found, [rule], "{wrong}");
+    }
+}
+
 #[test]
 fn a_block_of_its_own_holds_what_the_job_needs_and_no_more() {
     let text = "== pipeline\non: push\npermissions: {contents: read, pages: write}\njobs:\n  look:\n    runs-on: x\n    steps: [{run: ls}]\n\

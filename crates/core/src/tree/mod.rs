@@ -85,6 +85,8 @@ pub struct Tree<'a> {
     nodes: Vec<Node<'a>>,
     source: &'a str,
     alias_budget: Cell<u32>,
+    /// Scalars that hold another word than the source.
+    reworded: Vec<Span>,
     /// The top node of each document.
     pub documents: Vec<NodeId>,
     /// In the order they are written.
@@ -171,10 +173,25 @@ impl<'a> Tree<'a> {
         self.errors.is_empty()
     }
 
+    /// The same tree with other words in the place of some scalars, by the bytes that those have.
+    pub fn reworded(&self, words: &[(Span, &str)]) -> Self {
+        let mut tree = self.clone();
+        for node in &mut tree.nodes {
+            let word = words.iter().find(|(span, _)| *span == node.span).map(|(_, word)| *word);
+            if let (Kind::Scalar(value, _), Some(word)) = (&mut node.kind, word) {
+                *value = Cow::Owned(word.to_owned());
+                tree.reworded.push(node.span);
+            }
+        }
+        tree
+    }
+
     /// How offsets in a scalar's value map to the source.
     pub fn offsets(&self, id: NodeId) -> OffsetMap {
         let node = self.node(self.resolve(id));
         match &node.kind {
+            // What is written is another word: no place in it may lead out of it.
+            Kind::Scalar(..) if self.reworded.contains(&node.span) => OffsetMap::within(node.span),
             Kind::Scalar(value, style) => OffsetMap::of(self.source, node.span, value, *style),
             _ => OffsetMap::identity(node.span.start),
         }

@@ -7,12 +7,19 @@ use crate::tree::Style;
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct OffsetMap {
     runs: Vec<(u32, u32)>,
+    /// No byte of the source behind this one.
+    limit: u32,
 }
 
 impl OffsetMap {
     /// The map of a value that stands in the source as it is.
     pub fn identity(start: u32) -> Self {
-        Self { runs: vec![(0, start)] }
+        Self { runs: vec![(0, start)], limit: u32::MAX }
+    }
+
+    /// The map of a value that stands for other bytes: no place in it leads out of them.
+    pub fn within(span: Span) -> Self {
+        Self { runs: vec![(0, span.start)], limit: span.end }
     }
 
     /// The map of a scalar, by walking its value and its source side by side.
@@ -29,7 +36,7 @@ impl OffsetMap {
     pub fn to_source(&self, offset: u32) -> u32 {
         let index = self.runs.partition_point(|(value, _)| *value <= offset).saturating_sub(1);
         let (value, source) = self.runs[index];
-        source + (offset - value.min(offset))
+        (source + (offset - value.min(offset))).min(self.limit)
     }
 
     /// The span in the file for a range in the value. The end is taken from the last byte inside, so that a range which
@@ -40,7 +47,7 @@ impl OffsetMap {
             return Span { start, end: start };
         }
         let last = self.to_source(Span::new(range.end - 1, 0).start);
-        Span { start, end: last + 1 }
+        Span { start, end: (last + 1).min(self.limit) }
     }
 }
 
@@ -77,7 +84,7 @@ impl Walk<'_> {
         if self.runs.is_empty() {
             self.runs.push((0, self.base));
         }
-        OffsetMap { runs: self.runs }
+        OffsetMap { runs: self.runs, limit: u32::MAX }
     }
 
     fn note(&mut self, offset: usize) {

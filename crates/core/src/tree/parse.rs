@@ -36,6 +36,7 @@ pub fn parse(source: &str) -> Tree<'_> {
     let tree = Tree {
         nodes: Vec::new(),
         source,
+        reworded: Vec::new(),
         alias_budget: Cell::new(ALIAS_BUDGET),
         documents: Vec::new(),
         comments: Vec::new(),

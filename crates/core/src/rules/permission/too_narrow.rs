@@ -4,6 +4,7 @@ use super::{may_have_other_credential, needs_of};
 use crate::case::{Case, at};
 use crate::effects::NeededGrant;
 use crate::finding::{Edit, Findings, HERE_TOO, Mend, Severity, WitnessSource, listed, listed_short};
+use crate::knowledge::{Among, near};
 use crate::model::{Grant, GrantKind, Level, Text};
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
@@ -227,11 +228,18 @@ fn lacks<'c>(case: &'c Case<'_>, grant: Option<&'c Grant>, needed: &NeededGrant)
         GrantKind::All(level) => (*level, None),
         GrantKind::Scopes(scopes) => match scopes.iter().find(|(scope, _)| scope.value == needed.scope) {
             Some((_, text)) => (Level::of(text.known()?)?, Some(text)),
+            // A misspelt scope is told as that.
+            None if scopes.iter().any(|(scope, _)| is_meant(case, &scope.value, &needed.scope)) => return None,
             None => (Level::None, None),
         },
         GrantKind::Unknown => return None,
     };
     (level < needed.level).then_some(Decider::Block(grant, entry))
+}
+
+/// Whether a word that is no scope is meant to be this one.
+fn is_meant(case: &Case<'_>, written: &str, scope: &str) -> bool {
+    case.pipeline.customs.scope(written).is_none() && near(written, [scope], Among::Closed).is_some()
 }
 
 fn speak(case: &Case<'_>, group: &[Lack<'_>], out: &mut Findings) {
