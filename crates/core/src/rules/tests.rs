@@ -275,6 +275,8 @@ fn no_certain_mend_changes_another_publish() {
     let other =
         ".github/workflows/other.yml\non:\n  push:\n    branches: [main]\njobs:\n  a:\n    runs-on: x\n    steps: [{run: ls}]\n";
     assert_eq!(certain("branch.absent", &format!("{alone}== {other}")), [false], "another pipeline already takes main");
+    let near_another = alone.replace("main default\n", "main default\ndocs\n").replace("[live]", "[dols]");
+    assert!(after("branch.absent", &near_another).contains("branches: [docs]"), "another branch is nearer than the default one");
     let older_name = alone.replace("[live]", "[master]");
     assert_eq!(certain("branch.absent", &format!("{older_name}== {other}")), [true]);
     assert_eq!(

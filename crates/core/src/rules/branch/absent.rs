@@ -2,7 +2,7 @@
 
 use crate::case::Case;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed_short};
-use crate::knowledge::nearest;
+use crate::knowledge::{Among, Meant, near, nearest};
 use crate::model::{Event, Filter, FilterOf, FilterSide, Pattern, Trigger};
 use crate::rehearsal::{Answer, Occasion, OccasionKind};
 use crate::rules::{Need, Rule};
@@ -179,6 +179,17 @@ fn never_starts(case: &Case<'_>, trigger: &Trigger, filter: &Filter, branches: &
     };
     let finding = out.add(first.text.inner(), message);
     finding.witness(WitnessSource::Git, branches_here(branches));
+    // Another branch that the name is near to is rather meant than the default one.
+    let slip = filter.patterns.iter().find_map(|pattern| {
+        let written = pattern.literal()?;
+        let others = || branches.iter().map(String::as_str);
+        let meant = near(written, others(), Among::Whole).or_else(|| nearest(written, others()).map(Meant::perhaps))?;
+        (Some(&meant.word) != default).then_some((pattern, meant))
+    });
+    if let Some((pattern, meant)) = slip {
+        finding.mend(Mend::name(&meant, pattern.text.inner()));
+        return;
+    }
     finding.mend(match (default, filter.patterns.as_slice()) {
         (Some(name), [only]) if is_free(case, name, only) => Mend::certain(format!("write {name}"), [replace(only, name)]),
         (Some(name), _) => Mend::likely(format!("write {name}"), [replace(first, name)]),
