@@ -199,13 +199,12 @@ pub enum FormIssueKind {
     },
 }
 
-/// The words that are surely meant by misspelt keys and events of a file, by the bytes that those have. What other rules see is read
-/// with them: one slip is one fault.
+/// The words that are surely meant by misspelt keys of a file, by the bytes that those have. What other rules see is read with them:
+/// one slip is one fault. A misspelt event starts nothing, and stays what it is.
 pub fn meant_words(issues: &[FormIssue], file: FileId) -> Vec<(Span, &str)> {
     let mut words = Vec::new();
     for issue in issues.iter().filter(|issue| issue.at.file == file) {
-        if let FormIssueKind::UnknownKey { meant: Some(meant), .. } | FormIssueKind::UnknownEvent { meant: Some(meant), .. } =
-            &issue.kind
+        if let FormIssueKind::UnknownKey { meant: Some(meant), .. } = &issue.kind
             && meant.sure
         {
             words.push((issue.at.span, meant.word.as_str()));

@@ -1,10 +1,10 @@
 //! Which jobs of a pipeline run, and which of their steps.
 
 use super::value::any;
-use super::{Answer, Equality, Occasion, OccasionKind, Value, Verdict, evaluate, run_values};
+use super::{Answer, Equality, Occasion, OccasionKind, Value, Verdict, evaluate};
 use crate::expression::{Expr, ExprKind};
 use crate::facts::Facts;
-use crate::model::{Choice, Condition, Job, Pipeline, Text, Then, Variables};
+use crate::model::{Choice, Condition, Job, Pipeline, Text, Then};
 
 /// Functions that speak of how other jobs ended.
 const STATUS: [&str; 4] = ["always", "cancelled", "failure", "success"];
@@ -24,7 +24,7 @@ pub(super) fn jobs(
         let steps = pipeline.jobs.iter().map(|job| vec![Answer::No; job.steps.len()]).collect();
         return (vec![no; pipeline.jobs.len()], steps);
     }
-    let mut known: Vec<Option<Verdict>> = vec![None; pipeline.jobs.len()];
+    let mut known: Vec<Option<Known>> = vec![None; pipeline.jobs.len()];
     for first in 0..pipeline.jobs.len() {
         // Those it waits for come first; a circle is broken where it closes.
         let mut stack = vec![(first, false)];
@@ -39,7 +39,8 @@ pub(super) fn jobs(
                 if verdict.answer == Answer::Unsure && starts.answer == Answer::Unsure {
                     verdict = Verdict::new(Answer::Unsure, starts.because.clone(), starts.at);
                 }
-                known[index] = Some(verdict);
+                let worst = scene.worst(index, verdict.answer, &known);
+                known[index] = Some(Known { verdict, worst });
                 continue;
             }
             open[index] = true;
@@ -49,7 +50,8 @@ pub(super) fn jobs(
         }
     }
     let steps = (0..pipeline.jobs.len()).map(|index| scene.steps(index, &known)).collect();
-    (known.into_iter().map(|verdict| verdict.unwrap_or_else(|| Verdict::new(Answer::Unsure, "", None))).collect(), steps)
+    let verdict = |known: Option<Known>| known.map_or_else(|| Verdict::new(Answer::Unsure, "", None), |known| known.verdict);
+    (known.into_iter().map(verdict).collect(), steps)
 }
 
 /// Why a job that waits for a click may not run.
@@ -91,6 +93,14 @@ fn chosen(choice: &Choice) -> Verdict {
     Verdict::new(answer, because, Some(choice.at))
 }
 
+/// What is known of a job that has been rehearsed.
+#[derive(Clone)]
+pub(super) struct Known {
+    pub verdict: Verdict,
+    /// Whether it and all that it waits for run, and which of them runs least.
+    worst: (Answer, usize),
+}
+
 /// What a job is rehearsed in.
 pub(super) struct Scene<'s> {
     pub pipeline: &'s Pipeline,
@@ -98,7 +108,7 @@ pub(super) struct Scene<'s> {
     pub facts: &'s Facts,
     pub trigger: Option<usize>,
     /// The variables of the rule by which the pipeline was let in; nothing for values that hang on what is not known.
-    let_in_with: Vec<(&'s str, Option<&'s Text>)>,
+    pub let_in_with: Vec<(&'s str, Option<&'s Text>)>,
 }
 
 impl<'s> Scene<'s> {
@@ -153,7 +163,7 @@ impl<'s> Scene<'s> {
         })?
     }
 
-    fn job(&self, index: usize, known: &[Option<Verdict>]) -> Verdict {
+    fn job(&self, index: usize, known: &[Option<Known>]) -> Verdict {
         let job = &self.pipeline.jobs[index];
         let verdict = self.unrefused(job, known);
         match (verdict.answer, self.refused(job)) {
@@ -165,7 +175,7 @@ impl<'s> Scene<'s> {
     }
 
     /// Whether a job runs when no environment refuses it.
-    fn unrefused(&self, job: &Job, known: &[Option<Verdict>]) -> Verdict {
+    fn unrefused(&self, job: &Job, known: &[Option<Known>]) -> Verdict {
         match job.then {
             Then::Never => return Verdict::new(Answer::No, "it never runs", Some(job.id.at)),
             Then::OnFailure => return Verdict::new(Answer::No, "it runs only after a failure", Some(job.id.at)),
@@ -209,28 +219,27 @@ impl<'s> Scene<'s> {
         }
     }
 
-    /// The jobs of whose end this one hears: by which of its needs, their ids, and whether they run.
-    fn waits<'j>(&'j self, job: &'j Job, known: &[Option<Verdict>]) -> Vec<(&'j Text, &'j str, Answer)> {
-        let answer = |index: usize| known.get(index).and_then(Option::as_ref).map(|verdict| verdict.answer);
-        let mut found: Vec<(&Text, &str, Answer)> = Vec::new();
-        let mut seen = vec![false; self.pipeline.jobs.len()];
-        let needs = job.needs.iter().filter_map(|need| Some((need, self.pipeline.job(&need.value)?)));
-        let mut queue: std::collections::VecDeque<(&Text, usize)> = needs.collect();
-        while let Some((need, index)) = queue.pop_front() {
-            if std::mem::replace(&mut seen[index], true) {
-                continue;
-            }
-            let other = &self.pipeline.jobs[index];
-            found.extend(answer(index).map(|answer| (need, other.id.value.as_str(), answer)));
-            // A job that was skipped is heard of all along the chain, whatever stands between.
-            if self.pipeline.customs.skips_run_down {
-                queue.extend(other.needs.iter().filter_map(|far| Some((need, self.pipeline.job(&far.value)?))));
-            }
-        }
-        found
+    /// What is heard of by way of each need: the need, the job that runs least, and whether that runs.
+    fn waits<'j>(&'j self, job: &'j Job, known: &[Option<Known>]) -> Vec<(&'j Text, &'j str, Answer)> {
+        let heard = |need: &'j Text| {
+            let (answer, index) = known.get(self.pipeline.job(&need.value)?)?.as_ref()?.worst;
+            Some((need, self.pipeline.jobs[index].id.value.as_str(), answer))
+        };
+        job.needs.iter().filter_map(heard).collect()
     }
 
-    fn by_condition(&self, condition: Option<&Condition>, job: &Job, known: &[Option<Verdict>]) -> Verdict {
+    /// Of a job and, where a skip is heard of along the whole chain, those that it waits for near and far: the one that runs least.
+    fn worst(&self, index: usize, answer: Answer, known: &[Option<Known>]) -> (Answer, usize) {
+        let own = (answer, index);
+        if !self.pipeline.customs.skips_run_down {
+            return own;
+        }
+        let needs = self.pipeline.jobs[index].needs.iter().filter_map(|need| self.pipeline.job(&need.value));
+        let heard = needs.filter_map(|need| known[need].as_ref().map(|known| known.worst));
+        std::iter::once(own).chain(heard).min_by_key(|(answer, _)| *answer).unwrap_or(own)
+    }
+
+    fn by_condition(&self, condition: Option<&Condition>, job: &Job, known: &[Option<Known>]) -> Verdict {
         let Some(condition) = condition else { return Verdict::new(Answer::Yes, "", None) };
         let at = Some(condition.text.at);
         if condition.text.is_dynamic()
@@ -255,7 +264,7 @@ impl<'s> Scene<'s> {
         }
     }
 
-    fn steps(&self, index: usize, known: &[Option<Verdict>]) -> Vec<Answer> {
+    fn steps(&self, index: usize, known: &[Option<Known>]) -> Vec<Answer> {
         let job = &self.pipeline.jobs[index];
         // `failure()` and its kin are false here, as everything is taken to succeed.
         let answer = |condition: &Condition| self.by_condition(Some(condition), job, known).answer;
@@ -276,7 +285,7 @@ impl<'s> Scene<'s> {
         (!fits).then(|| Verdict::new(Answer::No, because, Some(environment.at)))
     }
 
-    fn evaluate(&self, expression: &Expr, job: Option<&Job>, known: &[Option<Verdict>]) -> Value {
+    fn evaluate(&self, expression: &Expr, job: Option<&Job>, known: &[Option<Known>]) -> Value {
         let equality = if self.pipeline.customs.reads_variables { Equality::Strict } else { Equality::Loose };
         evaluate(expression, equality, &|path| self.look(path, job, known), &|name| {
             let name = name.to_ascii_lowercase();
@@ -289,122 +298,12 @@ impl<'s> Scene<'s> {
     }
 
     /// Whether those that a job waits for have all run.
-    fn success(&self, job: Option<&Job>, known: &[Option<Verdict>]) -> Value {
+    fn success(&self, job: Option<&Job>, known: &[Option<Known>]) -> Value {
         match job.and_then(|job| self.waits(job, known).into_iter().map(|(.., answer)| answer).min()) {
             Some(Answer::No) => Value::Bool(false),
             Some(Answer::Unsure) => Value::Unknown,
             _ => Value::Bool(true),
         }
-    }
-
-    fn look(&self, path: &[&str], job: Option<&Job>, known: &[Option<Verdict>]) -> Value {
-        let first = path.first().map_or("", |word| *word);
-        match (first.to_ascii_lowercase().as_str(), path) {
-            ("needs", [_, "*", "result"]) => match job.filter(|job| !job.needs_unknown) {
-                Some(job) => Value::List(job.needs.iter().map(|need| self.result(&need.value, known)).collect()),
-                None => Value::Unknown,
-            },
-            ("needs", [_, name, "result"]) => self.result(name, known),
-            ("inputs", [_, name]) | ("github", [_, "event", "inputs", name]) => self.input(name),
-            ("env", [_, name]) => self.variable(name, job),
-            _ => self.run_value(path, job),
-        }
-    }
-
-    /// How a job ends, where everything that runs succeeds.
-    fn result(&self, id: &str, known: &[Option<Verdict>]) -> Value {
-        let other = self.pipeline.job(id).and_then(|other| known.get(other)?.as_ref());
-        match other.map(|verdict| verdict.answer) {
-            Some(Answer::Yes) => Value::Text("success".into()),
-            Some(Answer::No) => Value::Text("skipped".into()),
-            Some(Answer::Unsure) => Value::OneOf(vec!["success".into(), "skipped".into()]),
-            None => Value::Unknown,
-        }
-    }
-
-    fn input(&self, name: &str) -> Value {
-        let Some(trigger) = self.trigger.and_then(|index| self.pipeline.triggers.get(index)) else { return Value::Unknown };
-        if trigger.inputs.is_empty() {
-            return Value::Null;
-        }
-        let Some(input) = trigger.inputs.iter().find(|input| input.name.value.eq_ignore_ascii_case(name)) else {
-            return Value::Null;
-        };
-        if self.occasion.filled_in {
-            return Value::Unknown;
-        }
-        let boolean = input.details.get("type").is_some_and(|kind| kind.value == "boolean");
-        match &input.default {
-            Some(default) if boolean => Value::Bool(default.value == "true"),
-            Some(default) => default.known().map_or(Value::Unknown, |text| Value::Text(text.to_owned())),
-            None if input.required => Value::Unknown,
-            None if boolean => Value::Bool(false),
-            None => Value::Text(String::new()),
-        }
-    }
-
-    fn variable(&self, name: &str, job: Option<&Job>) -> Value {
-        let in_map = |variables: &'s Variables| variables.entries.iter().find(|(key, _)| key.value == name).map(|(_, text)| text);
-        let by_rule = self.let_in_with.iter().rfind(|(key, _)| *key == name);
-        let own = job.and_then(|job| job.variables.entries.iter().find(|(key, _)| key.value == name)).map(|(_, text)| text);
-        let found = match (own, by_rule) {
-            (Some(own), _) => Some(own),
-            (None, Some((_, value))) => *value,
-            (None, None) => in_map(&self.pipeline.variables),
-        };
-        found.and_then(Text::known).map_or(Value::Unknown, |text| Value::Text(text.to_owned()))
-    }
-
-    /// What the run knows of itself. A path below one that is null is null too.
-    fn run_value(&self, path: &[&str], job: Option<&Job>) -> Value {
-        let trigger = self.trigger.and_then(|index| self.pipeline.triggers.get(index));
-        let values = run_values(self.pipeline, self.occasion.kind, trigger);
-        let mut key = String::new();
-        for (index, part) in path.iter().enumerate() {
-            if index > 0 {
-                key.push('.');
-            }
-            key.push_str(part);
-            let exact = values.iter().find_map(|values| values.get(&key));
-            let found = exact.or_else(|| {
-                let mut all = values.iter().flat_map(|values| values.iter());
-                all.find(|(known, _)| known.eq_ignore_ascii_case(&key)).map(|(_, value)| value)
-            });
-            match found.map(String::as_str) {
-                Some("null") => return Value::Null,
-                Some(written) if index + 1 == path.len() => return super::fill::fill(self, written, job),
-                _ => {}
-            }
-        }
-        match (path, self.pipeline.customs.reads_variables) {
-            ([name], true) => self.own_variable(name, job),
-            _ => Value::Unknown,
-        }
-    }
-
-    /// A variable of the file, where conditions read variables by their bare names. One that nobody sets may be set on the forge.
-    fn own_variable(&self, name: &str, job: Option<&Job>) -> Value {
-        match self.variable(name, job) {
-            // A start by hand may set any of them.
-            _ if self.occasion.filled_in => Value::Unknown,
-            Value::Text(text) if text.contains('$') => Value::Unknown,
-            value => value,
-        }
-    }
-
-    fn first_unknown(&self, expression: &Expr, job: &Job, known: &[Option<Verdict>]) -> Option<String> {
-        let mut reads: Vec<(String, Value)> = Vec::new();
-        expression.walk(&mut |part| {
-            if let Some(path) = part.path_with_stars() {
-                let words: Vec<&str> = path.iter().map(|(word, _)| *word).collect();
-                let value = self.look(&words, Some(job), known);
-                reads.push((words.join("."), value));
-            }
-        });
-        let sure = |value: &Value| matches!(value, Value::Null | Value::Bool(_) | Value::Number(_) | Value::Text(_));
-        let wholly = reads.iter().position(|(_, value)| *value == Value::Unknown);
-        let found = wholly.or_else(|| reads.iter().position(|(_, value)| !sure(value)))?;
-        Some(reads.swap_remove(found).0)
     }
 }
 

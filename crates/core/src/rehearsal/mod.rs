@@ -6,6 +6,7 @@ mod clock;
 mod evaluate;
 mod fill;
 mod job;
+mod look;
 mod occasion;
 mod trigger;
 mod value;

@@ -323,7 +323,6 @@ fn one_slip_is_one_fault() {
         ("id-token: write", "id-tokn: write", "permission.unknown-scope"),
         ("concurrency", "concurency", "form.unknown-key"),
         ("environment", "enviroment", "form.unknown-key"),
-        ("push:", "psuh:", "trigger.unknown-event"),
     ] {
         assert!(PUBLISH.contains(right), "{right}");
         let mut found = said(&PUBLISH.replacen(right, wrong, 1));
