@@ -177,11 +177,19 @@ impl<'s> Scene<'s> {
     /// Whether a job runs when no environment refuses it.
     fn unrefused(&self, job: &Job, known: &[Option<Known>]) -> Verdict {
         match job.then {
-            Then::Never => return Verdict::new(Answer::No, "it never runs", Some(job.id.at)),
-            Then::OnFailure => return Verdict::new(Answer::No, "it runs only after a failure", Some(job.id.at)),
-            Then::Hand => return Verdict::new(Answer::Unsure, BY_HAND, Some(job.id.at)),
-            _ => {}
+            Then::Never => Verdict::new(Answer::No, "it never runs", Some(job.id.at)),
+            Then::OnFailure => Verdict::new(Answer::No, "it runs only after a failure", Some(job.id.at)),
+            // It waits only where it is there at all.
+            Then::Hand => match self.without_a_click(job, known) {
+                no if no.answer == Answer::No => no,
+                _ => Verdict::new(Answer::Unsure, BY_HAND, Some(job.id.at)),
+            },
+            _ => self.without_a_click(job, known),
         }
+    }
+
+    /// The same for a job that nobody has to start.
+    fn without_a_click(&self, job: &Job, known: &[Option<Known>]) -> Verdict {
         let own = if job.choices.is_empty() {
             self.by_condition(job.condition.as_ref(), job, known)
         } else {

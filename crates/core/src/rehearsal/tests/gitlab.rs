@@ -331,6 +331,7 @@ b:
   script: [ls]
 ---
 push:main | yes unsure yes
+pull:main | no no no
 === never and on failure
 == git
 main default
