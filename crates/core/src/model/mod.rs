@@ -573,7 +573,8 @@ impl Level {
 /// How a name begins that is a path from the repository's root.
 const LOCAL: &str = "./";
 
-/// How a name begins that is a path in the repository that the pipeline file itself stands in, whatever was checked out.
+/// How a name begins that is a path in the repository of the pipeline file, whatever was checked out. It is met in pipelines that
+/// run, and its page was not at hand: it is followed where it leads to a file, and nothing is said where it does not.
 const BESIDE: &str = "$/";
 
 /// The path from the repository's root that the name of an action or of a called pipeline stands for, when it is one of this
