@@ -3,6 +3,7 @@
 use super::{Ask, certain, indentation, insert, likely, line_after, line_before};
 use crate::case::Case;
 use crate::finding::{Edit, Mend};
+use crate::knowledge::{Among, near};
 use crate::model::{Grant, Shell, Text, Work};
 use crate::project::{Read, RunFact};
 
@@ -85,8 +86,10 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
             return certain(format!("add {line}"), beside.and_then(|value| line_after(case, value, &line)));
         }
         Ask::CacheLockfile { path: Some(path), beside } => {
-            let line = format!("cache-dependency-path: {path}");
-            return certain(format!("add {line}"), line_after(case, beside, &line));
+            let word = "cache-dependency-path";
+            let line = format!("{word}: {path}");
+            let edit = line_after(case, beside, &line).filter(|_| !is_misspelt_beside(case, beside, word));
+            return certain(format!("add {line}"), edit);
         }
         Ask::CacheLockfile { path: None, .. } => "name them in cache-dependency-path".to_owned(),
         Ask::HiddenFiles { path } => {
@@ -120,6 +123,17 @@ fn wait_for(case: &Case<'_>, job: usize, other: usize) -> Mend {
         [only] if written == only.value => Mend::certain(title, [Edit::replace(at, format!("[{written}, {name}]"))]),
         _ => Mend::by_hand(title),
     }
+}
+
+/// Whether an input beside a value is rather a slip of this one than another one.
+fn is_misspelt_beside(case: &Case<'_>, value: &Text, word: &str) -> bool {
+    let steps = case.pipeline.jobs.iter().flat_map(|job| &job.steps);
+    let mut maps = steps.filter_map(|step| match &step.work {
+        Work::Uses { inputs, .. } => Some(inputs),
+        _ => None,
+    });
+    let map = maps.find(|inputs| inputs.entries.iter().any(|(_, other)| other.at == value.at));
+    map.is_some_and(|inputs| inputs.entries.iter().any(|(name, _)| near(&name.value, [word], Among::Closed).is_some()))
 }
 
 /// The smallest block, before what starts the pipeline.

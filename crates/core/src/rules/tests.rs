@@ -357,6 +357,10 @@ fn what_is_added_between_braces_keeps_their_style() {
 /// Edits that only look right: another name may be meant, somebody has decided, or more than one place hangs on it.
 const TO_BE_DECIDED: &[(&str, &str)] = &[
     (
+        "cache.absent-lockfile",
+        "== files\nweb/package-lock.json\n== steps\n      - uses: actions/checkout@v5\n      - uses: actions/setup-node@v4\n        with:\n          cache: npm\n          cache-dependency-paths: web/package-lock.json\n",
+    ),
+    (
         "permission.unknown-scope",
         "== jobs\n  a:\n    permissions: {pages: write, page: write}\n    runs-on: x\n    steps: [{run: ls}]\n",
     ),
