@@ -123,6 +123,16 @@ impl Mend {
         }
     }
 
+    /// Does what another one does as well: by edits only where both have some, and unasked only where both are certain.
+    pub fn join(&mut self, other: Self) {
+        self.certain &= other.certain;
+        if self.edits.is_empty() || other.edits.is_empty() {
+            self.edits.clear();
+        } else {
+            self.edits.extend(other.edits);
+        }
+    }
+
     /// Edits that are likely meant, and need a person's word.
     pub fn likely(title: impl Into<String>, edits: impl Into<Vec<Edit>>) -> Self {
         Self { title: title.into(), certain: false, edits: edits.into() }
@@ -257,10 +267,6 @@ pub fn join_causes(findings: Vec<Finding>) -> Vec<Finding> {
 impl Finding {
     fn take_over(&mut self, other: Self) {
         self.witness(WitnessSource::At(other.at), HERE_TOO);
-        if self.mend.edits.is_empty() || other.mend.edits.is_empty() {
-            self.mend.edits.clear();
-        } else {
-            self.mend.edits.extend(other.mend.edits);
-        }
+        self.mend.join(other.mend);
     }
 }

@@ -6,7 +6,7 @@ use super::{
 };
 use crate::expression::{Expr, ExprKind};
 use crate::facts::Origin;
-use crate::knowledge::{self, ActionGrant, Deed, Field};
+use crate::knowledge::{self, Action, ActionGrant, Deed, Field};
 use crate::model::{Text, Variables, own_path};
 use crate::text::Place;
 
@@ -30,6 +30,11 @@ impl<'t> ActionName<'t> {
             None => (written, None),
         };
         name.contains('/').then_some(Self { name, version })
+    }
+
+    /// What the catalog knows of it.
+    pub fn action(&self) -> Option<&'static Action> {
+        knowledge::actions().get(self.name)
     }
 }
 
@@ -56,7 +61,7 @@ fn run_names() -> &'static knowledge::RunValues {
 pub(super) fn effects(scene: &Scene<'_>, action: &Text, inputs: &Variables) -> StepEffects {
     let version = ActionName::of(&action.value).and_then(|name| knowledge::major(name.version?));
     let default_branch = scene.facts.git.default_branch.known().map(String::as_str);
-    let known = ActionName::of(&action.value).and_then(|name| knowledge::actions().get(name.name));
+    let known = ActionName::of(&action.value).and_then(|name| name.action());
     let Some(known) = known else {
         return StepEffects { effects: vec![EffectAt::sure(Effect::Unknown, action.at)], ..StepEffects::default() };
     };

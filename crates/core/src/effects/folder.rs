@@ -16,6 +16,11 @@ pub fn join(dir: &Folder, path: &str) -> Folder {
     normal(&format!("{dir}/{path}"))
 }
 
+/// Whether a path is a folder itself or lies in it.
+pub fn is_inside(path: &str, folder: &str) -> bool {
+    folder.is_empty() || path == folder || path.strip_prefix(folder).is_some_and(|rest| rest.starts_with('/'))
+}
+
 /// What follows the workspace's own folder, where a path names it.
 fn from_workspace(path: &str) -> Option<&str> {
     const NAMES: [&str; 4] = ["${{ github.workspace }}", "${{github.workspace}}", "$GITHUB_WORKSPACE", "${GITHUB_WORKSPACE}"];

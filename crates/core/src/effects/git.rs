@@ -1,9 +1,10 @@
 //! What the words of git do.
 
 use super::run::{Call, Run};
-use super::{Effect, EffectAt, Folder, NeededGrant, UploadPath, WorkTree, join};
+use super::sorted::Sorted;
+use super::{Effect, EffectAt, Folder, NeededGrant, UploadPath, WorkTree, is_inside, join};
 use crate::knowledge;
-use crate::model::Level;
+use crate::shell::Word;
 use crate::text::Place;
 
 /// The branch that a second checkout lays into a folder of its own.
@@ -46,118 +47,76 @@ impl Run<'_, '_> {
         }
     }
 
+    /// The words behind one of git's own, sorted.
+    fn behind<'c>(call: &Call<'c>, word: &str, with_value: &[&str]) -> Sorted<'c> {
+        let after = call.words.iter().position(|one| one.text == word).map_or(call.words.len(), |index| index + 1);
+        Sorted::of(&call.words[after..], |option| with_value.contains(&option))
+    }
+
     /// `git init` makes a folder a repository of its own.
     fn git_init(&mut self, call: &Call<'_>, dir: &Folder) {
-        let known = call.known();
-        let mut words = known.iter().skip_while(|word| **word != "init").skip(1);
-        let mut at = dir.clone();
-        while let Some(word) = words.next() {
-            match *word {
-                "-b" | "--initial-branch" | "--template" | "--object-format" => drop(words.next()),
-                "--separate-git-dir" => at = None,
-                word if !word.starts_with('-') => at = join(dir, word).filter(|_| !word.is_empty()),
-                _ => {}
-            }
-        }
+        let words =
+            Self::behind(call, "init", &["-b", "--initial-branch", "--template", "--object-format", "--separate-git-dir"]);
+        let at = match words.arguments.first() {
+            _ if words.has(&["--separate-git-dir"]) => None,
+            Some(word) => word.known().and_then(|word| join(dir, word)),
+            None => dir.clone(),
+        };
         self.out.trees.extend(at.map(|dir| WorkTree { dir, branch: None, fresh: true }));
         self.add(Effect::Nothing, call.at);
     }
 
     /// `git push` writes with the credential that the checkout left, unless an address or a key of its own is named.
     fn git_push(&mut self, call: &Call<'_>, elsewhere: bool, dir: &Folder) {
-        let known = call.known();
-        let after = known.iter().position(|word| *word == "push").map_or(known.len(), |index| index + 1);
-        let arguments: Vec<(usize, &str)> = known
-            .iter()
-            .enumerate()
-            .skip(after)
-            .filter(|(_, word)| !word.starts_with('-'))
-            .map(|(index, word)| (index, *word))
-            .collect();
+        let words = Self::behind(call, "push", &[]);
+        let (remote, refs) = (words.arguments.first().copied(), words.arguments.get(1).copied());
         // An address that holds the job's own token uses that, and so does the remote that the sources came from.
         let customs = self.scene.customs;
-        let by_own_token = |index: usize| {
-            let text = call.words.get(index).map_or("", |word| word.text.as_str());
-            customs.reads_variables && customs.own_tokens.iter().any(|name| text.contains(name.as_str()))
-        };
-        let remote_is_plain = arguments.first().is_none_or(|(index, remote)| *remote == "origin" || by_own_token(*index));
-        let branch = arguments.get(1).map(|(_, word)| *word).filter(|word| !word.is_empty());
+        let by_own_token =
+            |word: &Word| customs.reads_variables && customs.own_tokens.iter().any(|name| word.text.contains(name.as_str()));
+        let remote_is_plain = remote.is_none_or(|remote| remote.known() == Some("origin") || by_own_token(remote));
         let tree = self.tree_at(dir);
         let current = !elsewhere
             && tree.is_none()
-            && branch.is_none_or(|word| word == "HEAD")
-            && arguments.iter().all(|(_, word)| !word.is_empty());
-        let branch = branch
-            .map(|word| word.rsplit_once(':').map_or(word, |(_, target)| target))
-            .filter(|word| *word != "HEAD")
-            .map(str::to_owned);
-        // `git push origin $(…):branch` says where it goes all the same.
-        let written = arguments.get(1).and_then(|(index, _)| call.words.get(*index)).map_or("", |word| word.text.as_str());
-        let target = written.rsplit_once(':').map(|(_, target)| target).filter(|target| !target.contains(['$', ')']));
-        let branch = branch.filter(|branch| !branch.is_empty()).or_else(|| target.map(str::to_owned));
+            && refs.is_none_or(|refs| refs.known() == Some("HEAD"))
+            && words.arguments.iter().all(|word| word.known().is_some_and(|word| !word.is_empty()));
+        let branch = refs.and_then(pushed_to);
         let lands_on = branch.clone().or_else(|| tree.as_ref().and_then(|tree| tree.branch.clone()));
         self.add(Effect::Push { branch, current }, call.at);
-        let removes =
-            written.starts_with(':') || known.iter().any(|word| matches!(*word, "--delete" | "-d" | "--dry-run" | "-n"));
+        let removes = refs.is_some_and(|refs| refs.text.starts_with(':')) || words.has(&["--delete", "-d", "--dry-run", "-n"]);
         if let Some(branch) = lands_on.filter(|branch| !removes && self.is_looked_at(branch)) {
             let folder = tree.filter(|tree| tree.fresh).map(|tree| whole_folder(&tree.dir, call.at));
-            self.goes_to_branch(branch, folder, arguments.first().map(|(index, _)| *index), call);
+            self.goes_to_branch(branch, folder, remote, call.at);
         }
         if remote_is_plain && !elsewhere && !self.perhaps {
-            let why = "to push commits".to_owned();
-            self.out.grants.push(NeededGrant {
-                scope: "contents".into(),
-                level: Level::Write,
-                why,
-                visible_anyway: false,
-                by_git: true,
-                at: call.at,
-            });
+            self.out.grants.push(NeededGrant::to_push("to push commits", call.at));
         }
     }
 
     /// `git subtree push --prefix dist origin pages` pushes one folder.
     fn git_subtree(&mut self, call: &Call<'_>, dir: &Folder) {
-        let known = call.known();
-        if !known.contains(&"push") {
+        let words = Self::behind(call, "subtree", &["--prefix", "-P"]);
+        let arguments = known_of(&words.arguments);
+        let ["push", rest @ ..] = arguments.as_slice() else {
             self.add(Effect::Unknown, call.at);
             return;
-        }
-        let mut prefix = None;
-        let mut arguments: Vec<&str> = Vec::new();
-        let mut words = known.iter().skip_while(|word| **word != "push").skip(1);
-        while let Some(word) = words.next() {
-            match word.split_once('=') {
-                Some(("--prefix", value)) => prefix = Some(value),
-                _ if matches!(*word, "--prefix" | "-P") => prefix = words.next().copied(),
-                _ if !word.starts_with('-') => arguments.push(word),
-                _ => {}
-            }
-        }
-        let branch = arguments.get(1).filter(|branch| !branch.is_empty()).map(|branch| (*branch).to_owned());
+        };
+        let branch = rest.get(1).filter(|branch| !branch.is_empty()).map(|branch| (*branch).to_owned());
         self.add(Effect::Push { branch: branch.clone(), current: false }, call.at);
         if let Some(branch) = branch.filter(|branch| self.is_looked_at(branch)) {
+            let prefix = words.value(&["--prefix", "-P"]).and_then(|(prefix, _)| prefix);
             let folder = prefix.and_then(|prefix| join(dir, prefix)).map(|folder| whole_folder(&folder, call.at));
-            let remote = arguments.first().and_then(|remote| call.words.iter().position(|word| word.text == *remote));
-            self.goes_to_branch(branch, folder, remote, call);
+            self.goes_to_branch(branch, folder, words.arguments.get(1).copied(), call.at);
         }
     }
 
     /// `git worktree add public pages` lays a branch into a folder.
     fn git_worktree(&mut self, call: &Call<'_>, dir: &Folder) {
-        let known = call.known();
-        let mut arguments: Vec<&str> = Vec::new();
-        let mut branch = None;
-        let mut words = known.iter().skip_while(|word| **word != "worktree").skip(1);
-        while let Some(word) = words.next() {
-            match *word {
-                "-b" | "-B" => branch = words.next().copied(),
-                word if !word.starts_with('-') => arguments.push(word),
-                _ => {}
-            }
-        }
+        let words = Self::behind(call, "worktree", &["-b", "-B"]);
+        let arguments = known_of(&words.arguments);
         if let ["add", path, rest @ ..] = arguments.as_slice() {
-            let branch = branch.or(rest.first().copied()).filter(|branch| !branch.is_empty());
+            let named = words.value(&["-b", "-B"]).map(|(branch, _)| branch.unwrap_or_default());
+            let branch = named.or(rest.first().copied()).filter(|branch| !branch.is_empty());
             let branch = branch.map(|branch| branch.strip_prefix("origin/").unwrap_or(branch).to_owned());
             let tree = join(dir, path).filter(|_| !path.is_empty()).map(|dir| WorkTree { dir, branch, fresh: false });
             self.out.trees.extend(tree);
@@ -170,10 +129,7 @@ impl Run<'_, '_> {
     fn tree_at(&self, dir: &Folder) -> Option<WorkTree> {
         let dir = dir.as_deref()?;
         let trees = self.scene.trees.iter().chain(&self.out.trees);
-        let inside = |tree: &&WorkTree| {
-            dir.strip_prefix(&tree.dir).is_some_and(|rest| rest.is_empty() || rest.starts_with('/') || tree.dir.is_empty())
-        };
-        let around = trees.filter(inside);
+        let around = trees.filter(|tree| is_inside(dir, &tree.dir));
         around.max_by_key(|tree| tree.dir.len()).cloned()
     }
 
@@ -185,10 +141,9 @@ impl Run<'_, '_> {
         }
     }
 
-    /// `remote` is the number of the word that says to which repository.
-    fn goes_to_branch(&mut self, branch: String, folder: Option<UploadPath>, remote: Option<usize>, call: &Call<'_>) {
-        let remote = remote.and_then(|index| call.words.get(index)).map(|word| word.text.as_str());
-        let place = match remote {
+    /// `remote` is the word that says to which repository.
+    fn goes_to_branch(&mut self, branch: String, folder: Option<UploadPath>, remote: Option<&Word>, at: Place) {
+        let place = match remote.map(|word| word.text.as_str()) {
             None | Some("origin") => Some(format!("branch {branch}")),
             Some(other) => self.scene.steady(other).map(|other| format!("branch {branch} of {other}")),
         };
@@ -202,8 +157,23 @@ impl Run<'_, '_> {
             environment: None,
             needs_hand_on: false,
         };
-        self.add(publish, call.at);
+        self.add(publish, at);
     }
+}
+
+/// The words as far as they are known now; the rest are "".
+fn known_of<'w>(words: &[&'w Word]) -> Vec<&'w str> {
+    words.iter().map(|word| word.known().unwrap_or_default()).collect()
+}
+
+/// The branch that `from:to`, or a branch's name alone, pushes to. `git push origin $(…):branch` says so all the same.
+fn pushed_to(refs: &Word) -> Option<String> {
+    let target = match refs.text.rsplit_once(':') {
+        Some((_, target)) => target,
+        None => refs.known()?,
+    };
+    let known = !refs.dynamic || !target.contains(['$', ')', '`']);
+    (known && !target.is_empty() && target != "HEAD").then(|| target.to_owned())
 }
 
 fn whole_folder(folder: &str, at: Place) -> UploadPath {

@@ -10,9 +10,10 @@ mod package_manager;
 mod publisher;
 mod run;
 mod script;
+mod sorted;
 
 pub use action::{ActionName as UsedAction, own_token};
-pub use folder::{join, normal};
+pub use folder::{is_inside, join, normal};
 
 use crate::facts::{Facts, Origin};
 use crate::knowledge::{self, ActionGrant};
@@ -581,6 +582,12 @@ fn of_step(scene: &Scene<'_>, step: &Step) -> StepEffects {
 }
 
 impl NeededGrant {
+    /// What git needs for pushing with the credential that it has.
+    fn to_push(why: &str, at: Place) -> Self {
+        let (scope, why) = ("contents".to_owned(), why.to_owned());
+        Self { scope, level: crate::model::Level::Write, why, visible_anyway: false, by_git: true, at }
+    }
+
     fn new(grant: &ActionGrant, at: Place) -> Option<Self> {
         let level = crate::model::Level::of(&grant.level)?;
         Some(Self {

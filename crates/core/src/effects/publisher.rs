@@ -1,20 +1,12 @@
 //! Commands that put a site online.
 
 use super::run::{Call, Run, Written};
+use super::sorted::Sorted;
 use super::{Effect, NeededGrant, UploadPath, WantedCredential, join};
 use crate::knowledge::{self, PublisherCommand};
-use crate::model::Level;
 use crate::shell::Word;
 
 /// The words of a command that the catalog knows, sorted.
-struct Sorted<'w> {
-    arguments: Vec<&'w Word>,
-    /// Options with the words that follow them, where those are their values.
-    options: Vec<(&'w str, Option<&'w Word>)>,
-    /// `--name=value`, with the value's text.
-    joined: Vec<(&'w str, &'w str)>,
-}
-
 fn sort<'w>(command: &PublisherCommand, words: &'w [Word]) -> Sorted<'w> {
     let lists = [
         &command.folder_options,
@@ -23,38 +15,7 @@ fn sort<'w>(command: &PublisherCommand, words: &'w [Word]) -> Sorted<'w> {
         &command.value_options,
         &command.credential_options,
     ];
-    let mut sorted = Sorted { arguments: Vec::new(), options: Vec::new(), joined: Vec::new() };
-    let mut index = 0;
-    while index < words.len() {
-        let word = &words[index];
-        if !word.text.starts_with('-') {
-            sorted.arguments.push(word);
-        } else if let Some((name, value)) = word.text.split_once('=').filter(|_| !word.dynamic) {
-            sorted.joined.push((name, value));
-        } else {
-            let takes_value = lists.iter().any(|list| list.contains(&word.text));
-            sorted.options.push((&word.text, takes_value.then(|| words.get(index + 1)).flatten()));
-            index += usize::from(takes_value);
-        }
-        index += 1;
-    }
-    sorted
-}
-
-impl Sorted<'_> {
-    fn has(&self, names: &[String]) -> bool {
-        self.options.iter().any(|(name, _)| names.iter().any(|known| known == name))
-            || self.joined.iter().any(|(name, _)| names.iter().any(|known| known == name))
-    }
-
-    /// The value of the first of these options: what it is, and its word when it is one of its own.
-    fn value(&self, names: &[String]) -> Option<(Option<&str>, Option<&Word>)> {
-        let apart = self.options.iter().find(|(name, _)| names.iter().any(|known| known == name));
-        if let Some((_, word)) = apart {
-            return word.map(|word| (word.known(), Some(word)));
-        }
-        self.joined.iter().find(|(name, _)| names.iter().any(|known| known == name)).map(|(_, value)| (Some(*value), None))
-    }
+    Sorted::of(words, |option| lists.iter().any(|list| list.iter().any(|known| known == option)))
 }
 
 /// The publisher that a command is, and how many of its words name it.
@@ -119,14 +80,7 @@ impl Run<'_, '_> {
             (None, None) => publisher.place.clone().or_else(|| branch.as_ref().map(|branch| format!("branch {branch}"))),
         };
         if publisher.branch_default.is_some() && live {
-            self.out.grants.push(NeededGrant {
-                scope: "contents".into(),
-                level: Level::Write,
-                why: "to push the site to its branch".into(),
-                visible_anyway: false,
-                by_git: true,
-                at: call.at,
-            });
+            self.out.grants.push(NeededGrant::to_push("to push the site to its branch", call.at));
         }
         let folder = folder.map(|(text, word)| match word {
             Some(word) => self.published(word, call, written),

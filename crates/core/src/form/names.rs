@@ -152,9 +152,7 @@ impl<'p> Scope<'p> {
         let hands_on = |script: &str| script.contains(name) || files.iter().any(|file| script.contains(file.as_str()));
         let may_set = job.steps[..step].iter().any(|step| match &step.work {
             Work::Runs { script, .. } => hands_on(&script.value),
-            Work::Uses { action, .. } => {
-                crate::effects::UsedAction::of(&action.value).is_none_or(|used| knowledge::actions().get(used.name).is_none())
-            }
+            Work::Uses { action, .. } => crate::effects::UsedAction::of(&action.value).is_none_or(|used| used.action().is_none()),
             Work::Given(_) | Work::Unclear | Work::Nothing => false,
         });
         let what = what.to_owned();

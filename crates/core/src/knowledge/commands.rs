@@ -28,6 +28,12 @@ impl Managers {
         self.manager.iter().find(|manager| manager.id == id)
     }
 
+    /// Those of which a path, with its folders or without, names a lockfile.
+    pub fn of_lockfile<'m>(&'m self, path: &str) -> impl Iterator<Item = &'m Manager> {
+        let name = path.rsplit('/').next().unwrap_or(path);
+        self.manager.iter().filter(move |manager| manager.lockfiles.iter().any(|file| file == name))
+    }
+
     /// The files that a set-up step's cache needs.
     pub fn set_up_cache(&self, tool: &str, cache: &str) -> Option<&SetUpCache> {
         self.setup_cache.get(tool)?.get(cache)

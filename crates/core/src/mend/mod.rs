@@ -87,9 +87,7 @@ struct Told {
 
 impl Told {
     fn of(finding: &Finding, sources: &Sources) -> Self {
-        let source = sources.get(finding.at.file);
-        let start = source.text[..finding.at.span.start as usize].rfind('\n').map_or(0, |end| end + 1);
-        let line = source.text[start..].lines().next().unwrap_or_default().to_owned();
+        let line = sources.get(finding.at.file).line_at(finding.at.span.start).to_owned();
         Self { file: finding.at.file, rule: finding.rule, message: finding.message.clone(), line }
     }
 }

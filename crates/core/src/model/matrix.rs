@@ -8,14 +8,12 @@ use crate::text::Place;
 pub struct Matrix {
     /// Where it stands.
     pub at: Place,
-    /// Keys and their values; values that are not plain words are left out and marked in `dynamic`.
+    /// Keys and their values; values that are not plain words are left out.
     pub axes: Vec<(Text, Vec<Text>)>,
     /// Combinations that are added, or that add to others, each with its keys and plain values.
     pub included: Vec<Vec<(Text, Text)>>,
     /// Combinations that are taken away.
     pub excluded: Vec<Vec<(Text, Text)>>,
-    /// The combinations are only known when it runs, or hold more than plain words.
-    pub dynamic: bool,
     /// All that is written is plain words, so that every combination is known.
     pub plain: bool,
     /// Every name that a combination may hold.

@@ -4,7 +4,7 @@ use crate::effects::{Effect, EffectAt, FORGE_PAGES, PipelineEffects, UploadPath}
 use crate::expression::Expr;
 use crate::facts::Facts;
 use crate::finding::WitnessSource;
-use crate::model::{Leg, Pipeline, Text, Work};
+use crate::model::{Leg, Pipeline, Text, Variables, Work};
 use crate::project::{Project, Read, ReadAt, Reads};
 use crate::read::Prepared;
 use crate::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal};
@@ -209,6 +209,12 @@ impl<'a> Case<'a> {
             return found;
         }
         self.project.reads_in(text.at.file).map(own).unwrap_or_default()
+    }
+
+    /// The variables that a step sees: its own, the job's and the file's, nearest first.
+    pub fn layers(&self, job: usize, step: usize) -> [&'a Variables; 3] {
+        let of_job = &self.pipeline.jobs[job];
+        [&of_job.steps[step].variables, &of_job.variables, &self.pipeline.variables]
     }
 
     /// The key of the job's matrix that a value reads, with its values in all combinations, when it reads one.

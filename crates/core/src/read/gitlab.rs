@@ -254,17 +254,7 @@ impl Reader<'_, '_> {
     fn matrix(&self, item: &Item) -> Option<Matrix> {
         let at = self.documents.at(item);
         let (included, excluded) = (Vec::new(), Vec::new());
-        let empty = Matrix {
-            at,
-            axes: Vec::new(),
-            included,
-            excluded,
-            dynamic: true,
-            plain: false,
-            names: Vec::new(),
-            open: false,
-            legs: None,
-        };
+        let empty = Matrix { at, axes: Vec::new(), included, excluded, plain: false, names: Vec::new(), open: false, legs: None };
         if let Some(count) = self.documents.text(item) {
             return Some(Matrix { legs: count.value.parse().ok(), ..empty });
         }

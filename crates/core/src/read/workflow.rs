@@ -268,7 +268,6 @@ impl Reader<'_, '_> {
             axes: Vec::new(),
             included: Vec::new(),
             excluded: Vec::new(),
-            dynamic: !whole,
             plain: whole,
             names: Vec::new(),
             open: !whole,
@@ -281,9 +280,7 @@ impl Reader<'_, '_> {
                 continue;
             }
             let (values, odd) = self.nodes.words(*value);
-            let dynamic = odd || values.iter().any(Text::is_dynamic) || tree.items(*value).is_empty();
-            found.dynamic |= dynamic;
-            found.plain &= !dynamic;
+            found.plain &= !(odd || values.iter().any(Text::is_dynamic) || tree.items(*value).is_empty());
             found.names.push(name.clone());
             found.axes.push((name, values));
         }
@@ -308,7 +305,6 @@ impl Reader<'_, '_> {
     /// `include` may add names and legs, `exclude` takes legs away.
     fn more_legs(&self, key: &Text, value: NodeId, matrix: &mut Matrix) {
         let tree = self.tree();
-        matrix.dynamic = true;
         let pair = |(key, value): &(NodeId, NodeId)| Some((self.nodes.text(*key)?, self.nodes.text(*value)?));
         let entries: Vec<Vec<(Text, Text)>> =
             tree.items(value).iter().map(|item| tree.pairs(*item).iter().filter_map(pair).collect()).collect();

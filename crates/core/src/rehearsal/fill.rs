@@ -50,7 +50,7 @@ fn slug(name: &str) -> String {
 
 fn shaped(scene: &Scene<'_>, word: &str, rest: &str) -> Value {
     let words = |list: &str| list.split(',').map(str::to_owned).collect();
-    let trigger = started_by(scene);
+    let trigger = scene.started_by();
     match word {
         "event" => Value::Text(trigger.map_or(rest, |trigger| trigger.name.value.as_str()).to_owned()),
         "none of" => Value::NoneOf(words(rest)),
@@ -80,10 +80,6 @@ fn shaped(scene: &Scene<'_>, word: &str, rest: &str) -> Value {
 /// The kinds that a trigger names, as they are written.
 fn kinds(trigger: Option<&Trigger>) -> impl Iterator<Item = &str> {
     trigger.into_iter().flat_map(|trigger| &trigger.types).map(|kind| kind.value.as_str())
-}
-
-fn started_by<'s>(scene: &Scene<'s>) -> Option<&'s Trigger> {
-    scene.trigger.and_then(|index| scene.pipeline.triggers.get(index))
 }
 
 /// The times of the clock: the one that has come is one of them.

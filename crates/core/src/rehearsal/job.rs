@@ -4,7 +4,7 @@ use super::value::any;
 use super::{Answer, Equality, Occasion, OccasionKind, Value, Verdict, evaluate};
 use crate::expression::{Expr, ExprKind};
 use crate::facts::Facts;
-use crate::model::{Choice, Condition, Job, Pipeline, Text, Then};
+use crate::model::{Choice, Condition, Job, Pipeline, Text, Then, Trigger};
 
 /// Functions that speak of how other jobs ended.
 const STATUS: [&str; 4] = ["always", "cancelled", "failure", "success"];
@@ -112,6 +112,11 @@ pub(super) struct Scene<'s> {
 }
 
 impl<'s> Scene<'s> {
+    /// The trigger by which the pipeline starts.
+    pub fn started_by(&self) -> Option<&'s Trigger> {
+        self.trigger.and_then(|index| self.pipeline.triggers.get(index))
+    }
+
     /// What the file's own rules set, by the first of them that fits.
     /// Source: the format's page "CI/CD YAML syntax reference", `workflow:rules:variables`.
     fn set_by_choices(&self) -> Vec<(&'s str, Option<&'s Text>)> {

@@ -32,7 +32,7 @@ impl<'s> Scene<'s> {
     }
 
     fn input(&self, name: &str) -> Value {
-        let Some(trigger) = self.trigger.and_then(|index| self.pipeline.triggers.get(index)) else { return Value::Unknown };
+        let Some(trigger) = self.started_by() else { return Value::Unknown };
         if trigger.inputs.is_empty() {
             return Value::Null;
         }
@@ -66,8 +66,7 @@ impl<'s> Scene<'s> {
 
     /// What the run knows of itself. A path below one that is null is null too.
     fn run_value(&self, path: &[&str], job: Option<&Job>) -> Value {
-        let trigger = self.trigger.and_then(|index| self.pipeline.triggers.get(index));
-        let values = run_values(self.pipeline, self.occasion.kind, trigger);
+        let values = run_values(self.pipeline, self.occasion.kind, self.started_by());
         let mut key = String::new();
         for (index, part) in path.iter().enumerate() {
             if index > 0 {

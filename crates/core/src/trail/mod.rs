@@ -3,7 +3,7 @@
 
 mod tree;
 
-pub use tree::{Entry, Maker, SiteIn, Standing, Tree, is_inside};
+pub use tree::{Entry, Maker, SiteIn, Standing, Tree};
 
 use crate::effects::{Effect, EffectAt, Folder, PipelineEffects, UploadPath, join};
 use crate::facts::{Facts, Origin};

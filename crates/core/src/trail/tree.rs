@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use crate::effects::CopySource;
+use crate::effects::{CopySource, is_inside};
 use crate::facts::FileList;
 use crate::text::Place;
 
@@ -78,11 +78,6 @@ pub struct Tree<'f> {
 const ENTRY_LIMIT: usize = 500;
 /// Times that the repository's files are laid out or copied.
 const MOUNT_LIMIT: usize = 50;
-
-/// Whether a path is a folder itself or lies in it.
-pub fn is_inside(path: &str, folder: &str) -> bool {
-    folder.is_empty() || path == folder || path.strip_prefix(folder).is_some_and(|rest| rest.starts_with('/'))
-}
 
 fn below(folder: &str, name: &str) -> String {
     match (folder.is_empty(), name.is_empty()) {

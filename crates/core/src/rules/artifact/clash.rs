@@ -66,19 +66,16 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for (index, step, effect) in case.all_effects() {
         let Effect::Upload { name, exclusive: true, .. } = &effect.effect else { continue };
         let job = &case.pipeline.jobs[index];
+        if job.steps[step].condition.is_some() || effect.perhaps {
+            continue;
+        }
         let Some(known) = name.known() else {
-            let alike = name.given.as_ref().and_then(|given| alike_on_legs(case, index, given));
-            if let Some((given, first)) =
-                name.given.as_ref().zip(alike).filter(|_| job.steps[step].condition.is_none() && !effect.perhaps)
-            {
-                two_legs(case, index, given, &first, out);
+            if let Some(given) = &name.given {
+                two_legs(case, index, given, out);
             }
             continue;
         };
         let place = name.given.as_ref().map_or(effect.at, |text| text.inner());
-        if job.steps[step].condition.is_some() || effect.perhaps {
-            continue;
-        }
         let legs = job.matrix.as_ref().filter(|matrix| matrix.legs.is_some_and(|legs| legs > 1));
         if let Some(matrix) = legs {
             out.add(place, format!("each leg of the matrix hands on `{known}`, and all but the first fail"))
@@ -105,8 +102,8 @@ fn alike_on_legs(case: &Case<'_>, job: usize, given: &Text) -> Option<String> {
     names.iter().enumerate().find(|(index, name)| names[..*index].contains(name)).map(|(_, name)| name.clone())
 }
 
-fn two_legs(case: &Case<'_>, job: usize, given: &Text, name: &str, out: &mut Findings) {
-    let Some(matrix) = &case.pipeline.jobs[job].matrix else { return };
+fn two_legs(case: &Case<'_>, job: usize, given: &Text, out: &mut Findings) {
+    let Some((matrix, name)) = case.pipeline.jobs[job].matrix.as_ref().zip(alike_on_legs(case, job, given)) else { return };
     out.add(given.inner(), format!("more than one leg of the matrix hands on `{name}`, and all but the first fail"))
         .witness(at(matrix.at), "what tells them apart is not in the name")
         .mend(Mend::by_hand("put into the name what tells these legs apart, or let one of them do it by a condition"));

@@ -2,9 +2,9 @@
 
 use crate::case::{Case, at};
 use crate::effects::Effect;
+use crate::effects::is_inside;
 use crate::finding::{Findings, Mend, Severity};
 use crate::rules::Rule;
-use crate::trail::is_inside;
 
 pub const RULE: Rule = Rule {
     id: "artifact.contains-secret",

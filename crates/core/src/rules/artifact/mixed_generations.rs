@@ -3,7 +3,7 @@
 use crate::case::{Case, at};
 use crate::effects::UsedAction;
 use crate::finding::{Findings, Mend, Severity};
-use crate::knowledge::{self, major};
+use crate::knowledge::major;
 use crate::model::{Text, Work};
 use crate::rules::Rule;
 
@@ -74,7 +74,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         _ => None,
     }) {
         let Some(used) = UsedAction::of(&action.value) else { continue };
-        let Some(generation) = knowledge::actions().get(used.name).and_then(|known| known.generation.as_ref()) else { continue };
+        let Some(generation) = used.action().and_then(|known| known.generation.as_ref()) else { continue };
         let Some(version) = used.version.and_then(major) else { continue };
         let new = version >= generation.new_from;
         if !generation.takes {

@@ -2,11 +2,12 @@
 
 use crate::case::{Case, at};
 use crate::effects::Effect;
+use crate::effects::is_inside;
 use crate::finding::{Edit, Findings, Mend, Severity};
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
 use crate::text::Place;
-use crate::trail::{Handover, SiteIn, Standing, is_inside};
+use crate::trail::{Handover, SiteIn, Standing};
 
 pub const RULE: Rule = Rule {
     id: "artifact.nested",

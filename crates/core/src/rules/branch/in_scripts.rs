@@ -1,7 +1,7 @@
 //! What scripts hold against each other: `[ "$NAME" = text ]` and its kin.
 
 use crate::case::Case;
-use crate::model::{Shell, Step, Text, Work};
+use crate::model::{Shell, Text, Work};
 use crate::shell::{Word, parse, variables_set};
 
 use super::bare_compare::Held;
@@ -10,16 +10,16 @@ use super::bare_compare::Held;
 pub(super) fn compared_in_scripts(case: &Case<'_>) -> Vec<Held> {
     let mut found = Vec::new();
     for (job, of_job) in case.pipeline.jobs.iter().enumerate() {
-        for step in &of_job.steps {
+        for (number, step) in of_job.steps.iter().enumerate() {
             if let Work::Runs { script, shell: Shell::Posix } = &step.work {
-                found.extend(in_script(case, job, step, script));
+                found.extend(in_script(case, job, number, script));
             }
         }
     }
     found
 }
 
-fn in_script(case: &Case<'_>, job: usize, step: &Step, script: &Text) -> Vec<Held> {
+fn in_script(case: &Case<'_>, job: usize, step: usize, script: &Text) -> Vec<Held> {
     let set = variables_set(&script.value);
     let mut found = Vec::new();
     for command in parse(&script.value).commands {
@@ -49,7 +49,7 @@ fn in_script(case: &Case<'_>, job: usize, step: &Step, script: &Text) -> Vec<Hel
 }
 
 /// The value that a word is, by the name that conditions know, and as it is written.
-fn named(case: &Case<'_>, job: usize, step: &Step, script: &Text, word: &Word) -> Option<(String, String)> {
+fn named(case: &Case<'_>, job: usize, step: usize, script: &Text, word: &Word) -> Option<(String, String)> {
     let whole = |text: &Text| {
         let [read] = case.reads_of(text).try_into().ok()?;
         (read.alone && read.plain).then(|| case.sources.slice(read.at).to_owned())
@@ -64,8 +64,7 @@ fn named(case: &Case<'_>, job: usize, step: &Step, script: &Text, word: &Word) -
         let written = case.sources.slice(read.at).to_owned();
         return Some((written.clone(), written));
     }
-    let layers = [&step.variables, &case.pipeline.jobs[job].variables, &case.pipeline.variables];
-    if let Some(value) = layers.iter().find_map(|layer| layer.get(name)) {
+    if let Some(value) = case.layers(job, step).iter().find_map(|layer| layer.get(name)) {
         return Some((whole(value)?, name.to_owned()));
     }
     let values = &case.pipeline.run().values;

@@ -101,14 +101,8 @@ fn is_empty(hash: &HashOf, files: &FileList) -> bool {
 
 /// Whether both name lockfiles of managers that serve one and the same runtime.
 fn is_lockfile_of(pattern: &str, path: &str) -> bool {
-    let runtimes = |path: &str| -> Vec<&str> {
-        let name = path.rsplit('/').next().unwrap_or(path);
-        let managers = knowledge::managers().manager.iter();
-        managers
-            .filter(|manager| manager.lockfiles.iter().any(|file| file == name))
-            .map(|manager| manager.runtime.as_str())
-            .collect()
-    };
+    let runtimes =
+        |path: &str| -> Vec<&str> { knowledge::managers().of_lockfile(path).map(|manager| manager.runtime.as_str()).collect() };
     let of_path = runtimes(path);
     runtimes(pattern).iter().any(|runtime| of_path.contains(runtime))
 }
@@ -123,12 +117,7 @@ fn speak(case: &Case<'_>, hash: &HashOf, out: &mut Findings) {
     let locks: Vec<&str> = files
         .into_iter()
         .flat_map(|files| files.iter())
-        .filter(|path| {
-            knowledge::managers()
-                .manager
-                .iter()
-                .any(|manager| manager.lockfiles.iter().any(|file| path.rsplit('/').next() == Some(file)))
-        })
+        .filter(|path| knowledge::managers().of_lockfile(path).next().is_some())
         .take(3)
         .collect();
     finding.mend(match locks.as_slice() {

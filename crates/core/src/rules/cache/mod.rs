@@ -102,21 +102,22 @@ impl Restored<'_> {
 
 /// Whether one of the paths is a package manager's own store of downloads or the installed packages.
 fn holds_packages(paths: &[UploadPath]) -> bool {
-    paths.iter().any(|path| {
-        let written = path.written.trim_end_matches('/');
-        let is_store = |store: &String| written.ends_with(store.trim_start_matches("~/"));
-        holds_installed(path) || knowledge::managers().stores.values().flatten().any(is_store)
-    })
+    paths
+        .iter()
+        .any(|path| holds_installed(path) || knowledge::managers().stores.values().flatten().any(|store| is_store(path, store)))
+}
+
+/// Whether a path is where a manager keeps its downloads, whatever folder that stands in.
+fn is_store(path: &UploadPath, store: &str) -> bool {
+    path.written.trim_end_matches('/').ends_with(store.trim_start_matches("~/"))
 }
 
 /// The only file in git that names the packages which these folders hold.
 fn lockfile_for<'c>(case: &'c Case<'_>, paths: &[UploadPath]) -> Option<&'c str> {
     let managers = knowledge::managers();
     let kept = |id: &str| {
-        let stores = managers.stores.get(id).into_iter().flatten();
-        stores
-            .into_iter()
-            .any(|store| paths.iter().any(|path| path.written.trim_end_matches('/').ends_with(store.trim_start_matches("~/"))))
+        let mut stores = managers.stores.get(id).into_iter().flatten();
+        stores.any(|store| paths.iter().any(|path| is_store(path, store)))
     };
     let holds =
         |manager: &&knowledge::Manager| kept(&manager.id) || (manager.runtime == "node" && paths.iter().any(holds_installed));

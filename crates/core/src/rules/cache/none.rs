@@ -4,7 +4,6 @@ use crate::case::{Case, at};
 use crate::effects::{Effect, UsedAction};
 use crate::facts::lockfiles;
 use crate::finding::{Findings, Severity};
-use crate::knowledge;
 use crate::model::Work;
 use crate::pen::{self, Ask};
 use crate::rules::{Need, Rule};
@@ -72,9 +71,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         // A manager that package.json names is cached without being asked to.
         let named = case.facts.packages.get("").is_some_and(|package| package.manager.is_some());
         let Work::Uses { action, inputs } = &of_job.steps[number].work else { continue };
-        let too_old = UsedAction::of(&action.value).is_some_and(|used| {
-            knowledge::actions().get(used.name).is_some_and(|known| known.is_too_old_for("cache", used.version))
-        });
+        let too_old = UsedAction::of(&action.value)
+            .is_some_and(|used| used.action().is_some_and(|known| known.is_too_old_for("cache", used.version)));
         if !has_lockfile || named || inputs.open || too_old {
             continue;
         }

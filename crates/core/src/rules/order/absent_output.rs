@@ -3,7 +3,7 @@
 use crate::case::{Case, at};
 use crate::effects::UsedAction;
 use crate::finding::{Edit, Findings, Mend, Severity, listed_short};
-use crate::knowledge::{self, nearest};
+use crate::knowledge::nearest;
 use crate::model::{Text, Work};
 use crate::rules::Rule;
 use crate::text::Place;
@@ -121,7 +121,7 @@ fn of_step<'c>(case: &'c Case<'_>, job: usize, id: &str) -> Option<Known<'c>> {
         let names = interface.outputs.iter().map(|(name, _)| name.value.as_str()).collect();
         return Some(Known { names, at: action.at, source: "this action gives", only_near: false });
     }
-    let known = knowledge::actions().get(UsedAction::of(&action.value)?.name).filter(|known| !known.outputs.is_empty())?;
+    let known = UsedAction::of(&action.value)?.action().filter(|known| !known.outputs.is_empty())?;
     Some(Known {
         names: known.outputs.iter().map(String::as_str).collect(),
         at: action.at,

@@ -3,7 +3,6 @@
 use crate::case::Case;
 use crate::effects::{Effect, UsedAction, own_token};
 use crate::finding::{Findings, Severity, WitnessSource};
-use crate::knowledge;
 use crate::model::Work;
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
@@ -44,7 +43,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for (job, step, effect) in case.all_effects() {
         let Effect::Publish { branch: Some(_), .. } = &effect.effect else { continue };
         let Work::Uses { action, inputs } = &case.pipeline.jobs[job].steps[step].work else { continue };
-        let Some(known) = UsedAction::of(&action.value).and_then(|name| knowledge::actions().get(name.name)) else { continue };
+        let Some(known) = UsedAction::of(&action.value).and_then(|name| name.action()) else { continue };
         let Some(grant) = known.grants.iter().find(|grant| grant.token.is_some()) else { continue };
         let elsewhere = ["repository-name", "external_repository", "repo"].iter().any(|name| inputs.get(name).is_some());
         let names = grant.token.iter().map(String::as_str).chain(["personal_token"]);

@@ -112,7 +112,7 @@ fn is_plain(case: &Case<'_>, step: &Step) -> bool {
     match &step.work {
         Work::Runs { script, .. } => !takes_token(script) && !step.variables.entries.iter().any(|(_, value)| takes_token(value)),
         Work::Uses { action, .. } => {
-            let known = crate::effects::UsedAction::of(&action.value).and_then(|name| knowledge::actions().get(name.name));
+            let known = crate::effects::UsedAction::of(&action.value).and_then(|name| name.action());
             known.is_some_and(|known| !known.complete_for.is_empty())
                 && !step.variables.entries.iter().any(|(_, value)| takes_token(value))
         }

@@ -1,5 +1,8 @@
 //! A step that needs more than the job's token may do.
 
+use std::collections::HashMap;
+use std::collections::hash_map::Entry;
+
 use super::{may_have_other_credential, needs_of};
 use crate::case::{Case, at};
 use crate::effects::NeededGrant;
@@ -137,15 +140,18 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if case.pipeline.customs.scope.is_empty() && !case.pipeline.customs.token_by_setting {
         return;
     }
-    let mut groups: Vec<(Cause, Vec<Lack<'_>>)> = Vec::new();
+    let mut groups: Vec<Vec<Lack<'_>>> = Vec::new();
+    let mut known: HashMap<Cause, usize> = HashMap::new();
     for lack in lacks_of(case) {
-        let cause = lack.cause();
-        match groups.iter_mut().find(|(known, _)| *known == cause) {
-            Some((_, group)) => group.push(lack),
-            None => groups.push((cause, vec![lack])),
+        match known.entry(lack.cause()) {
+            Entry::Occupied(group) => groups[*group.get()].push(lack),
+            Entry::Vacant(new) => {
+                new.insert(groups.len());
+                groups.push(vec![lack]);
+            }
         }
     }
-    groups.iter().for_each(|(_, group)| speak(case, group, out));
+    groups.iter().for_each(|group| speak(case, group, out));
 }
 
 /// A step that needs more than its job's token may do.
@@ -283,23 +289,13 @@ fn speak(case: &Case<'_>, group: &[Lack<'_>], out: &mut Findings) {
 
 /// What grants it to each job that lacks it, once.
 fn mend(case: &Case<'_>, group: &[Lack<'_>], wanted: &str) -> Mend {
-    let mut jobs: Vec<&Lack<'_>> = Vec::new();
-    for lack in group {
-        if !jobs.iter().any(|other| other.job == lack.job) {
-            jobs.push(lack);
-        }
-    }
+    let mut jobs: Vec<&Lack<'_>> = group.iter().collect();
+    jobs.dedup_by_key(|lack| lack.job);
     let mut mends = jobs.iter().map(|lack| mend_of_job(case, lack, wanted));
     let Some(mut whole) = mends.next() else { return Mend::by_hand(format!("grant {wanted}")) };
     let names: Vec<String> = jobs.iter().map(|lack| format!("`{}`", case.job_name(lack.job))).collect();
     for other in mends {
-        whole.certain &= other.certain;
-        // A block that several jobs share is mended once.
-        let new: Vec<Edit> = other.edits.iter().filter(|edit| !whole.edits.contains(edit)).cloned().collect();
-        match whole.edits.is_empty() || other.edits.is_empty() {
-            true => whole.edits.clear(),
-            false => whole.edits.extend(new),
-        }
+        whole.join(other);
         whole.title = format!("grant {wanted} to {}", listed_short(&names));
     }
     // Nobody here knows whether the repository is public, and then an empty block is as it should be.

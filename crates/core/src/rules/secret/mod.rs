@@ -18,7 +18,7 @@ pub(in crate::rules) mod wrong_step;
 use crate::case::Case;
 use crate::effects::WantedCredential;
 use crate::knowledge;
-use crate::model::{Step, Text, Variables, Work};
+use crate::model::{Step, Text, Work};
 use crate::rules::family;
 use crate::text::Place;
 
@@ -86,7 +86,7 @@ fn lacking<'c>(case: &'c Case<'_>) -> Vec<(usize, usize, &'c WantedCredential)> 
         };
         for (step, effects) in case.effects.jobs[job].iter().enumerate() {
             for wanted in &effects.wants {
-                let layers: [&Variables; 3] = [&of_job.steps[step].variables, &of_job.variables, &case.pipeline.variables];
+                let layers = case.layers(job, step);
                 let given = wanted.variables.iter().any(|name| {
                     layers.iter().any(|layer| layer.get(name).is_some())
                         || assigned(&of_job.steps[step], name)

@@ -86,7 +86,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for (job, of_job) in case.pipeline.jobs.iter().enumerate() {
         for (number, step) in of_job.steps.iter().enumerate() {
             let Work::Runs { script, shell: Shell::Posix } = &step.work else { continue };
-            let given: Vec<(&Text, &Text)> = [&step.variables, &of_job.variables, &case.pipeline.variables]
+            let given: Vec<(&Text, &Text)> = case
+                .layers(job, number)
                 .into_iter()
                 .flat_map(|layer| &layer.entries)
                 .filter(|(_, value)| case.only_secret(value).is_some())

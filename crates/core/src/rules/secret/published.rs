@@ -63,9 +63,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for (job, step, effect) in case.all_effects() {
         let Effect::Build { generator, .. } = &effect.effect else { continue };
         let Some(known) = knowledge::generators().get(generator) else { continue };
-        let of_job = &case.pipeline.jobs[job];
-        let layers = [&of_job.steps[step].variables, &of_job.variables, &case.pipeline.variables];
-        for (name, value) in layers.into_iter().flat_map(|layer| &layer.entries) {
+        for (name, value) in case.layers(job, step).into_iter().flat_map(|layer| &layer.entries) {
             let public = known.public_prefixes.iter().any(|prefix| name.value.starts_with(prefix.as_str()));
             if !public || case.only_secret(value).is_none() || spoken.contains(&value.at) {
                 continue;

@@ -124,7 +124,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         }
         let of_job = &case.pipeline.jobs[job];
-        let layers = [&of_job.steps[step].variables, &of_job.variables, &case.pipeline.variables];
+        let layers = case.layers(job, step);
         for read in &case.facts.page_variables {
             let public = known.public_prefixes.iter().any(|prefix| read.name.starts_with(prefix.as_str()));
             let given = case.is_held_for(job, &read.name)

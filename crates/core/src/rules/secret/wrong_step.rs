@@ -76,8 +76,7 @@ fn built_without(case: &Case<'_>, job: usize, out: &mut Findings) {
         }
         for (name, _) in &of_job.steps[step].variables.entries {
             let public = generator.public_prefixes.iter().any(|prefix| name.value.starts_with(prefix.as_str()));
-            let layers = [&of_job.steps[build_step].variables, &of_job.variables, &case.pipeline.variables];
-            let has = layers.iter().any(|layer| layer.get(&name.value).is_some());
+            let has = case.layers(job, build_step).iter().any(|layer| layer.get(&name.value).is_some());
             let read = texts_of(&of_job.steps[step]).iter().any(|text| reads_variable(&text.value, &name.value));
             if public && !has && !read {
                 out.add(

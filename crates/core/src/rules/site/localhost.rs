@@ -4,7 +4,6 @@ use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::facts::Origin;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
-use crate::model::Variables;
 use crate::rules::Rule;
 
 use super::publish_of;
@@ -77,9 +76,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 .mend(Mend::by_hand("write the address that visitors use"));
         }
         let Some(known) = crate::knowledge::generators().get(generator) else { continue };
-        let of_job = &case.pipeline.jobs[job];
-        let layers: [&Variables; 3] = [&of_job.steps[step].variables, &of_job.variables, &case.pipeline.variables];
-        for (name, value) in layers.into_iter().flat_map(|layer| &layer.entries) {
+        for (name, value) in case.layers(job, step).into_iter().flat_map(|layer| &layer.entries) {
             let public = known.public_prefixes.iter().any(|prefix| name.value.starts_with(prefix.as_str()));
             if public && is_own_machine(&value.value) {
                 out.add(value.inner(), format!("{} is built into the page, and names every visitor's own machine", name.value))

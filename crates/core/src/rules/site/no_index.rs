@@ -1,12 +1,12 @@
 //! A published folder without a front page.
 
 use crate::case::{Case, at};
-use crate::effects::Effect;
+use crate::effects::{Effect, is_inside};
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed_short};
 use crate::knowledge;
 use crate::model::Text;
 use crate::rules::{Need, Rule};
-use crate::trail::{Built, Handover, is_inside};
+use crate::trail::{Built, Handover};
 
 pub const RULE: Rule = Rule {
     id: "site.no-index",

@@ -2,6 +2,7 @@
 
 use crate::case::{Case, at};
 use crate::effects::Effect;
+use crate::effects::is_inside;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
 use crate::model::{Event, Filter, FilterOf, FilterSide, Then, Trigger};
@@ -9,7 +10,6 @@ use crate::pattern::Matcher;
 use crate::rehearsal::{Answer, Occasion, OccasionKind};
 use crate::rules::{Need, Rule};
 use crate::text::Place;
-use crate::trail::is_inside;
 
 pub const RULE: Rule = Rule {
     id: "trigger.blind-path",

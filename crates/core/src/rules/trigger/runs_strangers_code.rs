@@ -1,7 +1,7 @@
 //! A run with the repository's rights that runs what a stranger wrote.
 
 use crate::case::{Case, at};
-use crate::effects::Effect;
+use crate::effects::{Effect, is_inside};
 use crate::finding::{Findings, Severity};
 use crate::model::{Event, Text, Trigger, Work};
 use crate::pen::{self, Ask};
@@ -113,7 +113,7 @@ fn theirs<'c>(case: &'c Case<'_>, job: usize) -> Option<(usize, &'c Text, String
 }
 
 fn runs_code(effect: &Effect, into: &str, work: &Work) -> bool {
-    let in_theirs = |dir: &Option<String>| dir.as_ref().is_some_and(|dir| dir == into || dir.starts_with(&format!("{into}/")));
+    let in_theirs = |dir: &Option<String>| dir.as_ref().is_some_and(|dir| is_inside(dir, into));
     match effect {
         Effect::Install { dir, .. } | Effect::RunScript { dir, .. } => into.is_empty() || in_theirs(dir),
         Effect::Build { .. } => into.is_empty(),

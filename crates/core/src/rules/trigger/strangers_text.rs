@@ -3,7 +3,6 @@
 use crate::case::{Case, at, within};
 use crate::expression::{Expr, ExprKind, Operator};
 use crate::finding::{Findings, Severity};
-use crate::knowledge;
 use crate::model::{Text, Trigger, Work};
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
@@ -83,7 +82,7 @@ fn scripts(work: &Work) -> Vec<&Text> {
     match work {
         Work::Runs { script, .. } => vec![script],
         Work::Uses { action, inputs } => {
-            let known = crate::effects::UsedAction::of(&action.value).and_then(|name| knowledge::actions().get(name.name));
+            let known = crate::effects::UsedAction::of(&action.value).and_then(|name| name.action());
             known.into_iter().flat_map(|known| &known.scripts).filter_map(|input| inputs.get(input)).collect()
         }
         Work::Given(_) | Work::Unclear | Work::Nothing => Vec::new(),

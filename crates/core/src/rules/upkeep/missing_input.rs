@@ -1,6 +1,6 @@
 //! An input that an action cannot do without.
 
-use super::known_uses;
+use super::uses_with_known_inputs;
 use crate::case::Case;
 use crate::finding::{Findings, Severity, WitnessSource};
 use crate::pen::{self, Ask};
@@ -28,7 +28,7 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for (_, used) in known_uses(case).into_iter().filter(|(_, used)| !used.newer) {
+    for (_, used) in uses_with_known_inputs(case) {
         // A misspelt name is said once, as that.
         let slips: Vec<&str> = used
             .inputs

@@ -35,7 +35,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
         let Work::Uses { action, .. } = &step.work else { continue };
         let Some(used) = UsedAction::of(&action.value) else { continue };
-        if knowledge::actions().get(used.name).is_none()
+        if used.action().is_none()
             && let Some(meant) = meant(used.name)
         {
             speak(action, used.name, &meant, out);

@@ -14,7 +14,7 @@ pub(in crate::rules) mod unknown_input;
 
 use crate::case::Case;
 use crate::effects::UsedAction;
-use crate::knowledge::{self, Action};
+use crate::knowledge::Action;
 use crate::model::{Text, Variables, Work};
 use crate::rules::family;
 
@@ -38,8 +38,6 @@ pub(in crate::rules) struct KnownUse<'c> {
     pub inputs: &'c Variables,
     pub action: &'static Action,
     pub version: Option<&'c str>,
-    /// It came out after the catalog was looked at.
-    pub newer: bool,
 }
 
 /// All of them, with the job they stand in.
@@ -49,10 +47,16 @@ pub(in crate::rules) fn known_uses<'c>(case: &Case<'c>) -> Vec<(usize, KnownUse<
         for step in &job.steps {
             let Work::Uses { action: written, inputs } = &step.work else { continue };
             let Some(used) = UsedAction::of(&written.value) else { continue };
-            let Some(action) = knowledge::actions().get(used.name) else { continue };
-            let newer = action.is_newer_than_known(used.version);
-            found.push((index, KnownUse { written, inputs, action, version: used.version, newer }));
+            let Some(action) = used.action() else { continue };
+            found.push((index, KnownUse { written, inputs, action, version: used.version }));
         }
     }
     found
+}
+
+/// Those of which the inputs are known: a version that came out after the catalog was looked at may take others.
+pub(in crate::rules) fn uses_with_known_inputs<'c>(case: &Case<'c>) -> Vec<(usize, KnownUse<'c>)> {
+    let mut uses = known_uses(case);
+    uses.retain(|(_, used)| !used.action.is_newer_than_known(used.version));
+    uses
 }

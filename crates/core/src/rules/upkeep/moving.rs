@@ -3,7 +3,6 @@
 use crate::case::Case;
 use crate::effects::UsedAction;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
-use crate::knowledge::{self};
 use crate::model::{Text, Work};
 use crate::rules::Rule;
 
@@ -70,7 +69,7 @@ fn look(case: &Case<'_>, action: &Text, out: &mut Findings) {
             .mend(Mend::by_hand("add @ and the newest version from its page"));
         }
         Some(version) if BRANCHES.contains(&version) => {
-            if knowledge::actions().get(name).is_some_and(|known| known.moving_is_meant) {
+            if used.action().is_some_and(|known| known.moving_is_meant) {
                 return;
             }
             // Whoever owns this repository decides there too.

@@ -1,6 +1,6 @@
 //! An input under a name of an older version.
 
-use super::known_uses;
+use super::uses_with_known_inputs;
 use crate::case::Case;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
 use crate::knowledge::major;
@@ -28,7 +28,7 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for (_, used) in known_uses(case).into_iter().filter(|(_, used)| !used.newer) {
+    for (_, used) in uses_with_known_inputs(case) {
         let Some(number) = used.version.and_then(major) else { continue };
         // Versions that are themselves retired may still know the old name.
         if used.action.ageing.contains(&number) || used.action.retired.contains(&number) {

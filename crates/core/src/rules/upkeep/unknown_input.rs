@@ -1,6 +1,6 @@
 //! An input that an action does not take.
 
-use super::known_uses;
+use super::uses_with_known_inputs;
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed_short};
 use crate::knowledge::{Among, Meant, near};
@@ -33,7 +33,7 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for (_, used) in known_uses(case).into_iter().filter(|(_, used)| !used.newer) {
+    for (_, used) in uses_with_known_inputs(case) {
         let complete = used.action.is_complete_for(used.version);
         for (name, _) in &used.inputs.entries {
             if used.action.is_too_old_for(&name.value, used.version) {
