@@ -1,7 +1,7 @@
 //! The events that start a file: their names, keys and kinds.
 
-use super::FormIssueKind;
 use super::walk::{EVENT, Walker};
+use super::{FormIssueKind, Names};
 use crate::knowledge::{Among, EventEntry, Meant, Takes, near};
 use crate::tree::{Kind, NodeId, Style};
 
@@ -104,14 +104,8 @@ impl Walker<'_, '_> {
             }
             let meant = near(&word, event.types.iter().map(String::as_str), Among::Closed);
             if meant.is_some() || self.strict {
-                let kind = FormIssueKind::UnknownName {
-                    name: word,
-                    what: "kind of this event".into(),
-                    meant,
-                    known: event.types.clone(),
-                    at: None,
-                    empty: false,
-                };
+                let kind =
+                    FormIssueKind::UnknownName { name: word, among: Names::Kinds, meant, known: event.types.clone(), at: None };
                 self.add(self.at(item), kind);
             }
         }

@@ -1,8 +1,8 @@
 //! The expressions of a file: whether they parse, and whether what they name exists and is available where they stand.
 
-use super::FormIssueKind;
 use super::names::WrongName;
 use super::walk::{Walker, is_whole_hole};
+use super::{FormIssueKind, Names};
 use crate::expression::{Expr, ExprError, ExprKind, Hole, Operator, holes, parse};
 use crate::knowledge::{Among, Contexts, near};
 use crate::model::{Text, TextMap};
@@ -140,11 +140,11 @@ impl Walker<'_, '_> {
     }
 
     fn wrong_name(&mut self, text: &Text, name: &str, range: std::ops::Range<usize>, wrong: WrongName) {
-        let WrongName { what, meant, known, at, .. } = wrong;
+        let WrongName { names: among, meant, known, at, .. } = wrong;
         if meant.is_none() && !self.strict {
             return;
         }
-        let kind = FormIssueKind::UnknownName { name: name.to_owned(), what, meant, known, at, empty: true };
+        let kind = FormIssueKind::UnknownName { name: name.to_owned(), among, meant, known, at };
         self.add(text.place(range), kind);
     }
 
@@ -158,14 +158,7 @@ impl Walker<'_, '_> {
                 let known = contexts.names.clone();
                 self.add(
                     at,
-                    FormIssueKind::UnknownName {
-                        name: name.to_owned(),
-                        what: "context".into(),
-                        meant,
-                        known,
-                        at: None,
-                        empty: false,
-                    },
+                    FormIssueKind::UnknownName { name: name.to_owned(), among: Names::Contexts, meant, known, at: None },
                 );
             }
         } else if !is(&contexts.names) && self.strict {
@@ -181,14 +174,7 @@ impl Walker<'_, '_> {
             let meant = near(name, available().map(String::as_str), Among::Closed);
             if meant.is_some() || self.strict {
                 let known = available().cloned().collect();
-                let kind = FormIssueKind::UnknownName {
-                    name: name.to_owned(),
-                    what: "function".into(),
-                    meant,
-                    known,
-                    at: None,
-                    empty: false,
-                };
+                let kind = FormIssueKind::UnknownName { name: name.to_owned(), among: Names::Functions, meant, known, at: None };
                 self.add(at, kind);
             }
             return;

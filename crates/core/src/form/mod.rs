@@ -10,7 +10,6 @@ pub use names::Scope;
 pub use walk::walk;
 
 pub(crate) use events::is_filter;
-pub(crate) use names::{NO_MATRIX, OTHER_STEP, RUNNERS_OWN, SAME_MAP};
 
 use crate::knowledge::Meant;
 use crate::text::{FileId, Place, Span};
@@ -22,6 +21,44 @@ pub struct FormIssue {
     pub at: Place,
     /// What.
     pub kind: FormIssueKind,
+}
+
+/// Names of one kind.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Names {
+    /// The contexts of an expression.
+    Contexts,
+    /// The functions of an expression.
+    Functions,
+    /// The kinds of an event.
+    Kinds,
+    /// The jobs of the file.
+    Jobs,
+    /// The steps of a job.
+    Steps,
+    /// The keys of a job's matrix.
+    Matrix,
+    /// The same, where the job has none.
+    NoMatrix,
+    /// What the file is given.
+    Inputs,
+    /// Variables of the file, its job and its steps.
+    Variables,
+    /// Variables that the runner sets for scripts only.
+    RunnersOwn,
+    /// Variables of the very map that reads them.
+    SameMap,
+    /// Variables of another step.
+    OtherStep,
+    /// What a context of this name holds.
+    In(&'static str),
+}
+
+impl Names {
+    /// A name that is not there is read as empty, rather than refused.
+    pub fn read_as_empty(self) -> bool {
+        !matches!(self, Self::Contexts | Self::Functions | Self::Kinds)
+    }
 }
 
 /// What does not fit.
@@ -165,16 +202,14 @@ pub enum FormIssueKind {
     UnknownName {
         /// As written.
         name: String,
-        /// `context`, `function`, or what it is looked for in.
-        what: String,
+        /// What it is looked for among.
+        among: Names,
         /// The one that is meant.
         meant: Option<Meant>,
         /// What is there.
         known: Vec<String>,
         /// Where those stand, when they stand in this file.
         at: Option<Place>,
-        /// It is read as empty rather than refused.
-        empty: bool,
     },
     /// A context or function that exists, and not here.
     OutOfPlace {

@@ -1,5 +1,6 @@
 //! The names that an expression can use, as far as the file itself says: jobs, steps, matrix keys, inputs.
 
+use super::Names;
 use crate::expression::Expr;
 use crate::knowledge::{self, Among, Grammar, Meant};
 use crate::model::{Job, Pipeline, Text, Work};
@@ -15,8 +16,8 @@ pub struct Scope<'p> {
 pub(super) struct WrongName {
     /// It is the whole path that is meant otherwise, rather than the name behind the context.
     pub whole: bool,
-    /// What it is looked for in.
-    pub what: String,
+    /// What it is looked for among.
+    pub names: Names,
     pub meant: Option<Meant>,
     pub known: Vec<String>,
     pub at: Option<Place>,
@@ -25,22 +26,9 @@ pub(super) struct WrongName {
 impl WrongName {
     /// A key that no combination has is often empty on purpose, and asked for with a default or in a condition.
     pub fn may_be_empty(&self) -> bool {
-        self.what == MATRIX
+        self.names == Names::Matrix
     }
 }
-
-/// What is said of a job that has no matrix.
-pub(crate) const NO_MATRIX: &str = "the keys of a matrix: this job has none";
-/// What is said of variables that only scripts have.
-pub(crate) const RUNNERS_OWN: &str = "what this file sets: the runner sets it for scripts only";
-
-/// What is said of a variable of the same map.
-pub(crate) const SAME_MAP: &str = "what is set before this map: its variables do not see each other";
-/// What is said of a variable of another step.
-pub(crate) const OTHER_STEP: &str = "what is set for this step";
-
-/// What the keys of a matrix are called.
-const MATRIX: &str = "the matrix of this job";
 
 impl<'p> Scope<'p> {
     /// Of one pipeline.
@@ -63,24 +51,22 @@ impl<'p> Scope<'p> {
         let [(context, _), (name, _), ..] = path else { return None };
         let own = job.and_then(|job| self.pipeline.jobs.get(job));
         match context.to_ascii_lowercase().as_str() {
-            "needs" => {
-                self.look_in(Among::Whole, "the jobs of this file", self.pipeline.jobs.iter().map(|job| &job.id).collect(), name)
-            }
+            "needs" => self.look_in(Among::Whole, Names::Jobs, self.pipeline.jobs.iter().map(|job| &job.id).collect(), name),
             "steps" => {
                 let ids = own?.steps.iter().filter_map(|step| step.id.as_ref()).collect();
-                self.look_in(Among::Whole, "the ids of this job's steps", ids, name)
+                self.look_in(Among::Whole, Names::Steps, ids, name)
             }
             "matrix" => {
                 let Some(matrix) = &own?.matrix else {
-                    let what = NO_MATRIX.to_owned();
-                    return Some(WrongName { whole: false, what, meant: None, known: Vec::new(), at: None });
+                    let names = Names::NoMatrix;
+                    return Some(WrongName { whole: false, names, meant: None, known: Vec::new(), at: None });
                 };
                 let matrix = Some(matrix).filter(|matrix| !matrix.open)?;
-                self.look_in(Among::Open, MATRIX, matrix.names.iter().collect(), name)
+                self.look_in(Among::Open, Names::Matrix, matrix.names.iter().collect(), name)
             }
             "inputs" => {
                 let inputs = self.pipeline.inputs()?;
-                self.look_in(Among::Open, "the inputs of this file", inputs.iter().map(|input| &input.name).collect(), name)
+                self.look_in(Among::Open, Names::Inputs, inputs.iter().map(|input| &input.name).collect(), name)
             }
             "env" => self
                 .look_in_env(grammar, own, name)
@@ -89,7 +75,7 @@ impl<'p> Scope<'p> {
         }
     }
 
-    fn look_in(&self, among: Among, what: &str, known: Vec<&Text>, name: &str) -> Option<WrongName> {
+    fn look_in(&self, among: Among, names: Names, known: Vec<&Text>, name: &str) -> Option<WrongName> {
         if known.iter().any(|text| text.value.eq_ignore_ascii_case(name) || text.is_dynamic()) {
             return None;
         }
@@ -101,7 +87,7 @@ impl<'p> Scope<'p> {
         }
         let meant = knowledge::near(name, words.iter().map(String::as_str), among);
         let at = known.iter().find(|text| meant.as_ref().is_none_or(|meant| text.value == meant.word)).map(|text| text.inner());
-        Some(WrongName { whole: false, what: what.to_owned(), meant, known: words, at })
+        Some(WrongName { whole: false, names, meant, known: words, at })
     }
 
     /// A variable may also be set by a step; only a slip of a declared name is sure.
@@ -118,10 +104,10 @@ impl<'p> Scope<'p> {
             Work::Uses { .. } => name.contains("PATH"),
             Work::Given(_) | Work::Unclear | Work::Nothing => false,
         });
-        let mut wrong = self.look_in(Among::Open, "the variables that are set here", known, name)?;
+        let mut wrong = self.look_in(Among::Open, Names::Variables, known, name)?;
         if own && !self.pipeline.customs.reads_variables {
             // The runner sets it for scripts, and the context knows only what the file sets.
-            wrong.what = RUNNERS_OWN.to_owned();
+            wrong.names = Names::RunnersOwn;
             wrong.meant = of_run(grammar, name);
             wrong.whole = wrong.meant.is_some();
         } else {
@@ -141,12 +127,12 @@ impl<'p> Scope<'p> {
         let own = job.steps.get(step)?;
         let in_own_map = own.variables.entries.iter().any(|(_, value)| value.at == text.at);
         let set_by = match own.variables.entries.iter().find(is) {
-            Some(entry) if in_own_map => Some((&entry.0, SAME_MAP)),
+            Some(entry) if in_own_map => Some((&entry.0, Names::SameMap)),
             Some(_) => return None,
             None if own.variables.open => return None,
-            None => job.steps.iter().flat_map(|step| &step.variables.entries).find(is).map(|entry| (&entry.0, OTHER_STEP)),
+            None => job.steps.iter().flat_map(|step| &step.variables.entries).find(is).map(|entry| (&entry.0, Names::OtherStep)),
         };
-        let (set, what) = set_by?;
+        let (set, names) = set_by?;
         // What runs before may hand a variable on.
         let files = &self.pipeline.customs.variable_files;
         let hands_on = |script: &str| script.contains(name) || files.iter().any(|file| script.contains(file.as_str()));
@@ -155,8 +141,7 @@ impl<'p> Scope<'p> {
             Work::Uses { action, .. } => crate::effects::UsedAction::of(&action.value).is_none_or(|used| used.action().is_none()),
             Work::Given(_) | Work::Unclear | Work::Nothing => false,
         });
-        let what = what.to_owned();
-        (!may_set).then(|| WrongName { whole: false, what, meant: None, known: Vec::new(), at: Some(set.inner()) })
+        (!may_set).then(|| WrongName { whole: false, names, meant: None, known: Vec::new(), at: Some(set.inner()) })
     }
 
     /// Whether an expression is surely `true` or `false` rather than a text.
@@ -199,12 +184,12 @@ fn of_run(grammar: &'static Grammar, variable: &str) -> Option<Meant> {
 
 /// A name below a context that has a fixed set of them. Only a slip, or a name that people are known to write, is sure: the set grows.
 fn fixed(grammar: &'static Grammar, context: &str, name: &str) -> Option<WrongName> {
-    let known = grammar.names.properties.get(context)?;
+    let (context, known) = grammar.names.properties.get_key_value(context)?;
     if known.iter().any(|known| known.eq_ignore_ascii_case(name)) {
         return None;
     }
     let mistaken = grammar.names.mistaken.get(context).and_then(|words| words.get(&name.to_ascii_lowercase()));
     let documented = mistaken.map(Meant::surely);
     let meant = documented.or_else(|| knowledge::near(name, known.iter().map(String::as_str), Among::Closed))?;
-    Some(WrongName { whole: false, what: format!("`{context}`"), meant: Some(meant), known: known.clone(), at: None })
+    Some(WrongName { whole: false, names: Names::In(context), meant: Some(meant), known: known.clone(), at: None })
 }

@@ -44,11 +44,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 /// Once the condition asks, it has to be able to hold: what reads a name that is always empty may then never run.
 fn mend(case: &Case<'_>, place: Place, text: &str) -> Mend {
-    let reads_nothing = case
-        .prepared
-        .form
-        .iter()
-        .any(|issue| matches!(issue.kind, FormIssueKind::UnknownName { empty: true, .. }) && place.holds(issue.at));
+    let reads_nothing = case.prepared.form.iter().any(|issue| {
+        matches!(issue.kind, FormIssueKind::UnknownName { among, .. } if among.read_as_empty()) && place.holds(issue.at)
+    });
     let (title, edit) = (format!("write {text}"), [Edit::replace(place, text)]);
     if reads_nothing { Mend::likely(title, edit) } else { Mend::certain(title, edit) }
 }

@@ -3,7 +3,7 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed_short};
-use crate::form::{FormIssueKind, NO_MATRIX, OTHER_STEP, RUNNERS_OWN, SAME_MAP};
+use crate::form::{FormIssueKind, Names};
 use crate::knowledge::Meant;
 use crate::rules::Rule;
 use crate::text::Place;
@@ -47,15 +47,16 @@ pub const RULE: Rule = Rule {
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for issue in &case.prepared.form {
-        let FormIssueKind::UnknownName { name, what, meant, known, at: place, empty } = &issue.kind else { continue };
-        let message = match what.as_str() {
-            "context" | "function" => format!("there is no {what} `{name}`, {}", super::REFUSED),
-            "kind of this event" => format!("there is no {what} `{name}`, so it never starts this pipeline"),
-            _ if *empty => format!("this is always empty: `{name}` is not among {what}"),
-            _ => format!("`{name}` is not among {what}"),
+        let FormIssueKind::UnknownName { name, among, meant, known, at: place } = &issue.kind else { continue };
+        let empty = among.read_as_empty();
+        let message = match among {
+            Names::Contexts => format!("there is no context `{name}`, {}", super::REFUSED),
+            Names::Functions => format!("there is no function `{name}`, {}", super::REFUSED),
+            Names::Kinds => format!("there is no kind of this event `{name}`, so it never starts this pipeline"),
+            _ => format!("this is always empty: `{name}` is not among {}", words_for(*among)),
         };
-        let nowhere = [NO_MATRIX, RUNNERS_OWN].contains(&what.as_str());
-        let narrow = [SAME_MAP, OTHER_STEP].contains(&what.as_str());
+        let nowhere = matches!(among, Names::NoMatrix | Names::RunnersOwn);
+        let narrow = matches!(among, Names::SameMap | Names::OtherStep);
         let there = if narrow {
             "it is set here, for the work of this step alone".to_owned()
         } else if nowhere {
@@ -67,11 +68,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         };
         let job = case.pipeline.jobs.iter().position(|job| job.body.holds(issue.at));
         let finding = out.add(issue.at, message);
-        if *empty {
+        if empty {
             // Whoever gives it a value mends all that read it.
             finding.caused_by(format!("{job:?} {name}"));
         }
-        if *empty && meant.is_none() {
+        if empty && meant.is_none() {
             // An empty value may do no harm.
             finding.severity(Severity::Warning);
         }
@@ -92,4 +93,24 @@ fn in_a_cache_key(case: &Case<'_>, place: Place) -> bool {
         Effect::RestoreCache { key, .. } => key.as_ref().is_some_and(|key| key.at.holds(place)),
         _ => false,
     })
+}
+
+/// What a name is looked for among, as the end of a sentence.
+fn words_for(names: Names) -> String {
+    let words = match names {
+        Names::Contexts => "the contexts",
+        Names::Functions => "the functions",
+        Names::Kinds => "the kinds of this event",
+        Names::Jobs => "the jobs of this file",
+        Names::Steps => "the ids of this job's steps",
+        Names::Matrix => "the matrix of this job",
+        Names::NoMatrix => "the keys of a matrix: this job has none",
+        Names::Inputs => "the inputs of this file",
+        Names::Variables => "the variables that are set here",
+        Names::RunnersOwn => "what this file sets: the runner sets it for scripts only",
+        Names::SameMap => "what is set before this map: its variables do not see each other",
+        Names::OtherStep => "what is set for this step",
+        Names::In(context) => return format!("`{context}`"),
+    };
+    words.to_owned()
 }
