@@ -5,7 +5,7 @@ use super::{
     join,
 };
 use crate::expression::{Expr, ExprKind};
-use crate::facts::Origin;
+use crate::facts::{Origin, Reach};
 use crate::knowledge::{self, Action, ActionGrant, Deed, Field};
 use crate::model::{Text, Variables, own_path};
 use crate::text::Place;
@@ -63,7 +63,10 @@ pub(super) fn effects(scene: &Scene<'_>, action: &Text, inputs: &Variables) -> S
     let default_branch = scene.facts.git.default_branch.known().map(String::as_str);
     let known = ActionName::of(&action.value).and_then(|name| name.action());
     let Some(known) = known else {
-        return StepEffects { effects: vec![EffectAt::sure(Effect::Unknown, action.at)], ..StepEffects::default() };
+        return StepEffects {
+            effects: vec![EffectAt::sure(Effect::Unknown(Reach::Anything), action.at)],
+            ..StepEffects::default()
+        };
     };
     let given = Given { version, hides_from: known.hides_from, inputs, at: action.at, default_branch };
     let effects = known.does.iter().map(|deed| EffectAt::sure(given.effect(deed), action.at)).collect();
@@ -258,7 +261,7 @@ impl Given<'_> {
             Deed::Test { tool } => Effect::Test { tool: tool.clone() },
             Deed::Push => Effect::Push { branch: None, current: false },
             Deed::Nothing => Effect::Nothing,
-            Deed::Anything => Effect::Unknown,
+            Deed::Anything => Effect::Unknown(Reach::Anything),
         }
     }
 }

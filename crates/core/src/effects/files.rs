@@ -2,6 +2,7 @@
 
 use super::run::{Call, Run, Written, after_option, path_of};
 use super::{CopySource, Effect, Folder};
+use crate::facts::Reach;
 use crate::shell::Word;
 
 impl Run<'_, '_> {
@@ -31,13 +32,13 @@ impl Run<'_, '_> {
             }
             "ln" => {
                 let target = arguments.last().filter(|_| arguments.len() > 1);
-                self.add(target.map_or(Effect::Unknown, |word| Effect::Write { path: path(word) }), call.at);
+                self.add(target.map_or(Effect::Unknown(Reach::Anything), |word| Effect::Write { path: path(word) }), call.at);
             }
             "tar" => self.tar(call),
             "zip" => self.add(arguments.first().map_or(Effect::Nothing, |word| Effect::Write { path: path(word) }), call.at),
             "unzip" => {
                 let into = after_option(call, "-d");
-                self.add(into.map_or(Effect::Unknown, |word| Effect::Write { path: path(&word) }), call.at);
+                self.add(into.map_or(Effect::Unknown(Reach::Anything), |word| Effect::Write { path: path(&word) }), call.at);
             }
             "cp" | "mv" | "rsync" | "scp" => {
                 let Some((to, from)) = arguments.split_last() else { return true };
@@ -88,7 +89,7 @@ impl Run<'_, '_> {
             if unpacks { after_option(call, "-C") } else { after_option(call, call.words.get(1).map_or("", |word| &word.text)) };
         let effect = match target {
             Some(word) => Effect::Write { path: path_of(&call.dir, word) },
-            None if unpacks => Effect::Unknown,
+            None if unpacks => Effect::Unknown(Reach::Anything),
             None => Effect::Nothing,
         };
         self.add(effect, call.at);

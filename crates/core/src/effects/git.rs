@@ -3,6 +3,7 @@
 use super::run::{Call, Run};
 use super::sorted::Sorted;
 use super::{Effect, EffectAt, Folder, NeededGrant, UploadPath, WorkTree, is_inside, join};
+use crate::facts::Reach;
 use crate::knowledge;
 use crate::shell::Word;
 use crate::text::Place;
@@ -43,7 +44,7 @@ impl Run<'_, '_> {
             "worktree" => self.git_worktree(call, &dir),
             "init" => self.git_init(call, &dir),
             word if knowledge::commands().git_is_harmless(word) => self.add(Effect::Nothing, call.at),
-            _ => self.add(Effect::Unknown, call.at),
+            _ => self.add(Effect::Unknown(Reach::Anything), call.at),
         }
     }
 
@@ -98,7 +99,7 @@ impl Run<'_, '_> {
         let words = Self::behind(call, "subtree", &["--prefix", "-P"]);
         let arguments = known_of(&words.arguments);
         let ["push", rest @ ..] = arguments.as_slice() else {
-            self.add(Effect::Unknown, call.at);
+            self.add(Effect::Unknown(Reach::Anything), call.at);
             return;
         };
         let branch = rest.get(1).filter(|branch| !branch.is_empty()).map(|branch| (*branch).to_owned());
@@ -122,7 +123,7 @@ impl Run<'_, '_> {
             self.out.trees.extend(tree);
         }
         // The folder holds what the branch holds, which nobody knows here.
-        self.add(Effect::Unknown, call.at);
+        self.add(Effect::Unknown(Reach::Anything), call.at);
     }
 
     /// The working tree that a folder lies in, when it is not that of the sources.

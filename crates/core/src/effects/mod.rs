@@ -7,7 +7,9 @@ mod generator;
 mod git;
 mod given;
 mod package_manager;
+mod program;
 mod publisher;
+mod recipes;
 mod run;
 mod script;
 mod sorted;
@@ -15,7 +17,7 @@ mod sorted;
 pub use action::{ActionName as UsedAction, own_token};
 pub use folder::{is_inside, join, normal};
 
-use crate::facts::{Facts, Origin};
+use crate::facts::{Facts, Origin, Reach};
 use crate::knowledge::{self, ActionGrant};
 use crate::model::{Job, Pipeline, Shell, Step, Text, Variables, Work};
 use crate::text::Place;
@@ -194,7 +196,7 @@ pub enum Effect {
     /// Nothing that matters to folders.
     Nothing,
     /// May have done anything to the workspace.
-    Unknown,
+    Unknown(Reach),
 }
 
 /// Files whose contents are part of a cache's key.
@@ -393,6 +395,8 @@ struct Scene<'s> {
     own_root: bool,
     /// Names whose values a choice or a leg of the job may set otherwise.
     unsure: &'s [&'s str],
+    /// Scripts of the job by which steps set variables for those after them.
+    announced: &'s [&'s str],
     /// Working trees that steps before have laid beside the sources.
     trees: &'s [WorkTree],
     /// What the format's runs know of themselves.
@@ -488,6 +492,7 @@ pub fn built_by_scripts(facts: &Facts, dir: &str) -> Vec<(String, String, String
         variables: Vec::new(),
         own_root: true,
         unsure: &[],
+        announced: &[],
         trees: &[],
         run: &knowledge::workflow().run,
         customs: &knowledge::workflow().customs,
@@ -522,6 +527,7 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
     let chosen = pipeline.choices.iter().chain(&job.choices).flat_map(|choice| &choice.variables.entries);
     let legs = job.matrix.iter().filter(|_| pipeline.customs.reads_variables).flat_map(|matrix| &matrix.names);
     let unsure: Vec<&str> = chosen.map(|(name, _)| name).chain(legs).map(|name| name.value.as_str()).collect();
+    let announced: Vec<&str> = announced(job, pipeline.customs).collect();
     let mut trees: Vec<WorkTree> = Vec::new();
     let step = |step: &Step| {
         let variables = vec![&step.variables, &job.variables, &pipeline.variables];
@@ -531,6 +537,7 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
             variables,
             own_root,
             unsure: &unsure,
+            announced: &announced,
             trees: &trees,
             run,
             customs: pipeline.customs,
@@ -545,6 +552,15 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
         effects
     };
     job.steps.iter().map(step).collect()
+}
+
+/// The scripts of a job that write into a file by which the steps after them get variables.
+fn announced<'j>(job: &'j Job, customs: &'static knowledge::Customs) -> impl Iterator<Item = &'j str> {
+    let scripts = job.steps.iter().filter_map(|step| match &step.work {
+        Work::Runs { script, .. } => Some(script.value.as_str()),
+        _ => None,
+    });
+    scripts.filter(|script| customs.variable_files.iter().any(|file| script.contains(file.as_str())))
 }
 
 /// What a composite action of the repository does, as if the step did it, each thing at its own place in the action's file. Its inputs
@@ -569,10 +585,12 @@ fn of_step(scene: &Scene<'_>, step: &Step) -> StepEffects {
         Work::Uses { action, inputs } => action::effects(scene, action, inputs),
         Work::Runs { script, shell: Shell::Posix } => script::effects(scene, script),
         Work::Runs { script, .. } => {
-            StepEffects { effects: vec![EffectAt::sure(Effect::Unknown, script.at)], ..StepEffects::default() }
+            StepEffects { effects: vec![EffectAt::sure(Effect::Unknown(Reach::Anything), script.at)], ..StepEffects::default() }
         }
         Work::Given(given) => given::effects(scene, given),
-        Work::Unclear => StepEffects { effects: vec![EffectAt::sure(Effect::Unknown, step.at)], ..StepEffects::default() },
+        Work::Unclear => {
+            StepEffects { effects: vec![EffectAt::sure(Effect::Unknown(Reach::Anything), step.at)], ..StepEffects::default() }
+        }
         Work::Nothing => StepEffects::default(),
     };
     if step.condition.is_some() || step.may_fail.is_some() {

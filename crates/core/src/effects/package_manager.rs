@@ -2,6 +2,7 @@
 
 use super::run::{Call, Run, Written};
 use super::{Effect, join};
+use crate::facts::Reach;
 use crate::knowledge::{Manager, managers};
 use crate::shell::Word;
 
@@ -62,7 +63,7 @@ impl Run<'_, '_> {
         {
             self.add(Effect::Nothing, call.at);
         } else if sorted.workspaces || manager.workspace_options.iter().any(|option| option == word) {
-            self.add(Effect::Unknown, call.at);
+            self.add(Effect::Unknown(Reach::Anything), call.at);
         } else if is(&manager.frozen) || is(&manager.install) {
             if has_option("-g") || has_option("--global") {
                 self.add(Effect::Nothing, call.at);
@@ -88,7 +89,7 @@ impl Run<'_, '_> {
         } else if is(&manager.other_words) {
             self.add(Effect::Nothing, call.at);
         } else {
-            self.add(Effect::Unknown, call.at);
+            self.add(Effect::Unknown(Reach::Anything), call.at);
         }
     }
 
@@ -114,7 +115,7 @@ impl Run<'_, '_> {
 
     fn run_script(&mut self, manager: &Manager, name: &str, rest: &[Word], dir: super::Folder, call: &Call<'_>) {
         let (Some(from), true, false) = (dir.as_deref(), self.scene.own_root, name.is_empty()) else {
-            self.add(Effect::Unknown, call.at);
+            self.add(Effect::Unknown(Reach::Anything), call.at);
             return;
         };
         let lenient = call.words.iter().any(|word| manager.lenient_options.contains(&word.text))
@@ -123,13 +124,19 @@ impl Run<'_, '_> {
         self.add(run, call.at);
         let facts = self.scene.facts;
         let Some((package_dir, package)) = facts.package_for(from) else {
-            self.add(Effect::Unknown, call.at);
+            self.add(Effect::Unknown(Reach::Anything), call.at);
             return;
         };
         let Some(script) = package.script(name) else {
+            // Some managers run a file as well.
+            let file = call.words.iter().find(|word| word.known() == Some(name));
+            if let Some((path, program)) = file.and_then(|word| self.own_program(&dir, word)) {
+                self.program(&path, program, rest, call);
+                return;
+            }
             // A script that is surely missing stops the step: it writes nothing.
             if lenient || package.scripts.is_none() {
-                self.add(Effect::Unknown, call.at);
+                self.add(Effect::Unknown(Reach::Anything), call.at);
             }
             return;
         };

@@ -1,10 +1,13 @@
 //! The work on one step's script: what is being followed, and what has been found.
 
 use super::{Effect, EffectAt, Folder, Scene, StepEffects, join};
+use crate::facts::Reach;
 use crate::model::Text;
 use crate::shell::Word;
 use crate::text::Place;
 
+/// Scripts that call scripts: deeper is a circle or a maze.
+const DEPTH_LIMIT: usize = 8;
 /// More effects than any honest step has.
 const EFFECT_LIMIT: usize = 4_000;
 
@@ -35,6 +38,10 @@ pub(super) struct Run<'r, 's> {
     pub perhaps: bool,
     /// The failure of what follows is passed over.
     pub forgiven: bool,
+    /// The script of package.json that looks at the sources or tests them, while it is followed.
+    pub test: Option<String>,
+    /// What the commands so far have put into variables.
+    pub assigned: Vec<String>,
 }
 
 /// One command, ready to be understood.
@@ -46,14 +53,50 @@ pub(super) struct Call<'c> {
 }
 
 impl Call<'_> {
+    /// The words, the first as the name of a program.
+    pub fn named(&self) -> Vec<&str> {
+        let mut words = self.known();
+        if let Some(first) = words.first_mut() {
+            *first = program_name(first);
+        }
+        words
+    }
+
     /// The words that are known now; the rest are "".
     pub fn known(&self) -> Vec<&str> {
         self.words.iter().map(|word| word.known().unwrap_or_default()).collect()
     }
 }
 
-impl Run<'_, '_> {
+impl<'r, 's> Run<'r, 's> {
+    pub fn new(scene: &'r Scene<'s>) -> Self {
+        Self {
+            scene,
+            out: StepEffects::default(),
+            visiting: Vec::new(),
+            perhaps: false,
+            forgiven: false,
+            test: None,
+            assigned: Vec::new(),
+        }
+    }
+
+    /// Follows another text, when it is not followed already; a maze of texts may do anything.
+    pub fn within(&mut self, key: (String, String), at: Place, follow: impl FnOnce(&mut Self)) {
+        if self.visiting.len() >= DEPTH_LIMIT || self.visiting.contains(&key) {
+            self.add(Effect::Unknown(Reach::Anything), at);
+            return;
+        }
+        self.visiting.push(key);
+        follow(self);
+        self.visiting.pop();
+    }
+
     pub fn add(&mut self, effect: Effect, at: Place) {
+        let effect = match (effect, &self.test) {
+            (Effect::Unknown(_), Some(script)) => Effect::Test { tool: script.clone() },
+            (effect, _) => effect,
+        };
         if self.out.effects.len() < EFFECT_LIMIT {
             self.out.effects.push(EffectAt {
                 effect,

@@ -3,29 +3,26 @@
 use super::files::is_outside;
 use super::run::{Call, Run, Written, path_of, program_name};
 use super::{Effect, Folder, Scene, StepEffects, join};
-use crate::facts::Facts;
 use crate::facts::config::{Found, Setting, Value};
+use crate::facts::{Facts, Reach};
 use crate::knowledge;
 use crate::model::Text;
 use crate::shell::{Command, Join, Script, Word, parse};
 use crate::text::Place;
-
-/// Scripts that call scripts: deeper is a circle or a maze.
-const DEPTH_LIMIT: usize = 8;
 
 pub(super) fn effects(scene: &Scene<'_>, script: &Text) -> StepEffects {
     let dir = match scene.directory {
         Some(directory) => join(&Some(String::new()), &directory.value),
         None => Some(String::new()),
     };
-    let mut run = Run { scene, out: StepEffects::default(), visiting: Vec::new(), perhaps: false, forgiven: false };
+    let mut run = Run::new(scene);
     run.script(&script.value, &Written::In(script), dir);
     run.out
 }
 
 /// The effects of a script of package.json by itself.
 pub(super) fn of_package_script(scene: &Scene<'_>, dir: &str, name: &str, command: &str, at: Place) -> StepEffects {
-    let mut run = Run { scene, out: StepEffects::default(), visiting: Vec::new(), perhaps: false, forgiven: false };
+    let mut run = Run::new(scene);
     run.follow(dir, name, command, at, false);
     run.out
 }
@@ -56,14 +53,24 @@ impl Run<'_, '_> {
                 continue;
             }
             self.redirects(command, &here, at);
+            self.assigns(command);
             if !command.words.is_empty() {
                 self.command(&Call { words: &command.words, dir: here, at, source }, written);
             }
         }
         (self.perhaps, self.forgiven) = (outer, forgiven);
         if torn {
-            self.add(Effect::Unknown, written.place(0..source.len()));
+            self.add(Effect::Unknown(Reach::Anything), written.place(0..source.len()));
         }
+    }
+
+    /// Keeps what goes into variables: a program that is run later may take it from there.
+    fn assigns(&mut self, command: &Command) {
+        const VALUES: usize = 200;
+        let exported = command.words.iter().filter(|word| word.text.contains('='));
+        let values = command.assignments.iter().map(|(_, word)| word).chain(exported).map(|word| word.text.clone());
+        let left = VALUES.saturating_sub(self.assigned.len());
+        self.assigned.extend(values.take(left));
     }
 
     fn redirects(&mut self, command: &Command, dir: &Folder, at: Place) {
@@ -80,7 +87,7 @@ impl Run<'_, '_> {
         let words = unwrap(call.words);
         let call = Call { words, dir: call.dir.clone(), at: call.at, source: call.source };
         let Some(name) = words.first().and_then(Word::known).map(program_name) else {
-            self.add(if words.is_empty() { Effect::Nothing } else { Effect::Unknown }, call.at);
+            self.add(if words.is_empty() { Effect::Nothing } else { Effect::Unknown(Reach::Anything) }, call.at);
             return;
         };
         let commands = knowledge::commands();
@@ -92,8 +99,8 @@ impl Run<'_, '_> {
             self.generator(generator, used, &call);
         } else if commands.installs(&call.known()) {
             self.add(Effect::Install { manager: name.to_owned(), frozen: false, dir: call.dir.clone() }, call.at);
-        } else if let Some(tool) = commands.tool(name) {
-            self.add(Effect::Test { tool: name.to_owned() }, call.at);
+        } else if let Some((tool, used)) = commands.tool(&call.named()) {
+            self.add(Effect::Test { tool: call.named()[..used].join(" ") }, call.at);
             for folder in &tool.writes {
                 self.add(Effect::Write { path: join(&call.dir, folder) }, call.at);
             }
@@ -103,10 +110,11 @@ impl Run<'_, '_> {
             self.compiler(&call);
         } else if commands.runs_scripts(name) {
             self.script_runner(&call);
+        } else if self.runs_program(&call) || self.runs_recipe(name, &call) {
         } else if commands.is_harmless(name) || starts_agent(name, words) {
             self.add(Effect::Nothing, call.at);
         } else if !self.files(name, &call, written) {
-            self.add(Effect::Unknown, call.at);
+            self.add(Effect::Unknown(Reach::Anything), call.at);
         }
     }
 
@@ -132,7 +140,7 @@ impl Run<'_, '_> {
                     self.add(Effect::Write { path: Some(folder) }, call.at);
                 }
             }
-            None => self.add(Effect::Unknown, call.at),
+            None => self.add(Effect::Unknown(Reach::Anything), call.at),
         }
     }
 
@@ -141,7 +149,7 @@ impl Run<'_, '_> {
         let facts = self.scene.facts;
         let package = call.dir.as_deref().filter(|_| self.scene.own_root).and_then(|dir| facts.package_for(dir));
         let Some((dir, package)) = package else {
-            self.add(Effect::Unknown, call.at);
+            self.add(Effect::Unknown(Reach::Anything), call.at);
             return;
         };
         for word in call.words[1..].iter().take_while(|word| word.text != "--").filter(|word| !word.text.starts_with('-')) {
@@ -149,24 +157,22 @@ impl Run<'_, '_> {
             let name = word.text.split_whitespace().next().unwrap_or_default();
             match package.script(name) {
                 Some(script) => self.follow(dir, name, &script.command, call.at, false),
-                None => self.add(Effect::Unknown, call.at),
+                None => self.add(Effect::Unknown(Reach::Anything), call.at),
             }
         }
     }
 
     /// Follows a script of a package, when it is not followed already.
     pub fn follow(&mut self, dir: &str, name: &str, command: &str, at: Place, perhaps: bool) {
-        let key = (dir.to_owned(), name.to_owned());
-        if self.visiting.len() >= DEPTH_LIMIT || self.visiting.contains(&key) {
-            self.add(Effect::Unknown, at);
-            return;
-        }
-        self.visiting.push(key);
-        let outer = self.perhaps;
-        self.perhaps |= perhaps;
-        self.script(command, &Written::By(at), Some(dir.to_owned()));
-        self.perhaps = outer;
-        self.visiting.pop();
+        self.within((dir.to_owned(), name.to_owned()), at, |run| {
+            let (outer, test) = (run.perhaps, run.test.clone());
+            run.perhaps |= perhaps;
+            if knowledge::commands().is_test_script(name) {
+                run.test = Some(name.to_owned());
+            }
+            run.script(command, &Written::By(at), Some(dir.to_owned()));
+            (run.perhaps, run.test) = (outer, test);
+        });
     }
 }
 

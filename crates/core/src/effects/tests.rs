@@ -38,7 +38,7 @@ fn short(effect: &Effect) -> String {
         ),
         Effect::Push { branch, .. } => format!("push {}", branch.clone().unwrap_or_else(|| "?".into())),
         Effect::Nothing => "nothing".into(),
-        Effect::Unknown => "unknown".into(),
+        Effect::Unknown(_) => "unknown".into(),
         other => format!("{other:?}"),
     }
 }

@@ -1,8 +1,10 @@
 //! Which files beside the pipelines are read for facts: one way for the program and for the examples of the rules.
 
-use std::collections::HashSet;
+use std::collections::{BTreeMap, HashSet};
 
+use super::programs::{paths_in, taken_by};
 use super::{Facts, FileList, Found, config_names, is_page_source, is_settings_file};
+use crate::knowledge;
 use crate::text::{SourceFile, Sources};
 
 /// Packages deeper in the repository are not looked at, and not more than this many.
@@ -24,10 +26,93 @@ pub trait Shelf {
 }
 
 /// Reads package.json files, the configuration of generators beside them, and the sources of pages that variables are put into.
-/// `list` holds the files that there are.
+/// `list` holds the files that there are; `sources` the pipelines, whose scripts tell which programs are run.
 pub fn read_facts(list: &FileList, shelf: &dyn Shelf, found: &mut Found, sources: &mut Sources) {
     read_companions(list, shelf, found, sources);
+    read_programs(list, shelf, found, sources);
     read_page_sources(list, shelf, found, sources);
+}
+
+/// More programs than this are not read, nor longer ones.
+const PROGRAM_LIMIT: usize = 128;
+const PROGRAM_BYTES: u64 = 200_000;
+/// Texts in which names of programs are looked for: of more no one looks.
+const SEED_BYTES: usize = 1 << 22;
+
+/// Reads the programs of the repository that the pipelines and the scripts of its packages name, and what those take along.
+fn read_programs(list: &FileList, shelf: &dyn Shelf, found: &mut Found, sources: &mut Sources) {
+    let is_seed = |path: &str| [".yml", ".yaml"].iter().any(|end| path.ends_with(end)) || path.ends_with("package.json");
+    let mut left = SEED_BYTES;
+    let seeds: Vec<&str> = sources
+        .iter()
+        .map(|(_, source)| source)
+        .filter(|source| is_seed(&source.path))
+        .map(|source| source.text.as_str())
+        .take_while(|text| {
+            left = left.saturating_sub(text.len());
+            left > 0
+        })
+        .collect();
+    let mut open: Vec<String> = named_anywhere(&seeds, list);
+    for tool in ["make", "just"] {
+        if seeds.iter().any(|text| text.contains(tool)) {
+            open.extend(files_of_tool(tool, list));
+        }
+    }
+    let mut seen: HashSet<String> = open.iter().cloned().collect();
+    while let Some(path) = open.pop() {
+        if found.programs.len() >= PROGRAM_LIMIT {
+            return;
+        }
+        if !shelf.is_small(&path, PROGRAM_BYTES) {
+            continue;
+        }
+        let file = match sources.find(&path) {
+            Some(file) => file,
+            None => match shelf.read(&path) {
+                Ok(text) => sources.add(SourceFile::new(path.clone(), text)),
+                Err(_) => continue,
+            },
+        };
+        found.programs.push(file);
+        let text = &sources.get(file).text;
+        let mut taken = taken_by(&path, text, &|path| list.has(path));
+        if knowledge::programs().language_of(&path).is_some_and(|language| language.is_followed()) {
+            taken.extend(named_anywhere(&[text], list));
+        }
+        open.extend(taken.into_iter().filter(|path| seen.insert(path.clone())));
+    }
+}
+
+/// The programs of the repository whose paths, or the ends of them, stand in texts: which folder a script works in is not known yet.
+fn named_anywhere(texts: &[&str], list: &FileList) -> Vec<String> {
+    let mut by_name: BTreeMap<&str, Vec<&str>> = BTreeMap::new();
+    let is_program = |path: &&str| knowledge::programs().language_of(path).is_some() && !path.contains("node_modules/");
+    for path in list.iter().filter(is_program) {
+        by_name.entry(path.rsplit('/').next().unwrap_or(path)).or_default().push(path);
+    }
+    if by_name.is_empty() {
+        return Vec::new();
+    }
+    let mut found: Vec<String> = Vec::new();
+    for token in texts.iter().flat_map(|text| paths_in(text)) {
+        let wanted = token.trim_start_matches(['.', '/']);
+        let fits = |path: &&&str| **path == wanted || path.strip_suffix(wanted).is_some_and(|before| before.ends_with('/'));
+        let paths = by_name.get(token.rsplit('/').next().unwrap_or(token)).into_iter().flatten();
+        found.extend(paths.filter(fits).map(|path| (*path).to_owned()));
+    }
+    found.sort_unstable();
+    found.dedup();
+    found
+}
+
+/// The files that a tool takes its targets from, beside the root's those of the folders near it.
+fn files_of_tool(tool: &str, list: &FileList) -> Vec<String> {
+    let names = knowledge::programs().files_of(tool);
+    let fits = |path: &&str| {
+        path.matches('/').count() < PACKAGE_DEPTH && names.iter().any(|name| path.rsplit('/').next() == Some(name.as_str()))
+    };
+    list.iter().filter(fits).take(PACKAGE_LIMIT).map(str::to_owned).collect()
 }
 
 fn is_project_file(path: &str) -> bool {

@@ -6,6 +6,7 @@ mod files;
 mod hosting;
 mod packages;
 mod page;
+mod programs;
 mod report;
 mod runtimes;
 mod settings;
@@ -18,6 +19,7 @@ pub use files::FileList;
 pub use hosting::HostingFact;
 pub use packages::{Package, Script};
 pub use page::{Otherwise, PageVariable, is_page_source, is_settings_file};
+pub use programs::{Program, Reach};
 pub use report::{FactLine, Group, missing_declarations};
 pub use runtimes::RuntimeFact;
 pub use settings::{Environment, Forge, Named, RuleSetting, Settings, SettingsError, read_settings, settings_schema};
@@ -109,6 +111,8 @@ pub struct Found {
     pub companions: Vec<FileId>,
     /// The page's own sources, and the files that set variables for its build.
     pub page_sources: Vec<FileId>,
+    /// Programs that scripts may run, and the files that those take names from.
+    pub programs: Vec<FileId>,
     /// Companions that could not be read at all, with the reason.
     pub unread: Vec<(String, String)>,
     /// dulk.toml.
@@ -126,6 +130,8 @@ pub struct Facts {
     pub packages: BTreeMap<String, Package>,
     /// Files that are read as lines, such as `.nvmrc` or requirements.txt, by path.
     pub texts: BTreeMap<String, FileId>,
+    /// Programs that scripts may run, by path.
+    pub programs: BTreeMap<String, Program>,
     /// What hosts are told.
     pub hosting: Vec<HostingFact>,
     /// Versions of runtimes that files ask for.
@@ -184,6 +190,7 @@ impl Facts {
         for file in found.companions {
             facts.take(file, sources);
         }
+        facts.programs = programs::read(&found.programs, facts.files.known(), sources);
         facts.hosting = hosting::read(&facts, sources);
         facts.runtimes = runtimes::read(&facts, sources);
         facts

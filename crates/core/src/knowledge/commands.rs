@@ -118,6 +118,7 @@ pub struct Commands {
     harmless: Vec<String>,
     compilers: Vec<String>,
     script_runners: Vec<String>,
+    test_scripts: Vec<String>,
     tool: Vec<Tool>,
     wrapper: Vec<Wrapper>,
     git: Git,
@@ -204,9 +205,23 @@ impl Commands {
         self.script_runners.iter().any(|known| known == name)
     }
 
-    /// The tool of a name.
-    pub fn tool(&self, name: &str) -> Option<&Tool> {
-        self.tool.iter().find(|tool| tool.names.iter().any(|known| known == name))
+    /// The tool that a command's first words name, and how many words that are; the longest name counts.
+    pub fn tool(&self, words: &[&str]) -> Option<(&Tool, usize)> {
+        let fits = |name: &String| starts_with(words, name);
+        let all = self.tool.iter().filter_map(|tool| Some((tool, tool.names.iter().filter_map(fits).max()?)));
+        all.max_by_key(|(_, used)| *used)
+    }
+
+    /// `check`, `test` or `other`, by the name that a tool's effect bears.
+    pub fn kind_of(&self, tool: &str) -> Option<&str> {
+        let words: Vec<&str> = tool.split(' ').collect();
+        self.tool(&words).map(|(tool, _)| tool.kind.as_str())
+    }
+
+    /// Whether a script of package.json looks at the sources or tests them, by its name: `test`, `lint:css`.
+    pub fn is_test_script(&self, name: &str) -> bool {
+        let first = name.split([':', '-', '.']).next().unwrap_or_default();
+        [name, first].iter().any(|name| self.test_scripts.iter().any(|known| known == name))
     }
 
     /// The wrapper of a name.
@@ -216,7 +231,7 @@ impl Commands {
 
     /// Whether a command's first words install something that is not published.
     pub fn installs(&self, words: &[&str]) -> bool {
-        self.install.words.iter().any(|known| known.split(' ').enumerate().all(|(index, word)| words.get(index) == Some(&word)))
+        self.install.words.iter().any(|known| starts_with(words, known).is_some())
     }
 
     /// Whether a line of a script may give git a credential.
@@ -228,4 +243,10 @@ impl Commands {
     pub fn git_is_harmless(&self, word: &str) -> bool {
         self.git.harmless.iter().any(|known| known == word)
     }
+}
+
+/// How many words a name has, when a command's words begin with them.
+pub(super) fn starts_with(words: &[&str], name: &str) -> Option<usize> {
+    let mut wanted = name.split(' ').enumerate();
+    wanted.all(|(index, word)| words.get(index) == Some(&word)).then(|| name.split(' ').count())
 }

@@ -9,6 +9,7 @@ mod forges;
 mod grammar;
 mod names;
 mod near;
+mod programs;
 mod sites;
 mod upkeep;
 mod workflow;
@@ -21,6 +22,7 @@ pub use customs::{Consequence, Customs, Machine, RetiredCommand, Scope};
 pub use date::Date;
 pub use grammar::{Contexts, EventEntry, Grammar, Names, PlaceEntry, Takes};
 pub use near::{Among, Meant, near, nearest};
+pub use programs::{Interpreter, Language};
 pub use sites::{Generator, Hosting, SettingIs};
 pub use workflow::{Gitlab, Host, Run, RunValues, Workflow};
 
@@ -69,6 +71,8 @@ parts! {
     credentials: credentials::Credentials = "credentials";
     /// Site generators.
     generators: sites::Generators = "generators";
+    /// Programs of a repository.
+    programs: programs::Programs = "programs";
     /// Hosts' files and runtimes' files.
     hostings: sites::Hostings = "hosting";
 }

@@ -143,10 +143,11 @@ impl Slip {
         }
         // What is read for facts is chosen as the program chooses it, from the files that the slip holds.
         let held = FileList::new(paths.clone(), Vec::new());
-        let mut companions = Sources::default();
+        let mut companions = sources.clone();
         read_facts(&held, self, &mut found, &mut companions);
         let own = |file: &FileId| sources.find(&companions.get(*file).path).unwrap_or(*file);
         found.companions = found.companions.iter().map(own).collect();
+        found.programs = found.programs.iter().map(own).collect();
         found.page_sources = found.page_sources.iter().map(own).collect();
         if let Some(list) = list {
             paths.extend(list);

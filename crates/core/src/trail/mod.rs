@@ -282,7 +282,7 @@ impl<'f> Walk<'f> {
                     }
                 }
             }
-            Effect::Unknown => self.tree.blur(),
+            Effect::Unknown(reach) => self.tree.cloud(reach),
             _ => {}
         }
     }

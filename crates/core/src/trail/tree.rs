@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use crate::effects::{CopySource, is_inside};
-use crate::facts::FileList;
+use crate::facts::{FileList, Reach};
 use crate::text::Place;
 
 /// Whether a path is there.
@@ -72,6 +72,8 @@ pub struct Tree<'f> {
     removed: Vec<(String, Place)>,
     /// Something that is not understood ran: any folder may be there.
     murky: bool,
+    /// Programs that ran and may have made what they know the names of.
+    clouds: Vec<Reach>,
 }
 
 /// Folders that one job makes; more are no honest script, and anything may be anywhere.
@@ -104,7 +106,7 @@ impl<'f> Tree<'f> {
             return Standing::There;
         }
         let outer = self.entries.keys().any(|name| is_inside(path, name));
-        if self.murky || inner.next().is_some() || outer { Standing::Perhaps } else { Standing::Never }
+        if self.is_clouded(path) || inner.next().is_some() || outer { Standing::Perhaps } else { Standing::Never }
     }
 
     /// Whether files that git tracks stand there.
@@ -121,7 +123,7 @@ impl<'f> Tree<'f> {
 
     /// The tracked files below a folder, as seen from it, when nothing else can lie there.
     pub fn only_tracked(&self, folder: &str) -> Option<Vec<String>> {
-        let touched = self.murky
+        let touched = self.is_clouded(folder)
             || self.entries.keys().any(|name| is_inside(name, folder) || is_inside(folder, name))
             || self.removed.iter().any(|(gone, _)| is_inside(gone, folder) || is_inside(folder, gone));
         let mut mounts = self.mounts.iter().filter(|mount| within(folder, &mount.to).is_some() || is_inside(&mount.to, folder));
@@ -145,7 +147,7 @@ impl<'f> Tree<'f> {
             .filter(|(name, entry)| entry.sure && matches!(entry.maker, Maker::Built(_)) && is_inside(name, folder));
         match (roots.next(), roots.next()) {
             (Some((name, _)), None) if name == folder => SiteIn::Here,
-            (Some((name, _)), None) if !self.murky => SiteIn::Below(name.clone()),
+            (Some((name, _)), None) if !self.is_clouded(folder) => SiteIn::Below(name.clone()),
             _ => SiteIn::Unknown,
         }
     }
@@ -155,14 +157,23 @@ impl<'f> Tree<'f> {
         self.entries.iter().map(|(name, entry)| (name.as_str(), entry))
     }
 
-    /// Whether anything may be anywhere.
-    pub fn is_murky(&self) -> bool {
-        self.murky
-    }
-
     /// From now on anything may be anywhere.
     pub fn blur(&mut self) {
         self.murky = true;
+    }
+
+    /// From now on what a program knows the names of may be there.
+    pub fn cloud(&mut self, reach: &Reach) {
+        if matches!(reach, Reach::Anything) || self.clouds.len() >= MOUNT_LIMIT {
+            self.murky = true;
+        } else if !self.murky {
+            self.clouds.push(reach.clone());
+        }
+    }
+
+    /// Whether something that is not understood may have made a path, or changed what lies there.
+    fn is_clouded(&self, path: &str) -> bool {
+        self.murky || self.clouds.iter().any(|reach| path.is_empty() || reach.may_touch(path, |folder| self.is_tracked(folder)))
     }
 
     /// Lays the repository's files into a folder.
@@ -247,7 +258,8 @@ impl<'f> Tree<'f> {
         });
         // What lies in a folder that was made as a whole is not known.
         let made_whole = self.entries.keys().any(|name| name != folder && is_inside(folder, name));
-        Tree { entries, mounts: mounts.collect(), removed: Vec::new(), murky: self.murky || made_whole }
+        let murky = self.murky || made_whole || (!folder.is_empty() && self.is_clouded(folder));
+        Tree { entries, mounts: mounts.collect(), removed: Vec::new(), murky, clouds: self.clouds.clone() }
     }
 
     /// Puts another tree into a folder.
@@ -270,6 +282,7 @@ impl<'f> Tree<'f> {
             return;
         }
         self.mounts.extend(other.mounts.iter().map(|mount| Mount { to: below(to, &mount.to), ..mount.clone() }));
+        other.clouds.iter().for_each(|reach| self.cloud(reach));
         if other.murky {
             if to.is_empty() {
                 self.murky = true;

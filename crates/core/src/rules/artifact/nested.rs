@@ -172,7 +172,7 @@ fn too_shallow(case: &Case<'_>, handover: &Handover, folder: &str, out: &mut Fin
         .any(|(_, _, effect)| matches!(&effect.effect, Effect::Build { output: Some(output), .. } if builds(output)));
     let laid_above = is_inside(folder, into) && folder != into;
     let other_makes = case.effects.of_job(handover.job).filter(|(step, _)| *step < handover.step).any(|(_, effect)| {
-        matches!(effect.effect, Effect::Unknown | Effect::Write { .. } | Effect::Copy { .. } | Effect::Build { .. })
+        matches!(effect.effect, Effect::Unknown(_) | Effect::Write { .. } | Effect::Copy { .. } | Effect::Build { .. })
     });
     let Some(place) = brought_by(case, handover).filter(|_| same_name && laid_above && !other_makes) else { return };
     let here = if into.is_empty() { "the workspace itself".to_owned() } else { format!("`{into}`") };

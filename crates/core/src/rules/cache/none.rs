@@ -52,7 +52,7 @@ package-lock.json
 fn check(case: &Case<'_>, out: &mut Findings) {
     for (job, of_job) in case.pipeline.jobs.iter().enumerate() {
         let caches =
-            case.effects.of_job(job).any(|(_, effect)| matches!(effect.effect, Effect::RestoreCache { .. } | Effect::Unknown));
+            case.effects.of_job(job).any(|(_, effect)| matches!(effect.effect, Effect::RestoreCache { .. } | Effect::Unknown(_)));
         if caches {
             continue;
         }

@@ -83,7 +83,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             matches!(
                 effect.effect,
                 Effect::Checkout { .. }
-                    | Effect::Unknown
+                    | Effect::Unknown(_)
                     | Effect::Download { .. }
                     | Effect::Copy { .. }
                     | Effect::Write { .. }

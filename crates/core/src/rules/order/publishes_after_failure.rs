@@ -199,7 +199,7 @@ fn passed_over(case: &Case<'_>, published: &Published<'_>, out: &mut Findings) {
 }
 
 fn is_test(effect: &Effect) -> bool {
-    matches!(effect, Effect::Test { tool } if crate::knowledge::commands().tool(tool).is_some_and(|tool| tool.kind == "test"))
+    matches!(effect, Effect::Test { tool } if crate::knowledge::commands().kind_of(tool) == Some("test"))
 }
 
 /// From the command to the end of its line, so that what passes the failure over is shown too.

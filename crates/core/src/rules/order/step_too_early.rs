@@ -197,7 +197,7 @@ fn before_install(case: &Case<'_>, job: usize, out: &mut Findings) {
                 );
             }
             Effect::Install { .. } | Effect::RestoreCache { .. } | Effect::Download { .. } | Effect::Copy { .. } => return,
-            Effect::Unknown if ran.is_none() => return,
+            Effect::Unknown(_) if ran.is_none() => return,
             _ => {}
         }
     }

@@ -156,7 +156,7 @@ fn reachable_unknown(case: &Case<'_>, job: usize, upstream: &[usize]) -> bool {
 pub fn may_hand_on(case: &Case<'_>, job: usize) -> bool {
     let steps = case.pipeline.jobs[job].steps.iter().zip(case.effects.jobs.get(job).into_iter().flatten());
     let mut unknown_actions = steps.filter(|(step, effects)| {
-        matches!(step.work, Work::Uses { .. }) && effects.effects.iter().any(|effect| matches!(effect.effect, Effect::Unknown))
+        matches!(step.work, Work::Uses { .. }) && effects.effects.iter().any(|effect| matches!(effect.effect, Effect::Unknown(_)))
     });
     case.pipeline.jobs[job].call.is_some() || unknown_actions.next().is_some()
 }

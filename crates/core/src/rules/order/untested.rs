@@ -103,10 +103,16 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         let before = case.pipeline.upstream(published.job);
         let test = case.all_effects().find(|(job, _, effect)| {
-            let counts = matches!(&effect.effect, Effect::Test { tool } if knowledge::commands().tool(tool).is_none_or(|tool| tool.kind != "other"));
+            let counts = matches!(&effect.effect, Effect::Test { tool } if knowledge::commands().kind_of(tool) != Some("other"));
             let apart = *job != published.job && !before.contains(job) && !case.pipeline.upstream(*job).contains(&published.job);
             let of_job = &case.pipeline.jobs[*job];
-            counts && apart && runs(*job) && !effect.perhaps && !effect.forgiven && of_job.may_fail.is_none() && !of_job.needs_unknown
+            counts
+                && apart
+                && runs(*job)
+                && !effect.perhaps
+                && !effect.forgiven
+                && of_job.may_fail.is_none()
+                && !of_job.needs_unknown
         });
         let Some((job, _, effect)) = test.filter(|_| !case.pipeline.jobs[published.job].needs_unknown) else { continue };
         let (id, name) = (case.job_name(published.job), case.job_name(job));

@@ -75,7 +75,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 Effect::Checkout { into: Some(into), forgets, .. } if into.is_empty() => {
                     checkout = Some(effect).filter(|_| *forgets == Some(false));
                 }
-                Effect::Remove { .. } | Effect::Unknown => checkout = None,
+                Effect::Remove { .. } | Effect::Unknown(_) => checkout = None,
                 _ => {}
             }
         }

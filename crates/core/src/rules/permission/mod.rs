@@ -92,7 +92,7 @@ fn needs_of<'c>(case: &'c Case<'_>, job: usize) -> Option<BTreeMap<&'c str, Leve
     }
     let mut needs: BTreeMap<&'c str, Level> = BTreeMap::new();
     for (step, effects) in of_job.steps.iter().zip(&case.effects.jobs[job]) {
-        let understood = effects.effects.iter().all(|effect| !matches!(effect.effect, Effect::Unknown));
+        let understood = effects.effects.iter().all(|effect| !matches!(effect.effect, Effect::Unknown(_)));
         if !understood || !is_plain(case, step) {
             return None;
         }

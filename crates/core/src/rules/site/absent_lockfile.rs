@@ -132,7 +132,7 @@ fn stands_above(files: &FileList, dir: &str, name: &str) -> bool {
 /// Something before may have brought a lockfile.
 fn made_before(case: &Case<'_>, job: usize, step: usize) -> bool {
     case.effects.of_job(job).take_while(|(index, _)| *index < step).any(|(_, effect)| match &effect.effect {
-        Effect::Unknown | Effect::Copy { .. } | Effect::Write { .. } | Effect::Download { .. } => true,
+        Effect::Unknown(_) | Effect::Copy { .. } | Effect::Write { .. } | Effect::Download { .. } => true,
         Effect::RestoreCache { paths, .. } => {
             let brings_anything = |path: &crate::effects::UploadPath| path.folder.as_deref().is_none_or(str::is_empty);
             paths.iter().any(|path| brings_anything(path) && !path.written.starts_with(['~', '/']))

@@ -67,7 +67,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         for (step, effect) in case.effects.of_job(index) {
             match &effect.effect {
                 Effect::SetUp { tool, .. } => ready.push(tool),
-                Effect::Unknown => break,
+                Effect::Unknown(_) => break,
                 Effect::Install { manager, .. } | Effect::RunScript { manager, .. }
                     if lacks.contains(manager) && !ready.contains(&manager.as_str()) && !is_told(case, index, step, manager) =>
                 {

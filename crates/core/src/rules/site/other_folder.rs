@@ -98,7 +98,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let unclear = before().any(|(_, effect)| {
             matches!(
                 &effect.effect,
-                Effect::Unknown
+                Effect::Unknown(_)
                     | Effect::Copy { .. }
                     | Effect::Download { .. }
                     | Effect::Write { .. }

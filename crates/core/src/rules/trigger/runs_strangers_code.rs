@@ -117,7 +117,7 @@ fn runs_code(effect: &Effect, into: &str, work: &Work) -> bool {
     match effect {
         Effect::Install { dir, .. } | Effect::RunScript { dir, .. } => into.is_empty() || in_theirs(dir),
         Effect::Build { .. } => into.is_empty(),
-        Effect::Unknown => into.is_empty() && matches!(work, Work::Runs { .. }),
+        Effect::Unknown(_) => into.is_empty() && matches!(work, Work::Runs { .. }),
         _ => false,
     }
 }
