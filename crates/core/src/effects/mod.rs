@@ -3,6 +3,7 @@
 mod action;
 mod files;
 mod folder;
+mod forge_cli;
 mod generator;
 mod git;
 mod given;
@@ -310,6 +311,8 @@ impl EffectAt {
 pub struct NeededGrant {
     /// The scope.
     pub scope: String,
+    /// Scopes that do as well.
+    pub or: Vec<String>,
     /// `read` or `write`.
     pub level: crate::model::Level,
     /// As the end of a sentence.
@@ -603,13 +606,14 @@ impl NeededGrant {
     /// What git needs for pushing with the credential that it has.
     fn to_push(why: &str, at: Place) -> Self {
         let (scope, why) = ("contents".to_owned(), why.to_owned());
-        Self { scope, level: crate::model::Level::Write, why, visible_anyway: false, by_git: true, at }
+        Self { scope, or: Vec::new(), level: crate::model::Level::Write, why, visible_anyway: false, by_git: true, at }
     }
 
     fn new(grant: &ActionGrant, at: Place) -> Option<Self> {
         let level = crate::model::Level::of(&grant.level)?;
         Some(Self {
             scope: grant.scope.clone(),
+            or: Vec::new(),
             level,
             why: grant.why.clone(),
             visible_anyway: grant.visible_anyway,

@@ -106,6 +106,8 @@ impl Run<'_, '_> {
             }
         } else if name == "git" {
             self.git(&call);
+        } else if name == commands.forge_cli.name {
+            self.forge_cli(&commands.forge_cli, &call);
         } else if commands.compiles(name) {
             self.compiler(&call);
         } else if commands.runs_scripts(name) {

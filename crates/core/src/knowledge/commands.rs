@@ -123,6 +123,9 @@ pub struct Commands {
     wrapper: Vec<Wrapper>,
     git: Git,
     install: Install,
+    /// The forge's own command line.
+    pub forge_cli: ForgeCli,
+    forge_command: Vec<ForgeCommand>,
     /// Commands that put a site online.
     pub publisher: Vec<PublisherCommand>,
 }
@@ -160,6 +163,34 @@ struct Install {
 struct Git {
     harmless: Vec<String>,
     credentials: Vec<String>,
+}
+
+/// The forge's own command line; catalog/commands.toml says what the fields mean.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[allow(missing_docs, reason = "the fields are described once, in catalog/commands.toml")]
+pub struct ForgeCli {
+    pub name: String,
+    pub tokens: Vec<String>,
+    pub signs_in: Vec<String>,
+    pub elsewhere_options: Vec<String>,
+    pub without_token: Vec<String>,
+}
+
+/// What one of its subcommands needs; catalog/commands.toml says what the fields mean.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[allow(missing_docs, reason = "the fields are described once, in catalog/commands.toml")]
+pub struct ForgeCommand {
+    words: Vec<String>,
+    pub needs: std::collections::BTreeMap<String, String>,
+    #[serde(default)]
+    pub or: Vec<String>,
+    #[serde(default)]
+    pub visible_anyway: bool,
+    #[serde(default)]
+    pub writes_option: Vec<String>,
+    pub why: String,
 }
 
 /// Programs that look at the sources or test them.
@@ -232,6 +263,11 @@ impl Commands {
     /// Whether a command's first words install something that is not published.
     pub fn installs(&self, words: &[&str]) -> bool {
         self.install.words.iter().any(|known| starts_with(words, known).is_some())
+    }
+
+    /// The subcommand of the forge's command line that words begin with.
+    pub fn forge_command(&self, words: &[&str]) -> Option<&ForgeCommand> {
+        self.forge_command.iter().find(|command| command.words.iter().any(|known| starts_with(words, known).is_some()))
     }
 
     /// Whether a line of a script may give git a credential.

@@ -17,7 +17,7 @@ mod workflow;
 use std::sync::LazyLock;
 
 pub use actions::{Action, ActionGrant, Deed, Field, major};
-pub use commands::{Commands, Manager, PublisherCommand, SetUpCache, Tool, Wrapper};
+pub use commands::{Commands, ForgeCli, ForgeCommand, Manager, PublisherCommand, SetUpCache, Tool, Wrapper};
 pub use customs::{Consequence, Customs, Machine, RetiredCommand, Scope};
 pub use date::Date;
 pub use grammar::{Contexts, EventEntry, Grammar, Names, PlaceEntry, Takes};

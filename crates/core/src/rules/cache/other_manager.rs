@@ -58,7 +58,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 _ => None,
             })
             .collect();
-        let unknown = case.effects.of_job(job).any(|(_, effect)| matches!(effect.effect, Effect::Unknown(_)));
+        let unknown =
+            case.effects.of_job(job).any(|(_, effect)| matches!(&effect.effect, Effect::Unknown(reach) if reach.knows(own)));
         // When the lockfile is missing too, that is what fails first.
         let absent = case.facts.files.known().is_some_and(|files| {
             knowledge::managers().get(own).is_some_and(|manager| {

@@ -2,6 +2,7 @@
 
 use crate::case::{Case, at};
 use crate::effects::{Effect, EffectAt};
+use crate::facts::Reach;
 use crate::finding::{Findings, Mend, Severity};
 use crate::knowledge;
 use crate::model::{Step, Text, Work};
@@ -197,7 +198,7 @@ fn before_install(case: &Case<'_>, job: usize, out: &mut Findings) {
                 );
             }
             Effect::Install { .. } | Effect::RestoreCache { .. } | Effect::Download { .. } | Effect::Copy { .. } => return,
-            Effect::Unknown(_) if ran.is_none() => return,
+            Effect::Unknown(Reach::Anything) if ran.is_none() => return,
             _ => {}
         }
     }

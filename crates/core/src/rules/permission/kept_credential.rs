@@ -2,6 +2,7 @@
 
 use crate::case::{Case, at};
 use crate::effects::Effect;
+use crate::facts::Reach;
 use crate::finding::{Findings, Mend, Severity};
 use crate::model::Work;
 use crate::rules::Rule;
@@ -75,7 +76,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 Effect::Checkout { into: Some(into), forgets, .. } if into.is_empty() => {
                     checkout = Some(effect).filter(|_| *forgets == Some(false));
                 }
-                Effect::Remove { .. } | Effect::Unknown(_) => checkout = None,
+                Effect::Remove { .. } | Effect::Unknown(Reach::Anything) => checkout = None,
                 _ => {}
             }
         }

@@ -17,6 +17,7 @@ use std::collections::BTreeMap;
 
 use crate::case::Case;
 use crate::effects::Effect;
+use crate::facts::Reach;
 use crate::knowledge;
 use crate::rules::family;
 
@@ -84,25 +85,42 @@ fn level_of(kind: &GrantKind, scope: &str) -> Option<Level> {
     }
 }
 
-/// All that the steps of a job need of its token; nothing when a step may need anything.
-fn needs_of<'c>(case: &'c Case<'_>, job: usize) -> Option<BTreeMap<&'c str, Level>> {
+/// What the steps of a job need of its token.
+struct Needs<'c> {
+    /// What they surely need.
+    surely: BTreeMap<&'c str, Level>,
+    /// Scopes that they may need beside.
+    perhaps: Vec<&'c str>,
+}
+
+/// What the steps of a job need of its token; nothing when a step may need anything.
+fn needs_of<'c>(case: &'c Case<'_>, job: usize) -> Option<Needs<'c>> {
     let of_job = &case.pipeline.jobs[job];
     if of_job.call.is_some() || of_job.steps.is_empty() {
         return None;
     }
-    let mut needs: BTreeMap<&'c str, Level> = BTreeMap::new();
+    let mut needs = Needs { surely: BTreeMap::new(), perhaps: Vec::new() };
     for (step, effects) in of_job.steps.iter().zip(&case.effects.jobs[job]) {
-        let understood = effects.effects.iter().all(|effect| !matches!(effect.effect, Effect::Unknown(_)));
-        if !understood || !is_plain(case, step) {
+        let unknown = effects.effects.iter().any(|effect| matches!(effect.effect, Effect::Unknown(Reach::Anything)));
+        let is_script = matches!(step.work, Work::Runs { .. });
+        if (unknown && !is_script) || !is_plain(case, step) {
             return None;
         }
+        if unknown {
+            needs.perhaps.extend(WITHOUT_TOKEN);
+        }
         for grant in &effects.grants {
-            let level = needs.entry(&grant.scope).or_insert(grant.level);
+            let level = needs.surely.entry(&grant.scope).or_insert(grant.level);
             *level = (*level).max(grant.level);
+            needs.perhaps.extend(grant.or.iter().map(String::as_str));
         }
     }
     Some(needs)
 }
+
+/// What a command can use that is not given the token: git's kept credential, and an identity that is asked for by the run's variables.
+/// Source: the pages "Workflow syntax", `permissions`, and "OpenID Connect", 2026-11.
+const WITHOUT_TOKEN: [&str; 2] = ["contents", "id-token"];
 
 /// Whether all that a step does with the token is in the catalog: a script that is given the token may do anything with it, and so
 /// may an action whose manual is not known whole.

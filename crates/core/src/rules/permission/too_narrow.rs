@@ -212,6 +212,13 @@ fn lacks_of<'c>(case: &'c Case<'_>) -> Vec<Lack<'c>> {
 
 /// What takes the scope away; nothing when it is granted, or it is not known whether it is.
 fn lacks<'c>(case: &'c Case<'_>, grant: Option<&'c Grant>, needed: &NeededGrant) -> Option<Decider<'c>> {
+    let does_as_well = |scope: &String| {
+        let other = NeededGrant { scope: scope.clone(), or: Vec::new(), ..needed.clone() };
+        lacks(case, grant, &other).is_none()
+    };
+    if needed.or.iter().any(does_as_well) {
+        return None;
+    }
     if case.pipeline.customs.token_by_setting {
         let token = case.facts.settings.forge.token.as_ref().filter(|token| token.name == "read");
         return token.filter(|_| needed.by_git && needed.level == Level::Write).map(|token| Decider::Setting(token.at));
@@ -336,8 +343,8 @@ fn others_share(case: &Case<'_>, job: usize) -> bool {
 /// nothing where the file names no scopes.
 fn own_lines(case: &Case<'_>, job: usize, lacking: &[(&NeededGrant, Decider<'_>)]) -> Vec<String> {
     // What is known to be needed is all that a block of its own should hold.
-    if let Some(needs) = needs_of(case, job) {
-        return needs.into_iter().map(|(scope, level)| format!("{scope}: {}", level.word())).collect();
+    if let Some(needs) = needs_of(case, job).filter(|needs| needs.perhaps.is_empty()) {
+        return needs.surely.into_iter().map(|(scope, level)| format!("{scope}: {}", level.word())).collect();
     }
     let Some(GrantKind::Scopes(scopes)) = case.pipeline.permissions.as_ref().map(|grant| &grant.kind) else { return Vec::new() };
     let mut levels: std::collections::BTreeMap<&str, &str> =

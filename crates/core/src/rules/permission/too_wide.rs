@@ -84,9 +84,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 fn judge(case: &Case<'_>, grant: &Grant, jobs: &[usize], out: &mut Findings) {
     let mut needed = std::collections::BTreeMap::new();
+    let mut perhaps: Vec<&str> = Vec::new();
     for job in jobs {
         let Some(own) = needs_of(case, *job) else { return };
-        for (scope, level) in own {
+        perhaps.extend(own.perhaps);
+        for (scope, level) in own.surely {
             let known = needed.entry(scope.to_owned()).or_insert(level);
             *known = (*known).max(level);
         }
@@ -97,7 +99,8 @@ fn judge(case: &Case<'_>, grant: &Grant, jobs: &[usize], out: &mut Findings) {
             .iter()
             .filter(|(scope, level)| {
                 let known = case.pipeline.customs.scope(&scope.value).is_some();
-                level.value == "write" && known && needed.get(&scope.value) != Some(&Level::Write)
+                let open = perhaps.contains(&scope.value.as_str());
+                level.value == "write" && known && !open && needed.get(&scope.value) != Some(&Level::Write)
             })
             .map(|(scope, _)| scope.value.clone())
             .collect(),
@@ -118,5 +121,16 @@ fn judge(case: &Case<'_>, grant: &Grant, jobs: &[usize], out: &mut Findings) {
         Some(grant) => finding.witness(at(grant.at), format!("the steps need {smallest} and no more")),
         None => finding.witness(WitnessSource::Catalog, "the steps need nothing of the token"),
     };
-    finding.mend(Mend::by_hand(format!("grant {smallest} only")));
+    perhaps.retain(|scope| !needed.contains_key(*scope));
+    perhaps.sort_unstable();
+    perhaps.dedup();
+    let beside = if perhaps.is_empty() {
+        String::new()
+    } else {
+        format!(
+            ", and of {} what a command here may need beside",
+            listed(&perhaps.iter().map(|scope| (*scope).to_owned()).collect::<Vec<_>>())
+        )
+    };
+    finding.mend(Mend::by_hand(format!("grant {smallest} only{beside}")));
 }

@@ -85,7 +85,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             )
             .collect();
         let all = ways.join(" or ");
-        out.add(wanted.at, format!("this publish fails: `{}` gets no credential", wanted.publisher))
+        out.add(wanted.at, format!("this fails: `{}` gets no credential", wanted.publisher))
             .witness(WitnessSource::Catalog, format!("it takes one by {all}"))
             .mend(Mend::by_hand(format!("give it one from a secret, by {}", ways.first().map_or(all.as_str(), String::as_str))));
     }

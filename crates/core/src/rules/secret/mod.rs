@@ -82,7 +82,7 @@ fn lacking<'c>(case: &'c Case<'_>) -> Vec<(usize, usize, &'c WantedCredential)> 
         }
         let unknown = |step: usize| {
             let mut before = case.effects.of_job(job).filter(|(number, _)| *number < step);
-            before.any(|(_, effect)| matches!(effect.effect, crate::effects::Effect::Unknown(_)))
+            before.any(|(_, effect)| matches!(effect.effect, crate::effects::Effect::Unknown(crate::facts::Reach::Anything)))
         };
         for (step, effects) in case.effects.jobs[job].iter().enumerate() {
             for wanted in &effects.wants {

@@ -150,7 +150,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 /// A step before the build may write the file that sets variables.
 fn writes_settings(case: &Case<'_>, job: usize, step: usize) -> bool {
     case.effects.of_job(job).filter(|(number, _)| *number <= step).any(|(_, effect)| match &effect.effect {
-        Effect::Unknown(_) => true,
+        Effect::Unknown(reach) => [".env", ".env.local", ".env.production"].iter().any(|name| reach.knows(name)),
         Effect::Write { path } | Effect::Copy { to: path, .. } => {
             path.as_deref().is_none_or(|path| path.rsplit('/').next().is_some_and(|name| name.starts_with(".env")))
         }

@@ -85,13 +85,16 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for (job, step, effect) in case.all_effects() {
         let Effect::Install { manager, frozen: true, dir: Some(dir) } = &effect.effect else { continue };
         let Some(manager) = knowledge::managers().get(manager).filter(|manager| manager.frozen_needs_lockfile) else { continue };
-        if effect.perhaps || !case.has_own_root(job, step) || made_before(case, job, step) {
+        if effect.perhaps || !case.has_own_root(job, step) {
             continue;
         }
         if manager.lockfiles.iter().any(|file| stands_above(files, dir, file)) {
             continue;
         }
         let wanted = &manager.lockfiles[0];
+        if made_before(case, job, step, wanted) {
+            continue;
+        }
         let finding = out
             .add(effect.at, format!("`{}` fails here: {} wants a {wanted}, and git tracks none", case.job_name(job), manager.id));
         let other = knowledge::managers()
@@ -130,9 +133,10 @@ fn stands_above(files: &FileList, dir: &str, name: &str) -> bool {
 }
 
 /// Something before may have brought a lockfile.
-fn made_before(case: &Case<'_>, job: usize, step: usize) -> bool {
+fn made_before(case: &Case<'_>, job: usize, step: usize, lockfile: &str) -> bool {
     case.effects.of_job(job).take_while(|(index, _)| *index < step).any(|(_, effect)| match &effect.effect {
-        Effect::Unknown(_) | Effect::Copy { .. } | Effect::Write { .. } | Effect::Download { .. } => true,
+        Effect::Unknown(reach) => reach.knows(lockfile),
+        Effect::Copy { .. } | Effect::Write { .. } | Effect::Download { .. } => true,
         Effect::RestoreCache { paths, .. } => {
             let brings_anything = |path: &crate::effects::UploadPath| path.folder.as_deref().is_none_or(str::is_empty);
             paths.iter().any(|path| brings_anything(path) && !path.written.starts_with(['~', '/']))

@@ -172,7 +172,8 @@ fn puts_something(case: &Case<'_>, handover: &Handover, built: &Built) -> bool {
             Effect::Write { path } => path.as_ref().is_none_or(|path| is_inside(path, &built.output)),
             Effect::Copy { to, .. } => to.as_ref().is_none_or(|to| is_inside(to, &built.output) || is_inside(&built.output, to)),
             Effect::Download { .. } | Effect::RestoreCache { .. } => after,
-            Effect::Unknown(_) | Effect::RunScript { .. } => after,
+            Effect::Unknown(reach) => after && reach.may_touch(&built.output, |_| false),
+            Effect::RunScript { .. } => after,
             Effect::Build { .. } => after && !is_build,
             _ => false,
         }

@@ -2,6 +2,7 @@
 
 use crate::case::Case;
 use crate::effects::Effect;
+use crate::facts::Reach;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
 use crate::model::Work;
@@ -67,7 +68,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         for (step, effect) in case.effects.of_job(index) {
             match &effect.effect {
                 Effect::SetUp { tool, .. } => ready.push(tool),
-                Effect::Unknown(_) => break,
+                Effect::Unknown(Reach::Anything) => break,
                 Effect::Install { manager, .. } | Effect::RunScript { manager, .. }
                     if lacks.contains(manager) && !ready.contains(&manager.as_str()) && !is_told(case, index, step, manager) =>
                 {

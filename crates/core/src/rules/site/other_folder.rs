@@ -96,14 +96,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let wanted = from_root(folder).trim_end_matches('/');
         let before = || case.effects.of_job(published.job).filter(|(step, _)| *step <= published.step);
         let unclear = before().any(|(_, effect)| {
-            matches!(
-                &effect.effect,
-                Effect::Unknown(_)
-                    | Effect::Copy { .. }
-                    | Effect::Download { .. }
-                    | Effect::Write { .. }
-                    | Effect::Build { output: None, .. }
-            )
+            matches!(&effect.effect, Effect::Unknown(reach) if reach.may_touch(wanted, |folder| files.has_folder(folder)))
+                || matches!(
+                    &effect.effect,
+                    Effect::Copy { .. } | Effect::Download { .. } | Effect::Write { .. } | Effect::Build { output: None, .. }
+                )
         });
         let builds: Vec<(&str, crate::text::Place, &str)> = before()
             .filter_map(|(_, effect)| match &effect.effect {
