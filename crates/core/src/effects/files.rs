@@ -1,7 +1,8 @@
 //! What commands do with files and folders.
 
 use super::run::{Call, Run, Written, after_option, path_of};
-use super::{CopySource, Effect, Folder};
+use super::sorted::Sorted;
+use super::{CopySource, Effect, Folder, join};
 use crate::facts::Reach;
 use crate::shell::Word;
 
@@ -14,10 +15,15 @@ impl Run<'_, '_> {
         match name {
             "mkdir" | "mkdirp" | "touch" | "tee" => {
                 for word in &arguments {
-                    let outside = is_outside(&word.text);
-                    self.add(if outside { Effect::Nothing } else { Effect::Write { path: path(word) } }, call.at);
+                    let effect = match path(word) {
+                        _ if is_outside(&word.text) => Effect::Nothing,
+                        path if name.starts_with("mkdir") => Effect::MakeFolder { path },
+                        path => Effect::Write { path },
+                    };
+                    self.add(effect, call.at);
                 }
             }
+            "install" => self.install(call),
             "rm" | "rmdir" | "rimraf" | "del-cli" => {
                 for word in &arguments {
                     // Some files of a folder: the folder stays.
@@ -79,6 +85,32 @@ impl Run<'_, '_> {
             _ => return false,
         }
         true
+    }
+
+    /// `install -d FOLDER…` makes folders; otherwise it copies.
+    fn install(&mut self, call: &Call<'_>) {
+        let words = Sorted::of(&call.words[1..], |option| {
+            matches!(
+                option,
+                "-m" | "--mode" | "-o" | "--owner" | "-g" | "--group" | "-t" | "--target-directory" | "-S" | "--suffix"
+            )
+        });
+        if words.has(&["-d", "--directory"]) {
+            for word in &words.arguments {
+                self.add(Effect::MakeFolder { path: path_of(&call.dir, word) }, call.at);
+            }
+            return;
+        }
+        let named =
+            words.value(&["-t", "--target-directory"]).map(|(folder, _)| folder.and_then(|folder| join(&call.dir, folder)));
+        let is_folder = named.is_some();
+        let (to, from) = match (named, words.arguments.split_last()) {
+            (Some(to), _) => (to, words.arguments.as_slice()),
+            (None, Some((to, from))) => (path_of(&call.dir, to), from),
+            (None, None) => return,
+        };
+        let from = from.iter().map(|word| copy_source("install", &call.dir, word)).collect();
+        self.add(Effect::Copy { from, to, is_folder, moves: false }, call.at);
     }
 
     /// Packs a folder into one file, or unpacks one.

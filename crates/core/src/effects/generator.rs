@@ -33,6 +33,7 @@ impl Run<'_, '_> {
             return;
         }
         let (output, origin) = self.built_folder(&options, call);
+        self.out.spoken.extend(options.names_of_folders().map(|word| word.text.clone()));
         for also in &generator.output_also {
             self.add(Effect::Write { path: join(&call.dir, also) }, call.at);
         }
@@ -64,6 +65,12 @@ impl Run<'_, '_> {
         }
         if !matches!(options.value(&generator.root_option_unknown), Given::Absent) {
             root = None;
+        }
+        match options.value(&generator.config_options) {
+            // Only a configuration of a usual name is read.
+            Given::Known(word) => root = configured(generator, word).and_then(|folder| join(&root, folder)),
+            Given::Unknown => root = None,
+            Given::Absent => {}
         }
         match (generator.arguments.as_deref(), options.arguments().next()) {
             (Some("source-output"), _) => {
@@ -98,6 +105,12 @@ impl Run<'_, '_> {
     }
 }
 
+/// The folder of a configuration file that a command names, when it has one of the generator's usual names.
+fn configured<'w>(generator: &Generator, path: &'w str) -> Option<&'w str> {
+    let (folder, name) = path.rsplit_once('/').unwrap_or(("", path));
+    generator.configs.iter().any(|usual| usual == name).then_some(folder)
+}
+
 /// The words after a generator's command.
 struct Options<'w> {
     words: &'w [Word],
@@ -126,6 +139,16 @@ impl<'w> Options<'w> {
         Given::Absent
     }
 
+    /// Words that may name folders inside the built one: all but those that name its format.
+    fn names_of_folders(&self) -> impl Iterator<Item = &'w Word> {
+        let formats = |index: usize| index.checked_sub(1).is_some_and(|before| self.is_format(&self.words[before]));
+        self.words.iter().enumerate().filter(move |(index, _)| !formats(*index)).map(|(_, word)| word)
+    }
+
+    fn is_format(&self, word: &Word) -> bool {
+        self.generator.format_options.contains(&word.text)
+    }
+
     /// Words that are neither options nor the values of options that are known to take one.
     fn arguments(&self) -> impl Iterator<Item = &'w Word> {
         let generator = self.generator;
@@ -135,6 +158,7 @@ impl<'w> Options<'w> {
                 &generator.base_options,
                 &generator.root_options,
                 &generator.root_option_unknown,
+                &generator.config_options,
                 &generator.value_options,
             ];
             lists.iter().any(|names| names.contains(&word.text))

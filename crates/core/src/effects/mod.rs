@@ -21,7 +21,7 @@ pub use folder::{is_inside, join, normal};
 use crate::facts::{Facts, Origin, Reach};
 use crate::knowledge::{self, ActionGrant};
 use crate::model::{Job, Pipeline, Shell, Step, Text, Variables, Work};
-use crate::text::Place;
+use crate::text::{Place, Sources};
 
 /// A folder or file of the workspace: relative to its root, with `/`, the root itself is "". `None` when it is not known.
 pub type Folder = Option<String>;
@@ -120,6 +120,11 @@ pub enum Effect {
     /// Writes files into a folder, or makes it.
     Write {
         /// The folder or file.
+        path: Folder,
+    },
+    /// Makes a folder with nothing in it, when it is not there yet.
+    MakeFolder {
+        /// The folder.
         path: Folder,
     },
     /// Removes a folder or file.
@@ -285,6 +290,19 @@ pub struct UploadPath {
     pub glob: bool,
 }
 
+impl UploadPath {
+    /// The words that name the folder, without `./` before and `/` after them, where they stand in the file as the path does.
+    pub fn exact(&self, sources: &Sources) -> Option<Place> {
+        let folder = self.folder.as_deref().filter(|folder| !folder.is_empty() && !self.glob)?;
+        let start = self.written.find(folder).filter(|_| sources.slice(self.at) == self.written)?;
+        let from = self.at.span.start + u32::try_from(start).ok()?;
+        let to = from + u32::try_from(folder.len()).ok()?;
+        let rest = [&self.written[..start], &self.written[start + folder.len()..]];
+        (rest[0].trim_start_matches("./").is_empty() && rest[1].trim_matches('/').is_empty())
+            .then_some(Place { file: self.at.file, span: crate::text::Span { start: from, end: to } })
+    }
+}
+
 /// An effect and where it stands.
 #[derive(Clone, Debug)]
 pub struct EffectAt {
@@ -336,6 +354,8 @@ pub struct StepEffects {
     pub wants: Vec<WantedCredential>,
     /// Folders that are working trees of their own from here on.
     pub trees: Vec<WorkTree>,
+    /// The words of its commands, builds and publishes left out: names of folders that they may make inside others.
+    pub spoken: Vec<String>,
 }
 
 /// A folder that holds another branch, or a repository of its own: what is pushed from there is what lies in it.
@@ -577,6 +597,7 @@ fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
         out.effects.extend(found.effects);
         out.grants.extend(found.grants);
         out.wants.extend(found.wants);
+        out.spoken.extend(found.spoken);
     }
     let conditional = step.condition.is_some() || step.may_fail.is_some();
     out.effects.iter_mut().for_each(|effect| effect.perhaps |= conditional);

@@ -90,13 +90,30 @@ impl Run<'_, '_> {
             self.add(if words.is_empty() { Effect::Nothing } else { Effect::Unknown(Reach::Anything) }, call.at);
             return;
         };
+        let found = self.out.effects.len();
+        self.understood(name, &call, written);
+        // A build says itself which of its words count.
+        let is_own = |effect: &super::EffectAt| matches!(effect.effect, Effect::Build { .. } | Effect::Publish { .. });
+        if !self.out.effects.get(found..).is_some_and(|new| new.iter().any(is_own)) {
+            self.speaks(words);
+        }
+    }
+
+    /// Keeps the words of a command, as many as an honest step has.
+    fn speaks(&mut self, words: &[Word]) {
+        const WORDS: usize = 2_000;
+        let left = WORDS.saturating_sub(self.out.spoken.len());
+        self.out.spoken.extend(words.iter().skip(1).take(left).map(|word| word.text.clone()));
+    }
+
+    fn understood(&mut self, name: &str, call: &Call<'_>, written: &Written<'_>) {
         let commands = knowledge::commands();
         if let Some(manager) = knowledge::managers().get(name) {
-            self.package_manager(manager, &call, written);
+            self.package_manager(manager, call, written);
         } else if let Some((publisher, used)) = super::publisher::matching(&call.known()) {
-            self.publisher(publisher, used, &call, written);
-        } else if let Some((generator, used)) = self.matching_generator(name, &call) {
-            self.generator(generator, used, &call);
+            self.publisher(publisher, used, call, written);
+        } else if let Some((generator, used)) = self.matching_generator(name, call) {
+            self.generator(generator, used, call);
         } else if commands.installs(&call.known()) {
             self.add(Effect::Install { manager: name.to_owned(), frozen: false, dir: call.dir.clone() }, call.at);
         } else if let Some((tool, used)) = commands.tool(&call.named()) {
@@ -105,17 +122,17 @@ impl Run<'_, '_> {
                 self.add(Effect::Write { path: join(&call.dir, folder) }, call.at);
             }
         } else if name == "git" {
-            self.git(&call);
+            self.git(call);
         } else if name == commands.forge_cli.name {
-            self.forge_cli(&commands.forge_cli, &call);
+            self.forge_cli(&commands.forge_cli, call);
         } else if commands.compiles(name) {
-            self.compiler(&call);
+            self.compiler(call);
         } else if commands.runs_scripts(name) {
-            self.script_runner(&call);
-        } else if self.runs_program(&call) || self.runs_recipe(name, &call) {
-        } else if commands.is_harmless(name) || starts_agent(name, words) {
+            self.script_runner(call);
+        } else if self.runs_program(call) || self.runs_recipe(name, call) {
+        } else if commands.is_harmless(name) || starts_agent(name, call.words) {
             self.add(Effect::Nothing, call.at);
-        } else if !self.files(name, &call, written) {
+        } else if !self.files(name, call, written) {
             self.add(Effect::Unknown(Reach::Anything), call.at);
         }
     }

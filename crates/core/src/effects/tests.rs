@@ -39,6 +39,7 @@ fn short(effect: &Effect) -> String {
         Effect::Push { branch, .. } => format!("push {}", branch.clone().unwrap_or_else(|| "?".into())),
         Effect::Nothing => "nothing".into(),
         Effect::Unknown(_) => "unknown".into(),
+        Effect::MakeFolder { path } => format!("folder {}", name(path)),
         other => format!("{other:?}"),
     }
 }
@@ -59,7 +60,7 @@ fn commands_become_effects() {
         ("bundle install && bundle exec jekyll build", vec!["install bundle false in ", "jekyll builds _site"]),
         (
             "cd docs && mkdir -p a/b && cp -r x/. ../y && cd .. && rm -rf z",
-            vec!["write docs/a/b", "copy docs/x to y", "remove z"],
+            vec!["folder docs/a/b", "copy docs/x to y", "remove z"],
         ),
         ("(cd docs; touch a); touch b", vec!["write docs/a", "write b"]),
         ("if [ -d x ]; then mv a b; fi", vec!["nothing?", "move a to b?"]),
@@ -189,7 +190,7 @@ fn every_generator_writes_where_its_manual_says() {
         ("hugo -s site", "", "hugo builds site/public"),
         ("bundle exec jekyll build -d _out", "", "jekyll builds _out"),
         ("mkdocs build --strict", "== mkdocs.yml\nsite_name: Ferry\nsite_dir: html\n", "mkdocs builds html"),
-        ("mkdocs build -f docs/mkdocs.yml", "", "mkdocs builds ?"),
+        ("mkdocs build -f docs/mkdocs.yml", "", "mkdocs builds docs/site"),
         ("sphinx-build -b html docs docs/_build/html", "", "sphinx builds docs/_build/html"),
         ("sphinx-build -M html docs out", "", "sphinx builds ?"),
         ("pelican content -o out", "", "pelican builds out"),

@@ -41,6 +41,8 @@ pub enum Origin {
     At(Place),
     /// The catalog.
     Catalog,
+    /// The catalog as well: a setting here would say otherwise, and does not.
+    Silent(Place),
 }
 
 /// Something known, or why it is not.

@@ -101,7 +101,7 @@ impl Lines<'_> {
         match origin {
             Origin::Git => ("git".into(), None),
             Origin::Files => ("files".into(), None),
-            Origin::Catalog => ("its usual way".into(), None),
+            Origin::Catalog | Origin::Silent(_) => ("its usual way".into(), None),
             Origin::At(place) => {
                 let file = self.sources.get(place.file);
                 (format!("{}:{}", file.path, file.position(place.span.start).line), Some(*place))

@@ -153,7 +153,7 @@ pub fn served_under(facts: &Facts, generator: &Generator, dir: &str) -> Option<(
         }
     }
     // The configuration itself is known whole, and does not say: the place where it would.
-    Some((usual, Origin::At(Place { file: *file, span: crate::text::Span::default() })))
+    Some((usual, Origin::Silent(Place { file: *file, span: setting.span })))
 }
 
 /// `/timetable` of `https://tarnsay.example/timetable`; a path stays as it is.

@@ -40,4 +40,6 @@ pub struct NameLists {
     pub encoders: Vec<String>,
     /// Branches that forges take pages from unless they are told otherwise.
     pub pages_branches: Vec<String>,
+    /// Files that a host looks for in what is published.
+    pub served_files: Vec<String>,
 }

@@ -131,6 +131,23 @@ impl<'a> Case<'a> {
         self.effects.of_job(job).any(|(index, effect)| (index < step || (by_itself && index == step)) && at_root(effect))
     }
 
+    /// The folders of the repository that a job's package managers work in, each once; the root where none does.
+    pub fn work_folders(&self, job: usize) -> Vec<&str> {
+        let mut folders: Vec<&str> = Vec::new();
+        for (_, effect) in self.effects.of_job(job) {
+            let (Effect::Install { dir: Some(dir), .. } | Effect::RunScript { dir: Some(dir), .. }) = &effect.effect else {
+                continue;
+            };
+            if !folders.contains(&dir.as_str()) {
+                folders.push(dir);
+            }
+        }
+        if folders.is_empty() {
+            folders.push("");
+        }
+        folders
+    }
+
     /// Every text of the pipeline with the job it belongs to; nothing for the file's own.
     pub fn texts(&self) -> Vec<(Option<usize>, &Text)> {
         let mut texts = Vec::new();

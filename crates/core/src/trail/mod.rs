@@ -3,13 +3,17 @@
 
 mod tree;
 
-pub use tree::{Entry, Maker, SiteIn, Standing, Tree};
+use tree::below;
+pub use tree::{Entry, Gone, Maker, SiteIn, Standing, Tree};
 
 use crate::effects::{Effect, EffectAt, Folder, PipelineEffects, UploadPath, join};
 use crate::facts::{Facts, Origin};
 use crate::knowledge;
 use crate::model::Pipeline;
 use crate::text::Place;
+
+/// What hosts look for in a folder that a visitor asks for.
+const FRONT_PAGE: &str = "index.html";
 
 /// A build that surely ran before.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -47,8 +51,10 @@ pub struct Handover {
     pub only_tracked: Option<Vec<String>>,
     /// Git tracks something there.
     pub tracked: bool,
+    /// A front page right in it.
+    pub front_page: Standing,
     /// The command that took it away.
-    pub removed: Option<Place>,
+    pub removed: Option<Gone>,
     /// The builds before it, in this job.
     pub built: Vec<Built>,
     /// Artifacts brought before it: the name and the folder.
@@ -109,12 +115,14 @@ impl Trail {
                 tree: Tree::default(),
                 built: Vec::new(),
                 brought: Vec::new(),
+                spoken: variables_of(pipeline, job),
                 elsewhere: !pipeline.stands_alone(),
             };
             let mut last = None;
             for (step, effect) in effects.of_job(job) {
                 if last != Some(step) {
                     trail.start_of_step(pipeline, job, step, &walk);
+                    walk.spoken.extend(effects.jobs[job][step].spoken.iter().map(String::as_str));
                     last = Some(step);
                 }
                 trail.hand_over(job, step, effect, &walk);
@@ -157,10 +165,11 @@ impl Trail {
                 path: path.clone(),
                 together: paths.len(),
                 publishes,
-                standing: folder.map_or(Standing::Perhaps, |folder| walk.tree.standing(folder)),
+                standing: folder.map_or(Standing::Perhaps, |folder| walk.standing(folder)),
                 site: folder.map_or(SiteIn::Unknown, |folder| walk.tree.site(folder)),
                 only_tracked: folder.filter(|_| !path.glob).and_then(|folder| walk.tree.only_tracked(folder)),
                 tracked: folder.is_some_and(|folder| walk.tree.is_tracked(folder)),
+                front_page: folder.map_or(Standing::Perhaps, |folder| walk.tree.standing(&below(folder, FRONT_PAGE))),
                 removed: folder.and_then(|folder| walk.tree.removed(folder)),
                 built: walk.built.clone(),
                 brought: walk.brought.clone(),
@@ -196,17 +205,47 @@ fn in_order(pipeline: &Pipeline) -> Vec<usize> {
     order
 }
 
+/// The values of the variables that a job's steps see.
+fn variables_of(pipeline: &Pipeline, job: usize) -> Vec<&str> {
+    let of_job = &pipeline.jobs[job];
+    let layers = [&pipeline.variables, &of_job.variables].into_iter().chain(of_job.steps.iter().map(|step| &step.variables));
+    layers.flat_map(|layer| &layer.entries).map(|(_, value)| value.value.as_str()).collect()
+}
+
 /// The walk through one job.
 struct Walk<'f> {
     facts: &'f Facts,
     tree: Tree<'f>,
     built: Vec<Built>,
     brought: Vec<(String, String)>,
+    /// Words that may name folders inside a built one: of commands so far, and values of variables.
+    spoken: Vec<&'f str>,
     /// Whoever calls the pipeline may hand artifacts to it.
     elsewhere: bool,
 }
 
 impl<'f> Walk<'f> {
+    /// Whether a path is there. Inside a built folder nothing is that nobody speaks of: a path among the sources, a configuration, a
+    /// command, or the generator's own manual.
+    fn standing(&self, path: &str) -> Standing {
+        let standing = self.tree.standing(path);
+        let Some((generator, rest)) = self.tree.inside_built(path).filter(|_| standing == Standing::Perhaps) else {
+            return standing;
+        };
+        let inner = knowledge::generators().get(generator).map_or(&[][..], |known| &known.inner_folders);
+        let unknown =
+            inner.is_empty() || rest.split('/').any(|name| self.is_spoken_of(name) || inner.iter().any(|own| own == name));
+        if unknown { standing } else { Standing::Never }
+    }
+
+    fn is_spoken_of(&self, name: &str) -> bool {
+        let is_it = |part: &str| part == name || part.split('.').next() == Some(name);
+        let in_files = |files: &crate::facts::FileList| files.iter().any(|path| path.split('/').any(is_it));
+        let in_configs =
+            || self.facts.configs.values().any(|(_, config)| config.texts().iter().any(|(text, _)| text.contains(name)));
+        self.facts.files.known().is_none_or(in_files) || in_configs() || self.spoken.iter().any(|word| word.contains(name))
+    }
+
     /// What an artifact holds: a folder's contents, or with several paths everything under its own path.
     fn packed(&self, paths: &[UploadPath], keeps_paths: bool) -> Tree<'f> {
         let mut packed = Tree::default();
@@ -257,12 +296,17 @@ impl<'f> Walk<'f> {
                 }
             }
             Effect::Write { path } => self.write(path, Maker::Written, effect),
+            Effect::MakeFolder { path } => match path {
+                Some(path) if self.tree.standing(path) == Standing::There => {}
+                path => self.write(path, Maker::Emptied, effect),
+            },
             Effect::Remove { path } => self.tree.remove(path.as_deref(), effect.at, sure),
             Effect::Copy { from, to, is_folder, moves } => match to {
                 Some(to) => {
-                    self.tree.copy(from, to, *is_folder, effect.at, sure);
-                    for source in from.iter().filter(|source| *moves && !source.contents) {
+                    let targets = self.tree.copy(from, to, *is_folder, effect.at, sure);
+                    for (source, target) in from.iter().zip(targets).filter(|(source, _)| *moves && !source.contents) {
                         self.tree.remove(source.path.as_deref(), effect.at, sure);
+                        self.tree.moved_to(target);
                     }
                 }
                 None => self.tree.blur(),

@@ -4,7 +4,7 @@ use crate::rules::Slip;
 /// The paths that are looked at after a script: `+` there, `?` perhaps, `-` never.
 const TABLE: &str = "
 ls                                                   | +src +index.html +docs -dist -out
-mkdir out                                            | +out ?out/a -dist
+mkdir out                                            | +out -out/a -dist
 mkdir -p out/deep/er                                 | +out +out/deep +out/deep/er -er
 touch out/a                                          | +out +out/a
 echo x > dist/CNAME                                  | +dist +dist/CNAME -out

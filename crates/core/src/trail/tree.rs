@@ -24,6 +24,8 @@ pub enum Maker {
     Built(String),
     /// A command.
     Written,
+    /// A command made the folder, and nothing in it.
+    Emptied,
     /// It came with an artifact of this name.
     Brought(String),
     /// A cache.
@@ -54,6 +56,17 @@ pub enum SiteIn {
     Unknown,
 }
 
+/// A folder or file that a command took away.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Gone {
+    /// Its path.
+    pub path: String,
+    /// The command.
+    pub at: Place,
+    /// Where it stands since, when it was moved.
+    pub to: Option<String>,
+}
+
 /// Files that git tracks, standing in a folder.
 #[derive(Clone, Debug)]
 struct Mount<'f> {
@@ -69,7 +82,7 @@ struct Mount<'f> {
 pub struct Tree<'f> {
     entries: BTreeMap<String, Entry>,
     mounts: Vec<Mount<'f>>,
-    removed: Vec<(String, Place)>,
+    removed: Vec<Gone>,
     /// Something that is not understood ran: any folder may be there.
     murky: bool,
     /// Programs that ran and may have made what they know the names of.
@@ -81,7 +94,8 @@ const ENTRY_LIMIT: usize = 500;
 /// Times that the repository's files are laid out or copied.
 const MOUNT_LIMIT: usize = 50;
 
-fn below(folder: &str, name: &str) -> String {
+/// A name in a folder; either may be empty.
+pub(super) fn below(folder: &str, name: &str) -> String {
     match (folder.is_empty(), name.is_empty()) {
         (true, _) => name.to_owned(),
         (_, true) => folder.to_owned(),
@@ -105,13 +119,13 @@ impl<'f> Tree<'f> {
         if path.is_empty() || self.is_tracked(path) || inner.clone().any(|pair| is_sure(&pair)) {
             return Standing::There;
         }
-        let outer = self.entries.keys().any(|name| is_inside(path, name));
+        let outer = self.entries.iter().any(|(name, entry)| entry.maker != Maker::Emptied && is_inside(path, name));
         if self.is_clouded(path) || inner.next().is_some() || outer { Standing::Perhaps } else { Standing::Never }
     }
 
     /// Whether files that git tracks stand there.
     pub fn is_tracked(&self, path: &str) -> bool {
-        !self.removed.iter().any(|(gone, _)| is_inside(path, gone))
+        !self.removed.iter().any(|gone| is_inside(path, &gone.path))
             && self.mounts.iter().any(|mount| match within(path, &mount.to) {
                 Some(rest) => {
                     let own = below(&mount.from, rest);
@@ -125,7 +139,7 @@ impl<'f> Tree<'f> {
     pub fn only_tracked(&self, folder: &str) -> Option<Vec<String>> {
         let touched = self.is_clouded(folder)
             || self.entries.keys().any(|name| is_inside(name, folder) || is_inside(folder, name))
-            || self.removed.iter().any(|(gone, _)| is_inside(gone, folder) || is_inside(folder, gone));
+            || self.removed.iter().any(|gone| is_inside(&gone.path, folder) || is_inside(folder, &gone.path));
         let mut mounts = self.mounts.iter().filter(|mount| within(folder, &mount.to).is_some() || is_inside(&mount.to, folder));
         let (Some(mount), None, false) = (mounts.next(), mounts.next(), touched) else { return None };
         let own = below(&mount.from, within(folder, &mount.to)?);
@@ -135,8 +149,30 @@ impl<'f> Tree<'f> {
     }
 
     /// The command that took a path away, when nothing has made it again.
-    pub fn removed(&self, path: &str) -> Option<Place> {
-        self.removed.iter().rev().find(|(gone, _)| is_inside(path, gone)).map(|(_, at)| *at)
+    pub fn removed(&self, path: &str) -> Option<Gone> {
+        let gone = self.removed.iter().rev().find(|gone| is_inside(path, &gone.path))?;
+        let to = gone.to.as_ref().and_then(|to| Some(below(to, within(path, &gone.path)?)));
+        Some(Gone { path: path.to_owned(), at: gone.at, to })
+    }
+
+    /// What was taken away last stands somewhere else since.
+    pub fn moved_to(&mut self, target: Option<String>) {
+        if let Some(last) = self.removed.last_mut() {
+            last.to = target;
+        }
+    }
+
+    /// The generator of the built folder that a path lies in, and the path from there, when nothing else may have made the path.
+    pub fn inside_built<'p>(&self, path: &'p str) -> Option<(&str, &'p str)> {
+        let mut around = self
+            .entries
+            .iter()
+            .filter(|(name, entry)| entry.maker != Maker::Emptied && (is_inside(path, name) || is_inside(name, path)));
+        let (Some((name, entry)), None, false) = (around.next(), around.next(), self.is_clouded(path)) else { return None };
+        match &entry.maker {
+            Maker::Built(generator) if entry.sure => Some((generator, within(path, name).filter(|rest| !rest.is_empty())?)),
+            _ => None,
+        }
     }
 
     /// Where the site's root is, seen from a folder.
@@ -194,7 +230,7 @@ impl<'f> Tree<'f> {
         }
         let sure = sure || self.entries.get(path).is_some_and(|entry| entry.sure);
         if sure {
-            self.removed.retain(|(gone, _)| !is_inside(gone, path));
+            self.removed.retain(|gone| !is_inside(&gone.path, path));
         }
         self.entries.insert(path.to_owned(), Entry { maker, at, sure });
     }
@@ -204,8 +240,9 @@ impl<'f> Tree<'f> {
         match path.filter(|path| sure && !path.is_empty()) {
             Some(path) => {
                 self.entries.retain(|name, _| !is_inside(name, path));
-                if self.removed.iter().all(|(gone, _)| gone != path) && self.removed.len() < ENTRY_LIMIT {
-                    self.removed.push((path.to_owned(), at));
+                self.removed.retain(|gone| gone.path != path);
+                if self.removed.len() < ENTRY_LIMIT {
+                    self.removed.push(Gone { path: path.to_owned(), at, to: None });
                 }
             }
             None => {
@@ -215,13 +252,15 @@ impl<'f> Tree<'f> {
         }
     }
 
-    /// Copies folders or files as `cp` does: into a folder that is there, or under a new name.
-    pub fn copy(&mut self, from: &[CopySource], to: &str, is_folder: bool, at: Place, sure: bool) {
+    /// Copies folders or files as `cp` does: into a folder that is there, or under a new name. Gives where each surely stands since.
+    pub fn copy(&mut self, from: &[CopySource], to: &str, is_folder: bool, at: Place, sure: bool) -> Vec<Option<String>> {
+        let mut targets = Vec::new();
         let standing = if to.is_empty() { Standing::There } else { self.standing(to) };
         let as_folder = is_folder || from.len() > 1;
         for source in from {
             let Some(path) = &source.path else {
                 self.make(to, Maker::Written, at, sure);
+                targets.push(None);
                 continue;
             };
             let own_name = path.rsplit('/').next().unwrap_or_default();
@@ -237,7 +276,9 @@ impl<'f> Tree<'f> {
                 self.make(&target, Maker::Written, at, sure && certain);
             }
             self.graft(&part, &target, sure && certain);
+            targets.push(Some(target).filter(|_| sure && certain));
         }
+        targets
     }
 
     /// Nothing is known to be in it.
@@ -257,7 +298,8 @@ impl<'f> Tree<'f> {
             }
         });
         // What lies in a folder that was made as a whole is not known.
-        let made_whole = self.entries.keys().any(|name| name != folder && is_inside(folder, name));
+        let made_whole =
+            self.entries.iter().any(|(name, entry)| entry.maker != Maker::Emptied && name != folder && is_inside(folder, name));
         let murky = self.murky || made_whole || (!folder.is_empty() && self.is_clouded(folder));
         Tree { entries, mounts: mounts.collect(), removed: Vec::new(), murky, clouds: self.clouds.clone() }
     }
@@ -274,7 +316,7 @@ impl<'f> Tree<'f> {
                 self.murky = true;
                 continue;
             }
-            self.removed.retain(|(gone, _)| !is_inside(gone, &path));
+            self.removed.retain(|gone| !is_inside(&gone.path, &path));
             self.entries.insert(path, Entry { sure: sure && entry.sure, ..entry.clone() });
         }
         if self.mounts.len() >= MOUNT_LIMIT {

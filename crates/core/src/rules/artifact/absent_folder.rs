@@ -2,7 +2,7 @@
 
 use crate::case::{Case, at};
 use crate::effects::Effect;
-use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
 use crate::trail::Standing;
@@ -79,7 +79,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         if handover.standing != Standing::Never || handover.together > 1 || conditional {
             continue;
         }
-        let removed = handover.removed;
+        let removed = handover.removed.as_ref();
         // When a build writes another folder, another rule says so; when it comes later, a third one.
         if removed.is_none() && (!handover.built.is_empty() || builds_later(case, handover)) {
             continue;
@@ -102,11 +102,20 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 .map(|(_, effect)| (other, effect.at))
         });
         match (removed, built_before) {
-            (Some(place), _) => {
-                finding
-                    .witness(at(place), "it is taken away here")
-                    .mend(Mend::by_hand("publish it from where it is then, or leave it where it is"));
-            }
+            (Some(gone), _) => match &gone.to {
+                Some(to) => {
+                    let mend = match handover.path.exact(case.sources) {
+                        Some(place) => Mend::likely(format!("write {to}"), [Edit::replace(place, to.clone())]),
+                        None => Mend::by_hand(format!("publish `{to}`, or leave it where it is")),
+                    };
+                    finding.witness(at(gone.at), format!("it becomes `{to}` here")).mend(mend);
+                }
+                None => {
+                    finding
+                        .witness(at(gone.at), "it is taken away here")
+                        .mend(Mend::by_hand("publish it before that, or leave it"));
+                }
+            },
             (None, Some((other, place))) => {
                 let name = case.job_name(other);
                 finding.witness(at(place), format!("`{name}` builds the site here, in a workspace of its own"));

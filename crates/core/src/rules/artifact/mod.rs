@@ -13,6 +13,7 @@ pub(in crate::rules) mod nested;
 pub(in crate::rules) mod never_made;
 pub(in crate::rules) mod outside;
 pub(in crate::rules) mod stale;
+pub(in crate::rules) mod too_late;
 pub(in crate::rules) mod unused;
 pub(in crate::rules) mod whole_repository;
 pub(in crate::rules) mod wrong_folder;
@@ -36,4 +37,5 @@ family![
     left_out,
     expires,
     contains_secret,
+    too_late,
 ];

@@ -3,6 +3,7 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::effects::is_inside;
+use crate::facts::Origin;
 use crate::finding::{Edit, Findings, Mend, Severity};
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
@@ -131,28 +132,41 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 /// The site's root is in a folder of the published one, and no front page stands above it.
 fn too_deep(case: &Case<'_>, handover: &Handover, folder: &str, root: &str, out: &mut Findings) {
-    let has_page = case.facts.files.known().is_none_or(|files| files.has(&format!("{folder}/index.html")));
-    let writes_page = case.effects.of_job(handover.job).any(|(_, effect)| match &effect.effect {
-        Effect::Write { path: Some(path) } => is_inside(path, folder) && path.ends_with(".html"),
-        Effect::Copy { to: Some(to), from, .. } => {
-            (to == folder || to.ends_with(".html"))
-                && from.iter().any(|source| source.path.as_deref().is_none_or(|path| path.ends_with(".html")))
-        }
-        _ => false,
-    });
-    let builds = handover.built.iter().filter(|built| is_inside(&built.output, folder)).count();
-    if has_page || writes_page || builds > 0 || (handover.tracked && !handover.brought.is_empty()) {
+    // Without the list of files nothing is known of what git brings; what is tracked there may be served by other means.
+    let served_otherwise = handover.tracked && !handover.brought.is_empty();
+    if case.facts.files.known().is_none() || handover.front_page != Standing::Never || served_otherwise {
         return;
     }
-    let Some(place) = brought_by(case, handover) else { return };
+    let Some((place, made)) = put_there(case, handover, root).or_else(|| built_there(case, handover, root)) else { return };
     let finding = out.add(handover.path.at, format!("`{folder}` is published, and the front page is in `{root}`"));
-    finding.witness(at(place), format!("this puts the site into `{root}`"));
-    let exact = case.sources.slice(handover.path.at) == folder;
-    finding.mend(if exact {
-        Mend::likely(format!("write {root}"), [Edit::replace(handover.path.at, root)])
-    } else {
-        Mend::by_hand(format!("publish {root}"))
+    finding.witness(at(place), made);
+    finding.mend(match handover.path.exact(case.sources) {
+        Some(place) => Mend::likely(format!("write {root}"), [Edit::replace(place, root)]),
+        None => Mend::by_hand(format!("publish {root}")),
     });
+}
+
+/// The step that fetched or copied the site there.
+fn put_there(case: &Case<'_>, handover: &Handover, root: &str) -> Option<(Place, String)> {
+    let before = case.effects.of_job(handover.job).filter(|(step, _)| *step < handover.step);
+    let puts = before.filter(|(_, effect)| match &effect.effect {
+        Effect::Download { .. } => true,
+        Effect::Copy { to, .. } => to.as_deref().is_none_or(|to| is_inside(root, to)),
+        _ => false,
+    });
+    puts.last().map(|(_, effect)| (effect.at, format!("this puts the site into `{root}`")))
+}
+
+/// The build that writes there without being told by its command, where what is published replaces all that was online before.
+fn built_there(case: &Case<'_>, handover: &Handover, root: &str) -> Option<(Place, String)> {
+    let built = handover.built.iter().find(|built| built.output == root)?;
+    let by_command = matches!(built.origin, Origin::At(place) if place == built.at);
+    let mut publishes = case.publishes().into_iter();
+    let adds = publishes.any(|one| {
+        (one.job, one.step) == (handover.job, handover.step)
+            && (one.target == "branch" || super::super::order::is_filled_bit_by_bit(one.target))
+    });
+    (!by_command && !adds && !handover.tracked).then(|| (built.at, format!("{} writes the site into `{root}`", built.generator)))
 }
 
 /// The artifact was laid out above the folder that is published.

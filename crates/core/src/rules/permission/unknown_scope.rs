@@ -38,7 +38,7 @@ jobs:
     runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
-      - run: npm run build
+      - uses: ferry/publish@v2
 "],
     check,
 };

@@ -112,13 +112,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             format!("the pages look for their files under {}, and the site is served under {}", slashed(given), wanted.path);
         let finding = out.add(effect.at, message);
         match origin {
-            Origin::At(place) if !place.span.is_empty() => {
-                finding.witness(at(*place), format!("{generator} takes the path from here"))
+            Origin::At(place) => finding.witness(at(*place), format!("{generator} takes the path from here")),
+            Origin::Silent(place) => {
+                finding.witness(at(*place), format!("nothing here says where the site is served, so {generator} takes /"))
             }
-            Origin::At(place) => finding.witness(
-                WitnessSource::Catalog,
-                format!("{} says nothing of it, so {generator} takes /", case.sources.get(place.file).path),
-            ),
             _ => finding.witness(WitnessSource::Catalog, format!("{generator} takes {} here", slashed(given))),
         };
         say_wanted(finding, &wanted);

@@ -1,9 +1,10 @@
 //! Another version of the runtime than the repository asks for.
 
 use crate::case::{Case, at};
-use crate::effects::Effect;
+use crate::effects::{Effect, is_inside};
 use crate::facts::Origin;
 use crate::finding::{Findings, Mend, Severity};
+use crate::model::Text;
 use crate::rules::Rule;
 use crate::text::Place;
 
@@ -74,33 +75,46 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for (job, step, effect) in case.all_effects() {
         let Effect::SetUp { tool, version: Some(version), .. } = &effect.effect else { continue };
         let Some(given) = version.known().and_then(major).filter(|_| case.has_own_root(job, step)) else { continue };
-        let file = case.facts.runtimes.iter().find(|fact| fact.tool == *tool && !fact.path.contains('/'));
-        if let Some((wanted, Origin::At(place))) = file.and_then(|fact| Some((fact.major()?, fact.origin.clone())))
-            && wanted != given
-        {
-            speak(
-                version.inner(),
-                place,
-                &format!("{tool} {given} is set up, and the repository asks for {wanted}"),
-                format!("write {wanted}"),
-                out,
-            );
-            continue;
-        }
-        let engines = case.facts.packages.get("").and_then(|package| package.node.as_ref()).filter(|_| tool == "node");
-        if let Some((range, place)) = engines
-            && let Some(least) = least_major(range)
-            && given < least
-        {
-            speak(
-                version.inner(),
-                *place,
-                &format!("node {given} is set up, and package.json asks for {range}"),
-                format!("write {least}, or a newer one"),
-                out,
-            );
+        for dir in case.work_folders(job) {
+            if compare(case, tool, version, given, dir, out) {
+                break;
+            }
         }
     }
+}
+
+/// Compares with what a folder that the job works in asks for, or else those above it; gives whether there was something to say.
+fn compare(case: &Case<'_>, tool: &str, version: &Text, given: u32, dir: &str, out: &mut Findings) -> bool {
+    let folder = |path: &str| path.rsplit_once('/').map_or(String::new(), |(folder, _)| folder.to_owned());
+    let above = case.facts.runtimes.iter().filter(|fact| fact.tool == *tool && is_inside(dir, &folder(&fact.path)));
+    let file = above.max_by_key(|fact| folder(&fact.path).len());
+    if let Some((wanted, Origin::At(place))) = file.and_then(|fact| Some((fact.major()?, fact.origin.clone())))
+        && wanted != given
+    {
+        speak(
+            version.inner(),
+            place,
+            &format!("{tool} {given} is set up, and the repository asks for {wanted}"),
+            format!("write {wanted}"),
+            out,
+        );
+        return true;
+    }
+    let engines = case.facts.package_for(dir).and_then(|(_, package)| package.node.as_ref()).filter(|_| tool == "node");
+    if let Some((range, place)) = engines
+        && let Some(least) = least_major(range)
+        && given < least
+    {
+        speak(
+            version.inner(),
+            *place,
+            &format!("node {given} is set up, and package.json asks for {range}"),
+            format!("write {least}, or a newer one"),
+            out,
+        );
+        return true;
+    }
+    false
 }
 
 fn speak(place: Place, wanted: Place, message: &str, todo: String, out: &mut Findings) {
