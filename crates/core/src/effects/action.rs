@@ -137,6 +137,7 @@ impl Given<'_> {
             variables: variables.into_iter().map(|name| name.trim_start_matches("env:").to_owned()).collect(),
             inputs: inputs.into_iter().cloned().collect(),
             publisher: ActionName::of(&action.value).map_or(action.value.as_str(), |name| name.name).to_owned(),
+            read_at: None,
             at: self.at,
         })
     }

@@ -26,6 +26,7 @@ impl Run<'_, '_> {
                 variables: cli.tokens.clone(),
                 inputs: Vec::new(),
                 publisher: cli.name.clone(),
+                read_at: None,
                 at: call.at,
             });
         }

@@ -378,6 +378,8 @@ pub struct WantedCredential {
     pub inputs: Vec<String>,
     /// Who wants it.
     pub publisher: String,
+    /// Where the program of the repository reads it that wants it, and ends without it.
+    pub read_at: Option<Place>,
     /// The step's name or command, where it is written.
     pub at: Place,
 }

@@ -2,7 +2,7 @@
 
 use super::recipes::Recipes;
 use super::run::{Call, Run, Written};
-use super::{Effect, Folder, join};
+use super::{Effect, Folder, WantedCredential, join};
 use crate::facts::{Facts, Program, Reach};
 use crate::knowledge::{self, Interpreter};
 use crate::shell::Word;
@@ -69,12 +69,35 @@ impl<'r> Run<'r, '_> {
     }
 
     pub(super) fn program(&mut self, path: &str, program: &Program, arguments: &[Word], call: &Call<'_>) {
+        self.demands(path, program, call);
         match &program.text {
             Some(text) if program.language == Some("shell") => self.followed(call, (path.to_owned(), String::new()), text),
             _ => {
                 let folder = path.rsplit_once('/').map(|(folder, _)| folder.to_owned());
                 let reach = program.reach.with(self.handed(arguments, call).chain(folder));
                 self.add(Effect::Unknown(reach), call.at);
+            }
+        }
+    }
+
+    /// What it ends without must be given to the step, unless a command before may give it, or the program fetches it itself.
+    fn demands(&mut self, path: &str, program: &Program, call: &Call<'_>) {
+        let from_file = ["env-file", "dotenv", "env-cmd", ".env"].iter().any(|word| call.source.contains(word));
+        let by_itself =
+            [".env", "dotenv"].iter().any(|name| program.reach.knows(name)) && !matches!(program.reach, Reach::Anything);
+        if self.perhaps || from_file || by_itself {
+            return;
+        }
+        for (name, place) in &program.demands {
+            let start = format!("{name}=");
+            if !self.assigned.iter().any(|text| text.starts_with(&start)) && !knowledge::names().is_of_machine(name) {
+                self.out.wants.push(WantedCredential {
+                    variables: vec![name.clone()],
+                    inputs: Vec::new(),
+                    publisher: path.to_owned(),
+                    read_at: Some(*place),
+                    at: call.at,
+                });
             }
         }
     }

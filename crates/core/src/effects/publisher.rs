@@ -52,6 +52,7 @@ impl Run<'_, '_> {
                 variables: group.clone(),
                 inputs: publisher.credential_options.clone(),
                 publisher: name.clone(),
+                read_at: None,
                 at: call.at,
             }));
         }

@@ -40,7 +40,7 @@ pub(super) struct Run<'r, 's> {
     pub forgiven: bool,
     /// The script of package.json that looks at the sources or tests them, while it is followed.
     pub test: Option<String>,
-    /// What the commands so far have put into variables.
+    /// What the commands so far have put into variables, as `NAME=value`.
     pub assigned: Vec<String>,
 }
 

@@ -67,8 +67,8 @@ impl Run<'_, '_> {
     /// Keeps what goes into variables: a program that is run later may take it from there.
     fn assigns(&mut self, command: &Command) {
         const VALUES: usize = 200;
-        let exported = command.words.iter().filter(|word| word.text.contains('='));
-        let values = command.assignments.iter().map(|(_, word)| word).chain(exported).map(|word| word.text.clone());
+        let exported = command.words.iter().filter(|word| word.text.contains('=')).map(|word| word.text.clone());
+        let values = command.assignments.iter().map(|(name, word)| format!("{name}={}", word.text)).chain(exported);
         let left = VALUES.saturating_sub(self.assigned.len());
         self.assigned.extend(values.take(left));
     }

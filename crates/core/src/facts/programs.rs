@@ -4,9 +4,10 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 use std::sync::Arc;
 
 use super::FileList;
+use super::config::demands;
 use crate::effects::join;
 use crate::knowledge::{self, Language};
-use crate::text::{FileId, Sources};
+use crate::text::{FileId, Place, Sources};
 
 /// A file that a script may run.
 #[derive(Clone, Debug)]
@@ -19,6 +20,8 @@ pub struct Program {
     pub text: Option<Arc<str>>,
     /// What it may reach, with everything that it takes from other files of the repository.
     pub reach: Reach,
+    /// Variables that it surely ends without, and where it reads them.
+    pub demands: Vec<(String, Place)>,
 }
 
 /// What a program whose work is not known may touch.
@@ -212,11 +215,22 @@ pub(super) fn read(files: &[FileId], list: Option<&FileList>, sources: &Sources)
             file: *file,
             language: language.map(|language| language.id.as_str()),
             text: follows.then(|| Arc::from(sources.get(*file).text.as_str())),
+            demands: demanded(path, &sources.get(*file).text, language, *file),
             reach: if language.is_some() { reach_of(path, &by_path, &has, sources) } else { Reach::Anything },
         };
         found.insert((*path).to_owned(), program);
     }
     found
+}
+
+fn demanded(path: &str, text: &str, language: Option<&Language>, file: FileId) -> Vec<(String, Place)> {
+    let found = match language.map(|language| language.id.as_str()) {
+        Some("javascript") => demands::of_javascript(path, text),
+        Some("python") => demands::of_python(text),
+        Some("shell") => demands::of_shell(text),
+        _ => Vec::new(),
+    };
+    found.into_iter().map(|(name, span)| (name, Place { file, span })).collect()
 }
 
 fn reach_of(path: &str, by_path: &HashMap<&str, FileId>, has: &dyn Fn(&str) -> bool, sources: &Sources) -> Reach {

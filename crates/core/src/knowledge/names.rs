@@ -40,6 +40,16 @@ pub struct NameLists {
     pub encoders: Vec<String>,
     /// Branches that forges take pages from unless they are told otherwise.
     pub pages_branches: Vec<String>,
+    /// Variables that a machine or a program that runs others has set anyway; one that ends in `*` stands for all that begin so.
+    pub machine_variables: Vec<String>,
     /// Files that a host looks for in what is published.
     pub served_files: Vec<String>,
+}
+
+impl KnownNames {
+    /// Whether a variable is set anyway, by the machine or by what runs the program.
+    pub fn is_of_machine(&self, name: &str) -> bool {
+        let fits = |known: &String| known.strip_suffix('*').map_or(known == name, |start| name.starts_with(start));
+        self.lists.machine_variables.iter().any(fits)
+    }
 }

@@ -142,7 +142,7 @@ fn a_table_of_scripts_leaves_these_folders() {
 fn artifacts_carry_trees_from_job_to_job() {
     for (upload, download, expected) in [
         ("path: dist", "name: artifact, path: web", "+web ?web/assets -dist"),
-        ("path: dist", "name: artifact", "?dist ?assets"),
+        ("path: dist", "name: artifact", "-dist ?assets"),
         ("path: dist, name: site", "path: all", "+all/site +all -dist"),
         ("path: dist, name: site", "path: all, merge-multiple: true", "+all ?all/site -dist"),
         ("path: dist, name: site", "", "+site ?site/a -dist"),

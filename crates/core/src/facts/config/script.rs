@@ -13,7 +13,7 @@ use super::{Setting, Unreadable, Value};
 use crate::text::Span;
 
 /// A script of this size is read on a stack that holds any nesting it can have.
-const SCRIPT_SIZE_LIMIT: usize = 128 << 10;
+pub(super) const SCRIPT_SIZE_LIMIT: usize = 128 << 10;
 const STACK_SIZE: usize = 256 << 20;
 /// JSON nested deeper than this is nobody's configuration; less fits any stack.
 const NESTING_LIMIT: usize = 64;
@@ -96,7 +96,7 @@ pub(super) fn read_module(path: &str, text: &str) -> Result<Setting, Unreadable>
 }
 
 /// The library reads nested values by recursion: give it a stack that the largest script cannot exhaust.
-fn on_large_stack<T: Send>(work: impl FnOnce() -> T + Send) -> Option<T> {
+pub(super) fn on_large_stack<T: Send>(work: impl FnOnce() -> T + Send) -> Option<T> {
     std::thread::scope(|scope| {
         let builder = std::thread::Builder::new().stack_size(STACK_SIZE);
         builder.spawn_scoped(scope, work).ok()?.join().ok()

@@ -1,11 +1,14 @@
 //! A cache of packages whose key does not look at the lockfile.
 
-use crate::case::Case;
+use crate::case::{Case, at};
+use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
+use crate::project::Read;
 use crate::rules::Rule;
+use crate::text::Place;
 
-use super::{holds_packages, restored};
+use super::{Restored, holds_installed, holds_packages, restored};
 
 pub const RULE: Rule = Rule {
     id: "cache.blind-key",
@@ -19,6 +22,15 @@ pub const RULE: Rule = Rule {
 == steps
       - uses: actions/cache@v4
         with: {path: node_modules, key: "modules-${{ «hashFiles('package.json')» }}"}
+"#,
+        r#"
+== steps
+      - uses: actions/checkout@v5
+      - id: modules
+        uses: actions/cache@v4
+        with: {path: node_modules, key: "modules-${{ «hashFiles('package.json')» }}"}
+      - if: ‹steps.modules.outputs.cache-hit != 'true'›
+        run: npm ci
 "#,
         r"
 == gitlab
@@ -66,10 +78,38 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let Some(patterns) = hash.patterns.as_ref().filter(|_| !spoken.contains(&hash.at)) else { continue };
             if patterns.iter().all(|pattern| pattern.rsplit('/').next() == Some("package.json")) {
                 spoken.push(hash.at);
-                out.add(hash.at, "this key looks at package.json, and not at the lockfile")
-                    .witness(WitnessSource::Catalog, format!("which packages are installed stands in {}", lockfiles.join(", ")))
-                    .mend(Mend::by_hand("hash the lockfile instead"));
+                let skipped = skipped_install(case, &cache);
+                let message = match skipped {
+                    Some(_) => {
+                        "a change of the lockfile alone never arrives: this key looks at package.json, and a hit skips the install"
+                    }
+                    None => "this key looks at package.json, and not at the lockfile",
+                };
+                let finding = out.add(hash.at, message);
+                finding
+                    .witness(WitnessSource::Catalog, format!("which packages are installed stands in {}", lockfiles.join(", ")));
+                if let Some(place) = skipped {
+                    finding
+                        .severity(Severity::Warning)
+                        .witness(at(place), "the install is left out here when the cache was found");
+                }
+                finding.mend(Mend::by_hand("hash the lockfile instead"));
             }
         }
     }
+}
+
+/// The condition of a later install in the same job that asks whether this cache of installed packages was found.
+fn skipped_install(case: &Case<'_>, cache: &Restored<'_>) -> Option<Place> {
+    let steps = &case.pipeline.jobs[cache.job].steps;
+    let id = steps[cache.step].id.as_ref().filter(|_| cache.paths.iter().any(holds_installed))?;
+    let installs = |step: usize| {
+        let effects = &case.effects.jobs[cache.job][step].effects;
+        effects.iter().any(|effect| matches!(effect.effect, Effect::Install { .. }))
+    };
+    (cache.step + 1..steps.len()).filter(|step| installs(*step)).find_map(|step| {
+        let condition = &steps[step].condition.as_ref()?.text;
+        let asks = |read: &&crate::project::ReadAt| read.read == Read::StepOutput && read.name.eq_ignore_ascii_case(&id.value);
+        case.reads_of(condition).into_iter().any(|read| asks(&read)).then_some(condition.at)
+    })
 }

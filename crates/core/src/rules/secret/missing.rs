@@ -1,10 +1,13 @@
 //! A publisher without the credential that it needs.
 
-use crate::case::Case;
-use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::case::{Case, at};
+use crate::effects::{Effect, WantedCredential};
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::model::Text;
 use crate::rules::Rule;
+use crate::text::Place;
 
-use super::{given_elsewhere, lacking};
+use super::{given_elsewhere, lacking, reads_variable, texts_of};
 
 pub const RULE: Rule = Rule {
     id: "secret.missing",
@@ -14,6 +17,16 @@ pub const RULE: Rule = Rule {
           end of the run.",
     needs: &[],
     bad: &[
+        r"
+== scripts/tides.mjs
+const key = ‹process.env.TIDE_KEY›
+if (!key) throw new Error('no key')
+== steps
+      - uses: actions/checkout@v5
+      - run: «node scripts/tides.mjs»
+        env:
+          ‹TIDE_TOKEN›: ${{ secrets.TIDE_KEY }}
+",
         r"
 == steps
       - run: «netlify deploy --prod»
@@ -30,6 +43,21 @@ publish:
 ",
     ],
     good: &[
+        // It is given, or it does without.
+        r#"
+== scripts/tides.mjs
+if (!process.env.TIDE_KEY) throw new Error('no key')
+const place = process.env.PLACE ?? 'quay'
+== package.json
+{"scripts": {"tides": "node scripts/tides.mjs", "local": "TIDE_KEY=none node scripts/tides.mjs"}}
+== steps
+      - uses: actions/checkout@v5
+      - run: npm run tides
+        env:
+          TIDE_KEY: ${{ secrets.TIDE_KEY }}
+      - run: npm run local
+      - run: if [ -n "$LATE" ]; then node scripts/tides.mjs; fi
+"#,
         r"
 == pipeline
 on: push
@@ -73,6 +101,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         if given_elsewhere(case, job, step, &wanted.variables).is_some() {
             continue;
         }
+        if let Some(read) = wanted.read_at {
+            not_given(case, job, step, wanted, read, out);
+            continue;
+        }
         let ways: Vec<String> = wanted
             .variables
             .iter()
@@ -88,5 +120,42 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         out.add(wanted.at, format!("this fails: `{}` gets no credential", wanted.publisher))
             .witness(WitnessSource::Catalog, format!("it takes one by {all}"))
             .mend(Mend::by_hand(format!("give it one from a secret, by {}", ways.first().map_or(all.as_str(), String::as_str))));
+    }
+}
+
+/// A program of the repository ends without a variable.
+fn not_given(case: &Case<'_>, job: usize, step: usize, wanted: &WantedCredential, read: Place, out: &mut Findings) {
+    let Some(name) = wanted.variables.first() else { return };
+    let finding = out.add(wanted.at, format!("this fails: `{}` ends without {name}, and nothing gives it", wanted.publisher));
+    finding.witness(at(read), "it is read here, and must be set");
+    match misnamed(case, job, step, name) {
+        Some(given) => {
+            finding.witness(at(given.at), format!("{} is given instead, which nothing here reads", given.value));
+            finding.mend(Mend::likely(format!("call it {name}"), [Edit::replace(given.inner(), name.clone())]));
+        }
+        None => {
+            finding.mend(Mend::by_hand(format!("give {name} to this step")));
+        }
+    }
+}
+
+/// A variable of the step that nothing in it knows, and that is meant to be this one: it holds the secret of that name, or its name
+/// begins or ends alike.
+fn misnamed<'c>(case: &'c Case<'_>, job: usize, step: usize, wanted: &str) -> Option<&'c Text> {
+    let of_step = &case.pipeline.jobs[job].steps[step];
+    let effects = &case.effects.jobs[job][step].effects;
+    let unread = |name: &str| {
+        let by_program = effects.iter().any(|effect| matches!(&effect.effect, Effect::Unknown(reach) if reach.knows(name)));
+        !by_program && !texts_of(of_step).iter().any(|text| reads_variable(&text.value, name))
+    };
+    let alike =
+        |name: &str| name.split('_').next() == wanted.split('_').next() || name.rsplit('_').next() == wanted.rsplit('_').next();
+    let mut given = of_step.variables.entries.iter().filter(|(name, value)| {
+        let of_name = case.only_secret(value).is_some_and(|read| read.name == wanted);
+        (of_name || alike(&name.value)) && unread(&name.value)
+    });
+    match (given.next(), given.next()) {
+        (Some((name, _)), None) => Some(name),
+        _ => None,
     }
 }

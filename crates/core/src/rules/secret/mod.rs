@@ -16,7 +16,8 @@ pub(in crate::rules) mod unset_variable;
 pub(in crate::rules) mod wrong_step;
 
 use crate::case::Case;
-use crate::effects::WantedCredential;
+use crate::effects::{Effect, WantedCredential};
+use crate::facts::Reach;
 use crate::knowledge;
 use crate::model::{Step, Text, Work};
 use crate::rules::family;
@@ -82,7 +83,7 @@ fn lacking<'c>(case: &'c Case<'_>) -> Vec<(usize, usize, &'c WantedCredential)> 
         }
         let unknown = |step: usize| {
             let mut before = case.effects.of_job(job).filter(|(number, _)| *number < step);
-            before.any(|(_, effect)| matches!(effect.effect, crate::effects::Effect::Unknown(crate::facts::Reach::Anything)))
+            before.any(|(_, effect)| matches!(effect.effect, Effect::Unknown(Reach::Anything)))
         };
         for (step, effects) in case.effects.jobs[job].iter().enumerate() {
             for wanted in &effects.wants {
@@ -93,14 +94,32 @@ fn lacking<'c>(case: &'c Case<'_>) -> Vec<(usize, usize, &'c WantedCredential)> 
                         || case.is_held_for(job, name)
                 });
                 let is_command = matches!(of_job.steps[step].work, crate::model::Work::Runs { .. });
-                let may_have_signed_in = is_command && unknown(step);
-                if !given && !may_have_signed_in {
+                let by_other_means = match wanted.read_at {
+                    Some(_) => may_set_variables(case, job, step),
+                    None => is_command && unknown(step),
+                };
+                if !given && !by_other_means {
                     found.push((job, step, wanted));
                 }
             }
         }
     }
     found
+}
+
+/// Whether a step before may set variables for those after it: an action that is not known or does nothing else that is, or a program
+/// that knows the file by which it is done.
+fn may_set_variables(case: &Case<'_>, job: usize, step: usize) -> bool {
+    let files = &case.pipeline.customs.variable_files;
+    let steps = case.pipeline.jobs[job].steps.iter().zip(&case.effects.jobs[job]).take(step);
+    steps.into_iter().any(|(step, effects)| {
+        let is_action = matches!(step.work, Work::Uses { .. });
+        effects.effects.iter().any(|effect| match &effect.effect {
+            Effect::Unknown(Reach::Anything) | Effect::Nothing => is_action,
+            Effect::Unknown(reach) => files.iter().any(|file| reach.knows(file)),
+            _ => false,
+        })
+    })
 }
 
 /// `NAME=value command`, or `export NAME=value`, in the script itself.

@@ -3,8 +3,10 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity};
-use crate::knowledge;
+use crate::knowledge::{self, Generator};
+use crate::model::{Text, Work};
 use crate::rules::Rule;
+use crate::text::Place;
 
 pub const RULE: Rule = Rule {
     id: "secret.published",
@@ -14,6 +16,23 @@ pub const RULE: Rule = Rule {
           Whatever must stay secret cannot go there; whatever may be read need not be a secret.",
     needs: &[],
     bad: &[
+        r"
+== steps
+      - run: ./fetch-tides
+        env: {TIDE_KEY: '‹${{ secrets.TIDE_KEY }}›'}
+      - run: ‹npx vite build›
+        env: {VITE_TIDE_KEY: '«${{ secrets.TIDE_KEY }}»'}
+",
+        r#"
+== package.json
+{"devDependencies": {"vite": "7"}}
+== src/tides.js
+fetch("https://tides.example", { headers: { authorization: `Bearer ${‹import.meta.env.VITE_TIDE_KEY›}` } })
+== steps
+      - uses: actions/checkout@v5
+      - run: ‹npx vite build›
+        env: {VITE_TIDE_KEY: '«${{ secrets.TIDE_KEY }}»'}
+"#,
         r"
 == steps
       - run: ‹npx vite build›
@@ -69,14 +88,50 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 continue;
             }
             spoken.push(value.at);
-            out.add(
+            let finding = out.add(
                 value.inner(),
                 format!("every visitor can read this secret: {generator} copies {} into the page", name.value),
-            )
-            .witness(at(effect.at), format!("{generator} builds the page with it here"))
-            .mend(Mend::by_hand(
+            );
+            finding.witness(at(effect.at), format!("{generator} builds the page with it here"));
+            match (kept_private(case, known, value), sent_by_page(case, &name.value)) {
+                (Some(place), _) => {
+                    finding.severity(Severity::Error).witness(at(place), "here the same secret is kept from visitors");
+                }
+                (None, Some(place)) => {
+                    finding.severity(Severity::Error).witness(at(place), "the page itself sends it as a credential");
+                }
+                (None, None) => {}
+            }
+            finding.mend(Mend::by_hand(
                 "if visitors may read it, keep it as a variable of the repository (vars); if not, do not give it to the page",
             ));
         }
     }
+}
+
+/// Where the same secret is given to something under a name that is not copied into the page.
+fn kept_private(case: &Case<'_>, generator: &Generator, public: &Text) -> Option<Place> {
+    let secret = &case.only_secret(public)?.name;
+    let is_public = |name: &str| generator.public_prefixes.iter().any(|prefix| name.starts_with(prefix.as_str()));
+    let same = |value: &Text| case.only_secret(value).is_some_and(|read| read.name == *secret);
+    let steps = case.pipeline.jobs.iter().flat_map(|job| &job.steps);
+    steps
+        .flat_map(|step| {
+            let inputs = match &step.work {
+                Work::Uses { inputs, .. } => inputs.entries.as_slice(),
+                _ => &[],
+            };
+            let variables = step.variables.entries.iter().filter(|(name, _)| !is_public(&name.value));
+            variables.chain(inputs).map(|(_, value)| value).collect::<Vec<_>>()
+        })
+        .find(|value| same(value))
+        .map(Text::inner)
+}
+
+/// Where the page's sources put the variable into the header of a request that says who asks.
+fn sent_by_page(case: &Case<'_>, name: &str) -> Option<Place> {
+    let read = case.facts.page_variables.iter().find(|read| read.name == name)?;
+    let source = case.sources.get(read.at.file);
+    let line = source.text[..read.at.span.start as usize].rsplit('\n').next().unwrap_or_default().to_ascii_lowercase();
+    ["bearer", "authorization", "x-api-key"].iter().any(|word| line.contains(word)).then_some(read.at)
 }

@@ -44,12 +44,9 @@ pub const RULE: Rule = Rule {
 fn check(case: &Case<'_>, out: &mut Findings) {
     for (job, step, wanted) in lacking(case) {
         let Some((name, place)) = given_elsewhere(case, job, step, &wanted.variables) else { continue };
-        out.add(
-            wanted.at,
-            format!("this publish fails: {name} is given to another step, and `{}` reads it here", wanted.publisher),
-        )
-        .witness(at(place), "it is given to this step only")
-        .mend(pen::write(case, &Ask::MoveVariable { name, builds: false }));
+        out.add(wanted.at, format!("this fails: {name} is given to another step, and `{}` reads it here", wanted.publisher))
+            .witness(at(place), "it is given to this step only")
+            .mend(pen::write(case, &Ask::MoveVariable { name, builds: false }));
     }
     for job in 0..case.pipeline.jobs.len() {
         if !may_come_from_elsewhere(case, job) {
