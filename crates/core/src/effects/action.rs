@@ -1,5 +1,6 @@
 //! What ready-made actions do, after the catalog.
 
+use super::app;
 use super::{
     ArtifactName, Effect, EffectAt, Folder, HashOf, NeededGrant, Scene, StepEffects, UploadPath, WantedCredential, is_steady,
     join,
@@ -69,7 +70,7 @@ pub(super) fn effects(scene: &Scene<'_>, action: &Text, inputs: &Variables) -> S
         };
     };
     let given = Given { version, hides_from: known.hides_from, inputs, at: action.at, default_branch };
-    let effects = known.does.iter().map(|deed| EffectAt::sure(given.effect(deed), action.at)).collect();
+    let effects = known.does.iter().flat_map(|deed| given.effects(scene, deed)).collect();
     let by_variable = |name: &String| scene.variable(name).is_some_and(|text| own_token(text) == Some(true));
     let needed = known.grants.iter().filter(|grant| given.needs(grant) && grant.env_token.as_ref().is_none_or(by_variable));
     let grants = needed.filter_map(|grant| NeededGrant::new(grant, action.at)).collect();
@@ -78,13 +79,13 @@ pub(super) fn effects(scene: &Scene<'_>, action: &Text, inputs: &Variables) -> S
 }
 
 /// The inputs of a step.
-struct Given<'s> {
+pub(super) struct Given<'s> {
     /// The major version that is asked for.
     version: Option<u32>,
     /// The version from which on hidden files are left out of what it hands on.
     hides_from: Option<u32>,
     inputs: &'s Variables,
-    at: Place,
+    pub(super) at: Place,
     default_branch: Option<&'s str>,
 }
 
@@ -95,7 +96,7 @@ impl Given<'_> {
         (named.is_some() && named == self.default_branch) || reads_one_of(text, &run_names().own_refs)
     }
 
-    fn text(&self, field: &Field) -> Option<&Text> {
+    pub(super) fn text(&self, field: &Field) -> Option<&Text> {
         let text = self.inputs.get(field.input.as_deref()?)?;
         (!text.value.is_empty()).then_some(text)
     }
@@ -105,7 +106,7 @@ impl Given<'_> {
     }
 
     /// The value when it is known, its default included.
-    fn value(&self, field: &Field) -> Option<String> {
+    pub(super) fn value(&self, field: &Field) -> Option<String> {
         match self.text(field) {
             Some(text) => text.known().map(str::to_owned),
             None => field.default.clone(),
@@ -190,8 +191,26 @@ impl Given<'_> {
         Some(words.join(" ").trim_end().to_owned()).filter(|_| !(fields.is_empty() && target != "pages"))
     }
 
+    fn effects(&self, scene: &Scene<'_>, deed: &Deed) -> Vec<EffectAt> {
+        match deed {
+            Deed::Command { input, before, dir } => self.command(scene, input, before, &self.folder(dir)),
+            Deed::PublishApp { .. } => app::effects(self, scene, deed),
+            deed => vec![EffectAt::sure(self.effect(deed), self.at)],
+        }
+    }
+
+    /// What a command of the action's tool does; the credential comes from the action's own inputs.
+    fn command(&self, scene: &Scene<'_>, input: &Field, before: &str, dir: &Folder) -> Vec<EffectAt> {
+        let value = self.text(input).map(|text| text.value.clone()).or_else(|| input.default.clone()).unwrap_or_default();
+        let at = self.text(input).map_or(self.at, Text::inner);
+        let lines = value.lines().filter(|line| !line.trim().is_empty()).map(|line| format!("{before} {line}\n"));
+        super::script::of_text(scene, &lines.collect::<String>(), at, dir.clone())
+    }
+
     fn effect(&self, deed: &Deed) -> Effect {
         match deed {
+            // Each of them does more than one thing, and is worked out apart.
+            Deed::Command { .. } | Deed::PublishApp { .. } => Effect::Nothing,
             Deed::Checkout { into, reference, repository, submodules, keeps } => Effect::Checkout {
                 into: self.folder(into),
                 own: self.text(repository).is_none_or(|text| reads_one_of(text, &run_names().own_repository))

@@ -2,7 +2,7 @@
 
 use super::run::{Call, Run, Written, after_option, path_of};
 use super::sorted::Sorted;
-use super::{CopySource, Effect, Folder, join};
+use super::{CopySource, Effect, Folder, Sweep, join};
 use crate::facts::Reach;
 use crate::shell::Word;
 
@@ -151,11 +151,16 @@ fn copy_source(name: &str, dir: &Folder, word: &Word) -> CopySource {
     let text = word.text.as_str();
     let all = text == "*" || text.ends_with("/*");
     if word.glob && !all {
-        return CopySource { path: None, contents: true, always_nests: false };
+        return CopySource { path: None, contents: true, always_nests: false, sweep: Sweep::None };
     }
     let slash = name == "rsync" && text.ends_with('/');
     let contents = all || text == "." || text.ends_with("/.") || slash;
-    CopySource { path: path_of(dir, word), contents, always_nests: name == "rsync" && !contents }
+    let sweep = match name {
+        "cp" | "mv" if all => Sweep::Shown,
+        "cp" if contents => Sweep::All,
+        _ => Sweep::None,
+    };
+    CopySource { path: path_of(dir, word), contents, always_nests: name == "rsync" && !contents, sweep }
 }
 
 /// The home directory and the machine's own folders: nothing there is part of the workspace.

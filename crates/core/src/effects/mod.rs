@@ -1,6 +1,7 @@
 //! What the steps of a pipeline do. Every dialect's steps are reduced to effects, and rules read only those.
 
 mod action;
+mod app;
 mod files;
 mod folder;
 mod forge_cli;
@@ -275,6 +276,33 @@ pub struct CopySource {
     pub contents: bool,
     /// The folder itself goes into the target even when that is not there yet.
     pub always_nests: bool,
+    /// Which of the folder's contents a command takes that refuses to copy a folder into itself.
+    pub sweep: Sweep,
+}
+
+/// Which of a folder's contents are copied by a command that refuses to copy a folder into itself.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Sweep {
+    /// It is another command, or names what it takes.
+    #[default]
+    None,
+    /// `*`: all but hidden files and folders.
+    Shown,
+    /// `.`: all of them.
+    All,
+}
+
+impl CopySource {
+    /// Whether the target itself is among what is copied into it.
+    pub fn takes(&self, target: &str) -> bool {
+        let Some(path) = self.path.as_deref().filter(|path| is_inside(target, path) && *path != target) else { return false };
+        let rest = target[path.len()..].trim_start_matches('/');
+        match self.sweep {
+            Sweep::None => false,
+            Sweep::Shown => !rest.starts_with('.'),
+            Sweep::All => true,
+        }
+    }
 }
 
 /// A path that is handed on or published.
@@ -354,6 +382,8 @@ pub struct StepEffects {
     pub wants: Vec<WantedCredential>,
     /// Folders that are working trees of their own from here on.
     pub trees: Vec<WorkTree>,
+    /// Subcommands that newer versions of their programs have no more.
+    pub gone: Vec<GoneWords>,
     /// The words of its commands, builds and publishes left out: names of folders that they may make inside others.
     pub spoken: Vec<String>,
 }
@@ -367,6 +397,17 @@ pub struct WorkTree {
     pub branch: Option<String>,
     /// It began empty: what is in the folder is all there is.
     pub fresh: bool,
+}
+
+/// A subcommand that newer versions of its program have no more.
+#[derive(Clone, Debug)]
+pub struct GoneWords {
+    /// What the catalog knows of it.
+    pub command: &'static knowledge::GoneCommand,
+    /// The folder that it is called in.
+    pub dir: Folder,
+    /// The command.
+    pub at: Place,
 }
 
 /// A credential that a publisher takes from a variable.
@@ -600,6 +641,7 @@ fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
         out.grants.extend(found.grants);
         out.wants.extend(found.wants);
         out.spoken.extend(found.spoken);
+        out.gone.extend(found.gone);
     }
     let conditional = step.condition.is_some() || step.may_fail.is_some();
     out.effects.iter_mut().for_each(|effect| effect.perhaps |= conditional);

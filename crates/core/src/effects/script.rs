@@ -20,6 +20,13 @@ pub(super) fn effects(scene: &Scene<'_>, script: &Text) -> StepEffects {
     run.out
 }
 
+/// The effects of a text that stands at one place, such as an action's input.
+pub(super) fn of_text(scene: &Scene<'_>, text: &str, at: Place, dir: Folder) -> Vec<super::EffectAt> {
+    let mut run = Run::new(scene);
+    run.script(text, &Written::By(at), dir);
+    run.out.effects
+}
+
 /// The effects of a script of package.json by itself.
 pub(super) fn of_package_script(scene: &Scene<'_>, dir: &str, name: &str, command: &str, at: Place) -> StepEffects {
     let mut run = Run::new(scene);
@@ -90,6 +97,9 @@ impl Run<'_, '_> {
             self.add(if words.is_empty() { Effect::Nothing } else { Effect::Unknown(Reach::Anything) }, call.at);
             return;
         };
+        if let Some(command) = knowledge::commands().gone(&call.named()) {
+            self.out.gone.push(super::GoneWords { command, dir: call.dir.clone(), at: call.at });
+        }
         let found = self.out.effects.len();
         self.understood(name, &call, written);
         // A build says itself which of its words count.

@@ -22,6 +22,15 @@ pub struct HostingFact {
     pub line: Option<(String, Origin)>,
 }
 
+impl HostingFact {
+    /// Whether what is published to a kind of place is the folder that this file names, as it lies there.
+    pub fn names_folder_for(&self, target: &str) -> bool {
+        let known = || hostings().hosting.iter().filter(|hosting| hosting.id == self.host);
+        let takes = self.host == target || known().any(|hosting| hosting.targets.iter().any(|known| known == target));
+        takes && !self.path.contains('/') && !known().any(|hosting| hosting.builds_itself)
+    }
+}
+
 /// Reads all of them that the repository has.
 pub(super) fn read(facts: &Facts, sources: &Sources) -> Vec<HostingFact> {
     let mut found = Vec::new();

@@ -11,6 +11,7 @@ mod report;
 mod runtimes;
 mod settings;
 mod sites;
+mod versions;
 
 use std::collections::BTreeMap;
 
@@ -27,6 +28,8 @@ pub use sites::{
     Recognised, Site, base_path, config_names, fits_package, lockfiles, needs_server, output_suffix, path_of_address, recognised,
     served_under, site_output,
 };
+
+pub use versions::{least_major, major_of};
 
 use crate::text::{FileId, Place, Sources};
 

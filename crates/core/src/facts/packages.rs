@@ -14,6 +14,8 @@ pub struct Package {
     pub scripts_at: Place,
     /// Names of all packages it depends on, with their places.
     pub dependencies: Vec<(String, Place)>,
+    /// The versions that it asks for, as written, with their places.
+    pub ranges: Vec<(String, (String, Place))>,
     /// Those that an installation must find in the lockfile.
     pub installed: Vec<(String, Place)>,
     /// The address it is published under.
@@ -47,9 +49,12 @@ impl Package {
             _ => (None, setting.span),
         };
         let mut dependencies = Vec::new();
+        let mut ranges = Vec::new();
         for key in ["dependencies", "devDependencies", "optionalDependencies", "peerDependencies"] {
             if let Found::Here(found) = setting.find(key) {
                 dependencies.extend(found.entries().iter().map(|(name, span, _)| (name.clone(), place(*span))));
+                let version = |setting: &Setting| Some((setting.text()?.to_owned(), place(setting.span)));
+                ranges.extend(found.entries().iter().filter_map(|(name, _, setting)| Some((name.clone(), version(setting)?))));
             }
         }
         let mut installed = Vec::new();
@@ -74,6 +79,7 @@ impl Package {
             scripts,
             scripts_at: place(scripts_at),
             dependencies,
+            ranges,
             installed,
             homepage: text("homepage"),
             node: text("engines.node"),
@@ -85,6 +91,11 @@ impl Package {
     /// A script by its name.
     pub fn script(&self, name: &str) -> Option<&Script> {
         self.scripts.as_ref()?.iter().find(|script| script.name == name)
+    }
+
+    /// The version of a dependency that it asks for, and where.
+    pub fn range(&self, name: &str) -> Option<(&str, Place)> {
+        self.ranges.iter().find(|(known, _)| known == name).map(|(_, (range, at))| (range.as_str(), *at))
     }
 
     /// Where a dependency stands.

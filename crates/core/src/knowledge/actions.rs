@@ -223,6 +223,11 @@ pub enum Deed {
         creates_branch: bool,
         environment: Option<String>,
     },
+    /// Runs a command of its tool: `input` holds its words, and `before` stands in front of them.
+    Command { input: Field, before: String, dir: Field },
+    /// Publishes an app that it builds itself unless `skips` says otherwise: `app` is its folder, `output` the built one in it, `ends` the
+    /// word for taking one down.
+    PublishApp { target: String, app: Field, output: Field, skips: Field, does: Field, ends: String, scripts: Vec<String> },
     /// Installs packages.
     Install { manager: String },
     /// Looks at the sources, or tests them.

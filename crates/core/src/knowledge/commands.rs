@@ -123,6 +123,7 @@ pub struct Commands {
     wrapper: Vec<Wrapper>,
     git: Git,
     install: Install,
+    gone_command: Vec<GoneCommand>,
     /// The forge's own command line.
     pub forge_cli: ForgeCli,
     forge_command: Vec<ForgeCommand>,
@@ -175,6 +176,19 @@ pub struct ForgeCli {
     pub signs_in: Vec<String>,
     pub elsewhere_options: Vec<String>,
     pub without_token: Vec<String>,
+}
+
+/// A subcommand that a newer version of its program has no more; catalog/commands.toml says what the fields mean.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[allow(missing_docs, reason = "the fields are described once, in catalog/commands.toml")]
+pub struct GoneCommand {
+    pub words: String,
+    pub package: String,
+    pub gone_from: u32,
+    pub instead: String,
+    #[serde(default)]
+    pub same_options: bool,
 }
 
 /// What one of its subcommands needs; catalog/commands.toml says what the fields mean.
@@ -263,6 +277,12 @@ impl Commands {
     /// Whether a command's first words install something that is not published.
     pub fn installs(&self, words: &[&str]) -> bool {
         self.install.words.iter().any(|known| starts_with(words, known).is_some())
+    }
+
+    /// The subcommand that words begin with and that newer versions have no more; the longest counts.
+    pub fn gone(&self, words: &[&str]) -> Option<&GoneCommand> {
+        let fits = |gone: &&GoneCommand| starts_with(words, &gone.words).is_some();
+        self.gone_command.iter().filter(fits).max_by_key(|gone| gone.words.len())
     }
 
     /// The subcommand of the forge's command line that words begin with.

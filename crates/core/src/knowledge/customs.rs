@@ -63,6 +63,9 @@ pub struct Customs {
     /// A job that is skipped takes along all that wait for it, near and far, unless they ask how it ended.
     #[serde(default)]
     pub skips_run_down: bool,
+    /// The folder that a job hands to the forge's pages, when only a job that says so does.
+    #[serde(default)]
+    pub pages_folder: Option<String>,
     /// The forge itself lets no older run overwrite its pages.
     #[serde(default)]
     pub pages_in_order: bool,

@@ -17,7 +17,7 @@ mod workflow;
 use std::sync::LazyLock;
 
 pub use actions::{Action, ActionGrant, Deed, Field, major};
-pub use commands::{Commands, ForgeCli, ForgeCommand, Manager, PublisherCommand, SetUpCache, Tool, Wrapper};
+pub use commands::{Commands, ForgeCli, ForgeCommand, GoneCommand, Manager, PublisherCommand, SetUpCache, Tool, Wrapper};
 pub use customs::{Consequence, Customs, Machine, RetiredCommand, Scope};
 pub use date::Date;
 pub use grammar::{Contexts, EventEntry, Grammar, Names, PlaceEntry, Takes};
@@ -96,6 +96,15 @@ pub fn customs_of(dialect: crate::model::Dialect, path: &str) -> &'static Custom
             let host = workflow().host.iter().find(|host| top(&host.folder) == top(path));
             host.map_or(&workflow().customs, |host| &host.customs)
         }
+    }
+}
+
+/// The kinds of an event of a format.
+pub fn kinds_of(dialect: crate::model::Dialect, event: &str) -> &'static [String] {
+    use crate::model::Dialect;
+    match dialect {
+        Dialect::Gitlab => &[],
+        Dialect::Workflow | Dialect::Action => workflow().grammar.event(event).map_or(&[], |entry| &entry.types),
     }
 }
 

@@ -42,6 +42,8 @@ pub struct NameLists {
     pub pages_branches: Vec<String>,
     /// Variables that a machine or a program that runs others has set anyway; one that ends in `*` stands for all that begin so.
     pub machine_variables: Vec<String>,
+    /// Words in a branch's name that say it is there for trying things out.
+    pub trial_words: Vec<String>,
     /// Files that a host looks for in what is published.
     pub served_files: Vec<String>,
 }
@@ -51,5 +53,11 @@ impl KnownNames {
     pub fn is_of_machine(&self, name: &str) -> bool {
         let fits = |known: &String| known.strip_suffix('*').map_or(known == name, |start| name.starts_with(start));
         self.lists.machine_variables.iter().any(fits)
+    }
+
+    /// Whether a branch is there for trying things out, by the parts of its name.
+    pub fn is_for_trying(&self, branch: &str) -> bool {
+        let mut parts = branch.split(['/', '-', '_', '.']);
+        parts.any(|part| self.lists.trial_words.iter().any(|word| part.eq_ignore_ascii_case(word)))
     }
 }

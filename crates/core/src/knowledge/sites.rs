@@ -121,6 +121,8 @@ pub struct Hosting {
     pub base_settings: Vec<String>,
     pub fallback_settings: Vec<String>,
     pub functions_settings: Vec<String>,
+    pub targets: Vec<String>,
+    pub builds_itself: bool,
     pub one_line: bool,
     pub empty: bool,
     pub fallback_line: Option<String>,

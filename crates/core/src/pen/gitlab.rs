@@ -41,6 +41,10 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
             let title = format!("give `{}` a limit, such as timeout: 10 minutes", job(endless));
             return likely(title, line_before(case, case.pipeline.jobs[*endless].body, "timeout: 10 minutes"));
         }
+        Ask::MakePages { job: holder } => {
+            let title = format!("say `pages: true` in `{}`", job(holder));
+            return likely(title, line_before(case, case.pipeline.jobs[*holder].body, "pages: true"));
+        }
         Ask::OnlyAfterSuccess => "let it run only after success, which is what happens when nothing is said".to_owned(),
         Ask::ListStage => "list it under `stages`, or write one that is listed".to_owned(),
         Ask::Environment { job: outside, name } => format!("write `environment: {name}` in `{}`", job(outside)),

@@ -100,6 +100,11 @@ pub enum Ask<'a> {
     OnlyAfterSuccess,
     /// Name a stage among those that there are.
     ListStage,
+    /// Let the forge put a job's folder online.
+    MakePages {
+        /// The job.
+        job: usize,
+    },
     /// Stop a job that hangs.
     Limit {
         /// The job.

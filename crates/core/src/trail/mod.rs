@@ -49,6 +49,8 @@ pub struct Handover {
     pub site: SiteIn,
     /// The files that git tracks in it, when nothing else can lie there.
     pub only_tracked: Option<Vec<String>>,
+    /// All files in it, when they are known.
+    pub files: Option<Vec<String>>,
     /// Git tracks something there.
     pub tracked: bool,
     /// A front page right in it.
@@ -94,6 +96,10 @@ pub struct Trail {
     pub handovers: Vec<Handover>,
     /// The folders that steps start in.
     pub folders: Vec<FolderUse>,
+    /// Folders that a host takes because a file of its own says so; the path is the one in that file.
+    pub hosted: Vec<Handover>,
+    /// Copies of a folder into itself.
+    pub circular: Vec<MissingSource>,
     /// Copies of what is surely not there.
     pub missing: Vec<MissingSource>,
 }
@@ -126,8 +132,17 @@ impl Trail {
                     last = Some(step);
                 }
                 trail.hand_over(job, step, effect, &walk);
+                trail.take_hosted(job, step, effect, &walk);
                 if let Effect::Upload { name, paths, keeps_paths, .. } = &effect.effect {
                     artifacts.push(Artifact { name: name.known().map(str::to_owned), tree: walk.packed(paths, *keeps_paths) });
+                }
+                if let Effect::Copy { from, to: Some(to), .. } = &effect.effect
+                    && !effect.perhaps
+                    && !effect.forgiven
+                    && walk.tree.standing(to) == Standing::There
+                    && let Some(path) = from.iter().filter(|source| source.takes(to)).find_map(|source| source.path.clone())
+                {
+                    trail.circular.push(MissingSource { job, step, path, at: effect.at });
                 }
                 if let Effect::Copy { from, .. } = &effect.effect {
                     let gone = from
@@ -157,23 +172,38 @@ impl Trail {
             Effect::Publish { folder: Some(folder), .. } => (std::slice::from_ref(folder), true),
             _ => return,
         };
-        for path in paths {
-            let folder = path.folder.as_deref();
-            self.handovers.push(Handover {
-                job,
-                step,
-                path: path.clone(),
-                together: paths.len(),
-                publishes,
-                standing: folder.map_or(Standing::Perhaps, |folder| walk.standing(folder)),
-                site: folder.map_or(SiteIn::Unknown, |folder| walk.tree.site(folder)),
-                only_tracked: folder.filter(|_| !path.glob).and_then(|folder| walk.tree.only_tracked(folder)),
-                tracked: folder.is_some_and(|folder| walk.tree.is_tracked(folder)),
-                front_page: folder.map_or(Standing::Perhaps, |folder| walk.tree.standing(&below(folder, FRONT_PAGE))),
-                removed: folder.and_then(|folder| walk.tree.removed(folder)),
-                built: walk.built.clone(),
-                brought: walk.brought.clone(),
-            });
+        self.handovers.extend(paths.iter().map(|path| walk.handover(job, step, path, paths.len(), publishes)));
+    }
+
+    /// A publish that names no folder takes the one that stands in the host's file, when that is there.
+    fn take_hosted(&mut self, job: usize, step: usize, effect: &EffectAt, walk: &Walk<'_>) {
+        let Effect::Publish { folder: None, artifact: None, target, .. } = &effect.effect else { return };
+        let mut hosts =
+            walk.facts.hosting.iter().filter(|host| host.names_folder_for(target) && walk.tree.is_tracked(&host.path));
+        let Some((written, Origin::At(at))) = hosts.find_map(|host| host.folder.as_ref()) else { return };
+        let path = UploadPath { folder: join(&Some(String::new()), written), at: *at, written: written.clone(), glob: false };
+        self.hosted.push(walk.handover(job, step, &path, 1, true));
+    }
+}
+
+impl Walk<'_> {
+    fn handover(&self, job: usize, step: usize, path: &UploadPath, together: usize, publishes: bool) -> Handover {
+        let folder = path.folder.as_deref();
+        Handover {
+            job,
+            step,
+            path: path.clone(),
+            together,
+            publishes,
+            standing: folder.map_or(Standing::Perhaps, |folder| self.standing(folder)),
+            site: folder.map_or(SiteIn::Unknown, |folder| self.tree.site(folder)),
+            only_tracked: folder.filter(|_| !path.glob).and_then(|folder| self.tree.only_tracked(folder)),
+            files: folder.filter(|_| !path.glob).and_then(|folder| self.tree.all_files(folder)),
+            tracked: folder.is_some_and(|folder| self.tree.is_tracked(folder)),
+            front_page: folder.map_or(Standing::Perhaps, |folder| self.tree.standing(&below(folder, FRONT_PAGE))),
+            removed: folder.and_then(|folder| self.tree.removed(folder)),
+            built: self.built.clone(),
+            brought: self.brought.clone(),
         }
     }
 }

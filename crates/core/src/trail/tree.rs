@@ -148,6 +148,37 @@ impl<'f> Tree<'f> {
         (!names.is_empty()).then_some(names)
     }
 
+    /// The files in a folder, as seen from it, when all of them are known; sorted.
+    pub fn all_files(&self, folder: &str) -> Option<Vec<String>> {
+        let whole = |(name, entry): (&String, &Entry)| {
+            entry.maker != Maker::Emptied && is_inside(folder, name) || entry.maker == Maker::Installed && is_inside(name, folder)
+        };
+        if self.is_clouded(folder) || self.entries.iter().any(whole) {
+            return None;
+        }
+        let mut found = Vec::new();
+        for (name, entry) in &self.entries {
+            let Some(rest) = within(name, folder).filter(|_| entry.maker != Maker::Emptied) else { continue };
+            // A name with an ending is a file; what lies in a folder that was made as a whole is not known.
+            if entry.maker != Maker::Written || !rest.rsplit('/').next()?.contains('.') {
+                return None;
+            }
+            found.push(rest.to_owned());
+        }
+        let around = self.mounts.iter().filter(|mount| within(folder, &mount.to).is_some() || is_inside(&mount.to, folder));
+        for mount in around {
+            for path in mount.files.iter() {
+                let Some(rest) = within(path, &mount.from) else { continue };
+                let path = below(&mount.to, rest);
+                let gone = self.removed.iter().any(|gone| is_inside(&path, &gone.path));
+                found.extend(within(&path, folder).filter(|rest| !rest.is_empty() && !gone).map(str::to_owned));
+            }
+        }
+        found.sort_unstable();
+        found.dedup();
+        (!found.is_empty()).then_some(found)
+    }
+
     /// The command that took a path away, when nothing has made it again.
     pub fn removed(&self, path: &str) -> Option<Gone> {
         let gone = self.removed.iter().rev().find(|gone| is_inside(path, &gone.path))?;

@@ -5,12 +5,14 @@ pub(in crate::rules) mod clash;
 pub(in crate::rules) mod contains_secret;
 pub(in crate::rules) mod expires;
 pub(in crate::rules) mod hidden_files;
+pub(in crate::rules) mod into_itself;
 pub(in crate::rules) mod left_out;
 pub(in crate::rules) mod may_be_empty;
 pub(in crate::rules) mod misnamed;
 pub(in crate::rules) mod mixed_generations;
 pub(in crate::rules) mod nested;
 pub(in crate::rules) mod never_made;
+pub(in crate::rules) mod no_pages_job;
 pub(in crate::rules) mod outside;
 pub(in crate::rules) mod stale;
 pub(in crate::rules) mod too_late;
@@ -38,4 +40,6 @@ family![
     expires,
     contains_secret,
     too_late,
+    into_itself,
+    no_pages_job,
 ];

@@ -9,13 +9,25 @@ pub(in crate::rules) mod no_landing;
 pub(in crate::rules) mod only_in_fork;
 pub(in crate::rules) mod other_remote;
 pub(in crate::rules) mod refused;
+pub(in crate::rules) mod trial_goes_live;
 pub(in crate::rules) mod wrong_case;
 
 use crate::case::Case;
 use crate::model::{Event, FilterOf, FilterSide};
 use crate::rules::family;
 
-family![absent, never_matches, cancelled, bare_compare, wrong_case, refused, no_landing, only_in_fork, other_remote];
+family![
+    absent,
+    never_matches,
+    cancelled,
+    bare_compare,
+    wrong_case,
+    refused,
+    no_landing,
+    only_in_fork,
+    other_remote,
+    trial_goes_live
+];
 
 /// Whether every push filter of the pipeline lists only branches that do not exist: other rules of this family say so.
 pub(in crate::rules) fn waits_for_nothing(case: &Case<'_>) -> bool {

@@ -19,6 +19,13 @@ pub const RULE: Rule = Rule {
     needs: &[],
     bad: &[
         r"
+== steps
+      - uses: actions/checkout@v5
+      - uses: «actions/deploy-pages@v4»
+      - uses: ‹actions/upload-pages-artifact@v4›
+        with: {path: docs}
+",
+        r"
 == package.json
 {}
 == steps
@@ -96,6 +103,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         before_install(case, job, out);
         before_build(case, job, out);
         before_output(case, job, out);
+        before_artifact(case, job, out);
     }
 }
 
@@ -217,6 +225,31 @@ fn before_build(case: &Case<'_>, job: usize, out: &mut Findings) {
             let message = format!("`{}` is not there yet: it is built only later", handover.path.written);
             speak(handover.path.at, message, build.at, "it is built only here".into(), "move the build before it".into(), out);
         }
+    }
+}
+
+/// An artifact is taken before the step of the same job that makes it.
+fn before_artifact(case: &Case<'_>, job: usize, out: &mut Findings) {
+    let uploads: Vec<(usize, &EffectAt, &str)> = case
+        .effects
+        .of_job(job)
+        .filter_map(|(step, effect)| match &effect.effect {
+            Effect::Upload { name, .. } => Some((step, effect, name.known()?)),
+            _ => None,
+        })
+        .collect();
+    for (step, effect) in case.effects.of_job(job) {
+        let Some((name, false)) = effect.effect.takes() else { continue };
+        let Some(wanted) = name.known() else { continue };
+        let later = uploads.iter().find(|(other, _, made)| *other > step && *made == wanted);
+        let earlier = uploads.iter().any(|(other, _, made)| *other <= step && *made == wanted);
+        let by_others = case.all_effects().any(|(other, _, effect)| {
+            other != job
+                && matches!(&effect.effect, Effect::Upload { name, .. } if name.known().is_none_or(|made| made == wanted))
+        });
+        let Some((_, upload, _)) = later.filter(|_| !earlier && !by_others && case.pipeline.stands_alone()) else { continue };
+        let message = format!("the artifact `{wanted}` is not there yet: a later step makes it");
+        speak(effect.at, message, upload.at, "it is made only here".into(), "move this behind that step".into(), out);
     }
 }
 

@@ -1,7 +1,7 @@
 //! A published folder without a front page.
 
 use crate::case::{Case, at};
-use crate::effects::{Effect, is_inside};
+use crate::effects::{Effect, FORGE_PAGES, is_inside};
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed_short};
 use crate::knowledge;
 use crate::model::Text;
@@ -15,6 +15,19 @@ pub const RULE: Rule = Rule {
     why: "Visitors get the file index.html of the published folder. Without one they get an error page, or a list of files.",
     needs: &[Need::Files],
     bad: &[
+        r"
+== files
+quays.html
+css/quays.css
+== gitlab
+pages:
+  script:
+    - mkdir .public
+    - cp -r quays.html css .public
+    - mv .public public
+  artifacts:
+    paths: [«public»]
+",
         r"
 == files
 site/pages/index.html
@@ -103,11 +116,26 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for handover in case.trail.handovers.iter().filter(|handover| case.goes_online(handover)) {
         without_page_above(case, handover, out);
     }
+    let mut spoken: Vec<(usize, usize, Option<&str>)> = Vec::new();
     for handover in &case.trail.handovers {
+        // Handed on and published by the same step: once is enough.
+        let same = (handover.job, handover.step, handover.path.folder.as_deref());
+        if spoken.contains(&same) {
+            continue;
+        }
         let effects = &case.effects.jobs[handover.job][handover.step].effects;
-        let pages = effects.iter().any(|effect| effect.effect.is_for_pages());
+        let is_pages = |effect: &Effect| {
+            effect.is_for_pages() || matches!(effect, Effect::Publish { target, folder: Some(_), .. } if target == FORGE_PAGES)
+        };
+        let pages = effects.iter().any(|effect| is_pages(&effect.effect));
         let branch = effects.iter().any(|effect| matches!(&effect.effect, Effect::Publish { branch: Some(_), .. }));
-        let Some(files) = handover.only_tracked.as_ref().filter(|files| (pages || branch) && !files.is_empty()) else { continue };
+        // Without a single page it may be something else than a site.
+        let with_pages = || handover.files.as_ref().filter(|files| files.iter().any(|name| name.ends_with(".html")));
+        let Some(files) =
+            handover.only_tracked.as_ref().or_else(with_pages).filter(|files| (pages || branch) && !files.is_empty())
+        else {
+            continue;
+        };
         // The forge turns these into pages when it takes them from a branch.
         let is_page = |name: &String| {
             matches!(name.to_ascii_lowercase().as_str(), "index.html" | "index.htm" | "index.md" | "readme.md" | "index.markdown")
@@ -117,6 +145,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         if front || !handover.built.is_empty() {
             continue;
         }
+        spoken.push(same);
         let elsewhere: Vec<&str> = files.iter().map(String::as_str).filter(|name| name.ends_with(".html")).take(12).collect();
         let finding = out.add(handover.path.at, "the published folder has no index.html, so visitors see an error page");
         finding.witness(

@@ -2,10 +2,11 @@
 
 use crate::case::{Case, at};
 use crate::effects::Effect;
-use crate::facts::Origin;
-use crate::finding::{Edit, Findings, Mend, Severity};
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::knowledge;
 use crate::rules::{Need, Rule};
-use crate::text::from_root;
+use crate::text::Place;
+use crate::trail::{Handover, Standing};
 
 pub const RULE: Rule = Rule {
     id: "site.other-folder",
@@ -15,6 +16,46 @@ pub const RULE: Rule = Rule {
           writes, the publish finds nothing, or an old site.",
     needs: &[Need::Files],
     bad: &[
+        r#"
+== files
+site/index.html
+== wrangler.toml
+name = "quay"
+assets = { directory = «"public"» }
+== git
+main default
+== steps
+      - uses: actions/checkout@v5
+      - run: npx wrangler deploy
+        env: {CLOUDFLARE_API_TOKEN: '${{ secrets.CF }}', CLOUDFLARE_ACCOUNT_ID: '${{ secrets.CF_ID }}'}
+"#,
+        // The folder is in git, but the site is only made from it.
+        r#"
+== files
+public/index.html
+== package.json
+{"dependencies": {"react-scripts": "5"}}
+== firebase.json
+{"hosting": {"public": «"public"»}}
+== git
+main default
+== jobs
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: ‹npx react-scripts build›
+      - uses: actions/upload-artifact@v5
+        with: {name: site, path: build}
+  publish:
+    needs: build
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - uses: actions/download-artifact@v5
+        with: {name: site, path: build}
+      - run: npx firebase deploy --token x
+"#,
         r#"
 == files
 index.html
@@ -85,37 +126,66 @@ publish:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    let Some(files) = case.facts.files.known() else { return };
-    for published in case.publishes().into_iter().filter(|published| published.folder.is_none()) {
-        let Some(hosting) =
-            case.facts.hosting.iter().find(|hosting| hosting.host == published.target && !hosting.path.contains('/'))
-        else {
-            continue;
-        };
-        let Some((folder, Origin::At(place))) = &hosting.folder else { continue };
-        let wanted = from_root(folder).trim_end_matches('/');
-        let before = || case.effects.of_job(published.job).filter(|(step, _)| *step <= published.step);
-        let unclear = before().any(|(_, effect)| {
-            matches!(&effect.effect, Effect::Unknown(reach) if reach.may_touch(wanted, |folder| files.has_folder(folder)))
-                || matches!(
-                    &effect.effect,
-                    Effect::Copy { .. } | Effect::Download { .. } | Effect::Write { .. } | Effect::Build { output: None, .. }
-                )
-        });
-        let builds: Vec<(&str, crate::text::Place, &str)> = before()
-            .filter_map(|(_, effect)| match &effect.effect {
-                Effect::Build { output: Some(output), generator, .. } => Some((output.as_str(), effect.at, generator.as_str())),
-                _ => None,
-            })
-            .collect();
-        let fits = builds.iter().any(|(output, ..)| {
-            *output == wanted || output.starts_with(&format!("{wanted}/")) || wanted.starts_with(&format!("{output}/"))
-        });
-        let Some((output, build, generator)) = builds.last().filter(|_| !unclear && !fits && !files.has_folder(wanted)) else {
-            continue;
-        };
-        out.add(*place, format!("{} publishes `{wanted}`, and nothing makes it: the build writes `{output}`", published.target))
-            .witness(at(*build), format!("{generator} writes `{output}` here"))
-            .mend(Mend::likely(format!("write {output}"), [Edit::replace(*place, format!("\"{output}\""))]));
+    for hosted in &case.trail.hosted {
+        match hosted.standing {
+            Standing::Never => nothing_there(case, hosted, out),
+            Standing::There => sources_there(case, hosted, out),
+            Standing::Perhaps => {}
+        }
     }
+}
+
+fn target_of<'c>(case: &'c Case<'_>, hosted: &Handover) -> &'c str {
+    let published = case.publishes().into_iter().find(|one| (one.job, one.step) == (hosted.job, hosted.step));
+    published.map_or("the host", |published| published.target)
+}
+
+fn nothing_there(case: &Case<'_>, hosted: &Handover, out: &mut Findings) {
+    let (place, target) = (hosted.path.at, target_of(case, hosted));
+    let wanted = hosted.path.folder.as_deref().unwrap_or_default();
+    let unmade = format!("{target} publishes `{wanted}`, and nothing makes it");
+    if let Some(built) = hosted.built.last() {
+        out.add(place, format!("{unmade}: the build writes `{}`", built.output))
+            .witness(at(built.at), format!("{} writes `{}` here", built.generator, built.output))
+            .mend(write(place, &built.output));
+    } else if let Some((name, folder)) = hosted.brought.last() {
+        let brought = case
+            .effects
+            .of_job(hosted.job)
+            .find(|(step, effect)| *step < hosted.step && matches!(effect.effect, Effect::Download { .. }));
+        let finding = out.add(place, format!("{unmade}: the artifact `{name}` is laid into `{folder}`"));
+        match brought {
+            Some((_, effect)) => finding.witness(at(effect.at), "it is fetched here"),
+            None => finding.witness(WitnessSource::Files, format!("git tracks no `{wanted}`")),
+        };
+        finding.mend(write(place, folder));
+    } else {
+        out.add(place, unmade)
+            .witness(WitnessSource::Files, format!("git tracks no `{wanted}`, and no step before makes one"))
+            .mend(Mend::by_hand("write the folder that the site is in, or build it before"));
+    }
+}
+
+/// The folder is there, but it is one that the site is made from.
+fn sources_there(case: &Case<'_>, hosted: &Handover, out: &mut Findings) {
+    let Some(wanted) = hosted.path.folder.as_deref().filter(|_| hosted.only_tracked.is_some()) else { return };
+    let before = case.pipeline.upstream(hosted.job).into_iter().chain([hosted.job]);
+    let mut builds = before.flat_map(|job| case.effects.of_job(job)).filter_map(|(_, effect)| match &effect.effect {
+        Effect::Build { generator, output: Some(output), .. } => {
+            Some((effect.at, knowledge::generators().get(generator)?, output))
+        }
+        _ => None,
+    });
+    let Some((build, generator, output)) = builds.next().filter(|_| builds.next().is_none()) else { return };
+    if generator.sources.iter().any(|source| source == wanted) && output != wanted {
+        let target = target_of(case, hosted);
+        let (place, id) = (hosted.path.at, &generator.id);
+        out.add(place, format!("{target} publishes `{wanted}`, which {id} makes the site from: the build writes `{output}`"))
+            .witness(at(build), format!("{id} writes `{output}` here"))
+            .mend(write(place, output));
+    }
+}
+
+fn write(place: Place, folder: &str) -> Mend {
+    Mend::likely(format!("write {folder}"), [Edit::replace(place, format!("\"{folder}\""))])
 }

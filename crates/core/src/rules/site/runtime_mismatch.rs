@@ -2,7 +2,7 @@
 
 use crate::case::{Case, at};
 use crate::effects::{Effect, is_inside};
-use crate::facts::Origin;
+use crate::facts::{Origin, least_major, major_of};
 use crate::finding::{Findings, Mend, Severity};
 use crate::model::Text;
 use crate::rules::Rule;
@@ -74,7 +74,7 @@ site:
 fn check(case: &Case<'_>, out: &mut Findings) {
     for (job, step, effect) in case.all_effects() {
         let Effect::SetUp { tool, version: Some(version), .. } = &effect.effect else { continue };
-        let Some(given) = version.known().and_then(major).filter(|_| case.has_own_root(job, step)) else { continue };
+        let Some(given) = version.known().and_then(major_of).filter(|_| case.has_own_root(job, step)) else { continue };
         for dir in case.work_folders(job) {
             if compare(case, tool, version, given, dir, out) {
                 break;
@@ -119,24 +119,4 @@ fn compare(case: &Case<'_>, tool: &str, version: &Text, given: u32, dir: &str, o
 
 fn speak(place: Place, wanted: Place, message: &str, todo: String, out: &mut Findings) {
     out.add(place, message).witness(at(wanted), "this is what it asks for").mend(Mend::by_hand(todo));
-}
-
-/// The major of `20`, `v20.1` or `20.x`.
-fn major(text: &str) -> Option<u32> {
-    let digits: String = text.trim().trim_start_matches('v').chars().take_while(char::is_ascii_digit).collect();
-    let rest = text.trim().trim_start_matches('v').get(digits.len()..)?;
-    (rest.is_empty() || rest.starts_with('.')).then(|| digits.parse().ok()).flatten()
-}
-
-/// The least major that a range lets through; nothing for ranges that are not understood.
-fn least_major(range: &str) -> Option<u32> {
-    let one = |part: &str| {
-        let part = part.trim();
-        let first = part.split_whitespace().next()?;
-        let rest = [">=", "^", "~", "="].iter().find_map(|sign| first.strip_prefix(sign)).unwrap_or(first);
-        let rest = if rest.is_empty() { part.split_whitespace().nth(1)? } else { rest };
-        let above = first.starts_with('<') || (first.starts_with('>') && !first.starts_with(">="));
-        if above { None } else { major(rest) }
-    };
-    range.split("||").map(one).collect::<Option<Vec<u32>>>()?.into_iter().min()
 }

@@ -2,8 +2,11 @@
 
 use crate::case::{Case, at};
 use crate::effects::Effect;
-use crate::finding::{Findings, Mend, Severity, listed};
-use crate::model::{Condition, Job, Then};
+use crate::expression::ExprKind;
+use crate::finding::{Edit, Findings, Mend, Severity, listed};
+use crate::knowledge;
+use crate::model::{Condition, Job, Then, Trigger};
+use crate::pen;
 use crate::rehearsal::{Answer, Rehearsal, possible};
 use crate::rules::Rule;
 use crate::text::Place;
@@ -16,6 +19,22 @@ pub const RULE: Rule = Rule {
           green, and what should have happened has not.",
     needs: &[],
     bad: &[
+        r"
+== pipeline
+on:
+  pull_request:
+    types: [‹opened›, synchronize]
+jobs:
+  look:
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
+  take-down:
+    if: «github.event.action == 'closed'»
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo gone
+",
         r"
 == pipeline
 ‹on›:
@@ -129,7 +148,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
         if !runs_ever(index) {
             if let Some(place) = decides(job, &played, index) {
-                speak(case, place, &format!("`{}` never runs{}", job.id.value, waiting_for(case, index)), out);
+                let kind = job.condition.as_ref().and_then(|condition| missing_kind(case, condition));
+                speak(case, place, kind, &format!("`{}` never runs{}", job.id.value, waiting_for(case, index)), out);
             }
             continue;
         }
@@ -143,7 +163,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 .any(|effect| matches!(effect.effect, Effect::Publish { .. } | Effect::Build { .. }));
             let never = played.iter().all(|rehearsal| rehearsal.steps[index][number] == Answer::No);
             if publishes && never && runs_ever(index) {
-                speak(case, condition.text.inner(), "this step never runs", out);
+                speak(case, condition.text.inner(), missing_kind(case, condition), "this step never runs", out);
             }
         }
     }
@@ -179,7 +199,36 @@ fn is_meant_to_run(condition: &Condition) -> bool {
     !condition.is_switched_off() && !condition.waits_for_failing()
 }
 
-fn speak(case: &Case<'_>, place: Place, message: &str, out: &mut Findings) {
+/// A kind of an event that a condition names, and that the trigger's own list leaves out.
+fn missing_kind<'c>(case: &'c Case<'_>, condition: &'c Condition) -> Option<(&'c Trigger, &'c str)> {
+    let mut words: Vec<&str> = Vec::new();
+    condition.expression()?.walk(&mut |part| {
+        if let ExprKind::Text(word) = &part.kind {
+            words.push(word);
+        }
+    });
+    case.pipeline.triggers.iter().filter(|trigger| !trigger.types.is_empty()).find_map(|trigger| {
+        let known = knowledge::kinds_of(case.pipeline.dialect, &trigger.name.value);
+        let missing =
+            |word: &&&str| known.iter().any(|kind| kind == **word) && trigger.types.iter().all(|kind| kind.value != **word);
+        words.iter().find(missing).map(|word| (trigger, *word))
+    })
+}
+
+fn speak(case: &Case<'_>, place: Place, kind: Option<(&Trigger, &str)>, message: &str, out: &mut Findings) {
+    if let Some((trigger, kind)) = kind {
+        let named: Vec<&str> = trigger.types.iter().map(|kind| kind.value.as_str()).collect();
+        let Some(last) = trigger.types.last() else { return };
+        let title = format!("add {kind}");
+        let mend = match pen::in_flow(case, last) {
+            true => Mend::likely(title, [Edit::replace(last.at, format!("{}, {kind}", case.sources.slice(last.at)))]),
+            false => Mend::by_hand(title),
+        };
+        out.add(place, format!("{message}: `{kind}` is not among the kinds of `{}` that start this file", trigger.name.value))
+            .witness(at(trigger.types[0].at), format!("only {} start it", listed(&named)))
+            .mend(mend);
+        return;
+    }
     let Some(on) = case.pipeline.triggers_at.or_else(|| case.pipeline.triggers.first().map(|trigger| trigger.name.at)) else {
         return;
     };

@@ -1,6 +1,7 @@
 //! What has gone stale since the example was written.
 
 pub(in crate::rules) mod ageing_key;
+pub(in crate::rules) mod gone_command;
 pub(in crate::rules) mod gone_variable;
 pub(in crate::rules) mod missing_input;
 pub(in crate::rules) mod misspelt;
@@ -30,6 +31,7 @@ family![
     unknown_input,
     missing_input,
     retired_input,
+    gone_command,
 ];
 
 /// A step that takes an action which the catalog knows.
