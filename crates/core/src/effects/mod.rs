@@ -15,6 +15,7 @@ mod recipes;
 mod run;
 mod script;
 mod sorted;
+mod task_runner;
 
 pub use action::{ActionName as UsedAction, own_token};
 pub use folder::{is_inside, join, normal};
@@ -382,6 +383,8 @@ pub struct StepEffects {
     pub wants: Vec<WantedCredential>,
     /// Folders that are working trees of their own from here on.
     pub trees: Vec<WorkTree>,
+    /// Filters that fit no package.
+    pub unmatched: Vec<Unmatched>,
     /// Subcommands that newer versions of their programs have no more.
     pub gone: Vec<GoneWords>,
     /// The words of its commands, builds and publishes left out: names of folders that they may make inside others.
@@ -397,6 +400,19 @@ pub struct WorkTree {
     pub branch: Option<String>,
     /// It began empty: what is in the folder is all there is.
     pub fresh: bool,
+}
+
+/// A filter that fits none of the repository's packages.
+#[derive(Clone, Debug)]
+pub struct Unmatched {
+    /// As it is written.
+    pub filter: String,
+    /// The manager.
+    pub manager: String,
+    /// It is a failure, rather than nothing to do.
+    pub fails: bool,
+    /// The command.
+    pub at: Place,
 }
 
 /// A subcommand that newer versions of its program have no more.
@@ -642,6 +658,7 @@ fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
         out.wants.extend(found.wants);
         out.spoken.extend(found.spoken);
         out.gone.extend(found.gone);
+        out.unmatched.extend(found.unmatched);
     }
     let conditional = step.condition.is_some() || step.may_fail.is_some();
     out.effects.iter_mut().for_each(|effect| effect.perhaps |= conditional);

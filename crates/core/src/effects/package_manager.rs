@@ -1,8 +1,8 @@
 //! `npm`, `pnpm`, `yarn` and `bun`: installs, scripts of package.json, programs of packages.
 
 use super::run::{Call, Run, Written};
-use super::{Effect, join};
-use crate::facts::Reach;
+use super::{Effect, Folder, Unmatched, join};
+use crate::facts::{Members, Reach};
 use crate::knowledge::{Manager, managers};
 use crate::shell::Word;
 
@@ -13,11 +13,18 @@ struct Sorted<'w> {
     options: Vec<&'w str>,
     /// The folder that an option names; the inner `None` when it is not known.
     directory: Option<Option<&'w str>>,
-    workspaces: bool,
+    /// The packages that options name; the inner `None` when it is not known.
+    filters: Vec<Option<&'w str>>,
+}
+
+impl Sorted<'_> {
+    fn has(&self, names: &[String]) -> bool {
+        self.options.iter().any(|option| names.iter().any(|name| name == option))
+    }
 }
 
 fn sort<'w>(manager: &Manager, words: &'w [Word]) -> Sorted<'w> {
-    let mut sorted = Sorted { plain: Vec::new(), options: Vec::new(), directory: None, workspaces: false };
+    let mut sorted = Sorted { plain: Vec::new(), options: Vec::new(), directory: None, filters: Vec::new() };
     let mut index = 0;
     while index < words.len() {
         let word = &words[index];
@@ -36,11 +43,13 @@ fn sort<'w>(manager: &Manager, words: &'w [Word]) -> Sorted<'w> {
         let (name, joined) = word.text.split_once('=').map_or((word.text.as_str(), None), |(name, value)| (name, Some(value)));
         let is = |list: &[String]| list.iter().any(|option| option == name);
         let takes_value = joined.is_none() && is(&manager.value_options);
+        let value = if takes_value { words.get(index + 1).and_then(Word::known) } else { joined.filter(|_| !word.dynamic) };
         if is(&manager.directory_options) {
-            let value = if takes_value { words.get(index + 1).and_then(Word::known) } else { joined.filter(|_| !word.dynamic) };
             sorted.directory = Some(value);
         }
-        sorted.workspaces |= is(&manager.workspace_options);
+        if is(&manager.filter_options) {
+            sorted.filters.push(value);
+        }
         sorted.options.push(name);
         index += 1 + usize::from(takes_value);
     }
@@ -51,20 +60,120 @@ impl Run<'_, '_> {
     pub(super) fn package_manager(&mut self, manager: &'static Manager, call: &Call<'_>, written: &Written<'_>) {
         let words = &call.words[1..];
         let sorted = sort(manager, words);
-        let dir = match sorted.directory {
+        let base = match sorted.directory {
             Some(Some(named)) => join(&call.dir, named),
             Some(None) => None,
             None => call.dir.clone(),
         };
         let word = sorted.plain.first().map_or("", |(_, word)| *word);
         let is = |list: &[String]| list.iter().any(|known| known == word);
-        let has_option = |name: &str| words.iter().any(|given| given.text == name);
         if sorted.plain.is_empty() && sorted.options.iter().any(|option| matches!(*option, "--version" | "-v" | "--help" | "-h"))
         {
             self.add(Effect::Nothing, call.at);
-        } else if sorted.workspaces || manager.workspace_options.iter().any(|option| option == word) {
-            self.add(Effect::Unknown(Reach::Anything), call.at);
-        } else if is(&manager.frozen) || is(&manager.install) {
+        } else if is(&manager.filter_options) {
+            // `yarn workspace NAME build`: the rest is as if it stood in that folder.
+            let Some((index, name)) = sorted.plain.get(1) else { return self.add(Effect::Nothing, call.at) };
+            let rest = Call { words: &words[*index..], dir: base.clone(), at: call.at, source: call.source };
+            for dir in self.members_of(manager, &base, &[Some(*name)], call) {
+                self.package_manager(manager, &Call { dir: Some(dir), ..rest.clone() }, written);
+            }
+        } else if is(&manager.all_options) {
+            self.in_all(manager, words, &base, call, written);
+        } else {
+            // Whatever packages are meant, an installation is that of the whole repository.
+            let installs = is(&manager.frozen) || is(&manager.install);
+            let (dirs, all) = match () {
+                () if installs => (vec![base], false),
+                () if sorted.has(&manager.root_options) => (vec![base.map(|_| String::new())], false),
+                () if !sorted.filters.is_empty() => {
+                    let found = self.members_of(manager, &base, &sorted.filters, call);
+                    (found.into_iter().map(Some).collect(), false)
+                }
+                () if sorted.has(&manager.all_options) => (self.all_members(call).into_iter().map(Some).collect(), true),
+                () => (vec![base], false),
+            };
+            for dir in dirs {
+                if !all || self.has_script(&dir, &sorted) {
+                    self.works_in(manager, &sorted, words, dir, call, written);
+                }
+            }
+        }
+    }
+
+    /// `yarn workspaces run build`, `yarn workspaces foreach --all run build`.
+    fn in_all(&mut self, manager: &'static Manager, words: &[Word], base: &Folder, call: &Call<'_>, written: &Written<'_>) {
+        const PLAIN: [&str; 7] =
+            ["--all", "--parallel", "--topological", "--topological-dev", "--verbose", "--interlaced", "--jobs"];
+        let Some(run) = words.iter().position(|word| manager.run.contains(&word.text)).filter(|index| *index > 0) else {
+            return self.add(Effect::Unknown(Reach::Anything), call.at);
+        };
+        let short =
+            |text: &str| text.starts_with('-') && !text.starts_with("--") && text[1..].chars().all(|c| "Aptvi".contains(c));
+        let options = words[1..run].iter().filter(|word| word.text != "foreach");
+        if !options.clone().all(|word| PLAIN.contains(&word.text.as_str()) || short(&word.text)) {
+            return self.add(Effect::Unknown(Reach::Anything), call.at);
+        }
+        let rest = Call { words: &words[run - 1..], dir: base.clone(), at: call.at, source: call.source };
+        let sorted = sort(manager, &rest.words[1..]);
+        for dir in self.all_members(call) {
+            if self.has_script(&Some(dir.clone()), &sorted) {
+                self.package_manager(manager, &Call { dir: Some(dir), ..rest.clone() }, written);
+            }
+        }
+    }
+
+    /// The folders of the packages that filters mean.
+    fn members_of(&mut self, manager: &Manager, base: &Folder, filters: &[Option<&str>], call: &Call<'_>) -> Vec<String> {
+        let mut found = Vec::new();
+        for filter in filters {
+            let facts = self.scene.facts;
+            let members = match (filter, base.as_deref()) {
+                (Some(filter), Some(dir)) if self.scene.own_root => facts.member(dir, filter),
+                _ => Members::Unknown,
+            };
+            match members {
+                Members::These(dirs) => found.extend(dirs.into_iter().map(str::to_owned)),
+                Members::None => self.out.unmatched.push(Unmatched {
+                    filter: filter.unwrap_or_default().to_owned(),
+                    manager: manager.id.clone(),
+                    fails: !manager.unmatched_is_fine,
+                    at: call.at,
+                }),
+                Members::Unknown => self.add(Effect::Unknown(Reach::Anything), call.at),
+            }
+        }
+        found
+    }
+
+    fn all_members(&mut self, call: &Call<'_>) -> Vec<String> {
+        match self.scene.facts.members().filter(|_| self.scene.own_root) {
+            Some(dirs) => dirs.into_iter().map(str::to_owned).collect(),
+            None => {
+                self.add(Effect::Unknown(Reach::Anything), call.at);
+                Vec::new()
+            }
+        }
+    }
+
+    /// Of all packages only those work that have the script.
+    fn has_script(&self, dir: &Folder, sorted: &Sorted<'_>) -> bool {
+        let package = dir.as_deref().and_then(|dir| self.scene.facts.packages.get(dir));
+        package.is_some_and(|package| sorted.plain.iter().any(|(_, word)| package.script(word).is_some()))
+    }
+
+    fn works_in(
+        &mut self,
+        manager: &'static Manager,
+        sorted: &Sorted<'_>,
+        words: &[Word],
+        dir: Folder,
+        call: &Call<'_>,
+        written: &Written<'_>,
+    ) {
+        let word = sorted.plain.first().map_or("", |(_, word)| *word);
+        let is = |list: &[String]| list.iter().any(|known| known == word);
+        let has_option = |name: &str| words.iter().any(|given| given.text == name);
+        if is(&manager.frozen) || is(&manager.install) {
             if has_option("-g") || has_option("--global") {
                 self.add(Effect::Nothing, call.at);
                 return;
@@ -99,7 +208,7 @@ impl Run<'_, '_> {
         manager: &'static Manager,
         word: &str,
         words: &[Word],
-        dir: super::Folder,
+        dir: Folder,
         call: &Call<'_>,
         written: &Written<'_>,
     ) {
@@ -113,7 +222,7 @@ impl Run<'_, '_> {
         }
     }
 
-    fn run_script(&mut self, manager: &Manager, name: &str, rest: &[Word], dir: super::Folder, call: &Call<'_>) {
+    fn run_script(&mut self, manager: &Manager, name: &str, rest: &[Word], dir: Folder, call: &Call<'_>) {
         let (Some(from), true, false) = (dir.as_deref(), self.scene.own_root, name.is_empty()) else {
             self.add(Effect::Unknown(Reach::Anything), call.at);
             return;

@@ -45,6 +45,7 @@ pub(super) struct Run<'r, 's> {
 }
 
 /// One command, ready to be understood.
+#[derive(Clone)]
 pub(super) struct Call<'c> {
     pub words: &'c [Word],
     pub dir: Folder,

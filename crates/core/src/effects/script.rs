@@ -137,6 +137,10 @@ impl Run<'_, '_> {
             self.forge_cli(&commands.forge_cli, call);
         } else if commands.compiles(name) {
             self.compiler(call);
+        } else if name == "deno" && call.known().get(1) == Some(&"task") {
+            self.deno_task(call);
+        } else if let Some(runner) = super::task_runner::matching(name) {
+            self.task_runner(runner, call);
         } else if commands.runs_scripts(name) {
             self.script_runner(call);
         } else if self.runs_program(call) || self.runs_recipe(name, call) {
@@ -169,6 +173,24 @@ impl Run<'_, '_> {
                     self.add(Effect::Write { path: Some(folder) }, call.at);
                 }
             }
+            None => self.add(Effect::Unknown(Reach::Anything), call.at),
+        }
+    }
+
+    /// `deno task build`: a text of deno.json, or else a script of package.json.
+    fn deno_task(&mut self, call: &Call<'_>) {
+        let facts = self.scene.facts;
+        let dir = call.dir.as_deref().filter(|_| self.scene.own_root);
+        let name = call.words[2..].iter().find(|word| !word.text.starts_with('-')).and_then(Word::known);
+        let (Some(dir), Some(name)) = (dir, name) else { return self.add(Effect::Unknown(Reach::Anything), call.at) };
+        let config = ["deno.json", "deno.jsonc"].iter().find_map(|file| facts.configs.get(&join(&call.dir, file)?));
+        let task = config.and_then(|(_, config)| match config.find(&format!("tasks.{name}")) {
+            Found::Here(task) => task.text().map(str::to_owned),
+            _ => None,
+        });
+        let script = || facts.packages.get(dir)?.script(name).map(|script| script.command.clone());
+        match task.or_else(script) {
+            Some(command) => self.follow(dir, name, &command, call.at, false),
             None => self.add(Effect::Unknown(Reach::Anything), call.at),
         }
     }

@@ -38,6 +38,14 @@ impl<'w> Sorted<'w> {
         self.options.iter().any(|(name, _)| is(name)) || self.joined.iter().any(|(name, _)| is(name))
     }
 
+    /// The values of all of these options, in the same way.
+    pub fn values<'s, T: AsRef<str>>(&'s self, names: &'s [T]) -> impl Iterator<Item = (Option<&'w str>, Option<&'w Word>)> + 's {
+        let is = |name: &str| names.iter().any(|known| known.as_ref() == name);
+        let apart = self.options.iter().filter(move |(name, _)| is(name)).map(|(_, word)| (word.and_then(Word::known), *word));
+        let is = |name: &str| names.iter().any(|known| known.as_ref() == name);
+        apart.chain(self.joined.iter().filter(move |(name, _)| is(name)).map(|(_, value)| (Some(*value), None)))
+    }
+
     /// The value of the first of these options: what it is, and its word when it is one of its own.
     pub fn value<T: AsRef<str>>(&self, names: &[T]) -> Option<(Option<&'w str>, Option<&'w Word>)> {
         let is = |name: &str| names.iter().any(|known| known.as_ref() == name);

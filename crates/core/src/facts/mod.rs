@@ -12,6 +12,7 @@ mod runtimes;
 mod settings;
 mod sites;
 mod versions;
+mod workspace;
 
 use std::collections::BTreeMap;
 
@@ -30,6 +31,7 @@ pub use sites::{
 };
 
 pub use versions::{least_major, major_of};
+pub use workspace::Members;
 
 use crate::text::{FileId, Place, Sources};
 

@@ -8,6 +8,8 @@ use crate::text::{FileId, Place};
 pub struct Package {
     /// The file.
     pub file: FileId,
+    /// Its own name.
+    pub name: Option<(String, Place)>,
     /// Its scripts; `None` when they are written in a way that is not understood.
     pub scripts: Option<Vec<Script>>,
     /// Where the scripts stand, or the whole file.
@@ -76,6 +78,7 @@ impl Package {
             });
         Self {
             file,
+            name: text("name"),
             scripts,
             scripts_at: place(scripts_at),
             dependencies,

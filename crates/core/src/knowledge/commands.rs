@@ -88,8 +88,18 @@ pub struct Manager {
     pub exec: Vec<String>,
     /// Options that name the folder to work in.
     pub directory_options: Vec<String>,
-    /// Options that make it work in other packages.
-    pub workspace_options: Vec<String>,
+    /// Options that name a package to work in, or words before its name.
+    #[serde(default)]
+    pub filter_options: Vec<String>,
+    /// Options that make it work in all packages.
+    #[serde(default)]
+    pub all_options: Vec<String>,
+    /// Options that make it work in the root's package.
+    #[serde(default)]
+    pub root_options: Vec<String>,
+    /// A filter that fits no package is no failure.
+    #[serde(default)]
+    pub unmatched_is_fine: bool,
     /// Options that make a missing script no failure.
     pub lenient_options: Vec<String>,
     /// Options whose value is the next word.
@@ -124,6 +134,8 @@ pub struct Commands {
     git: Git,
     install: Install,
     gone_command: Vec<GoneCommand>,
+    /// Programs that run a script of the same name in many packages.
+    pub task_runner: Vec<TaskRunner>,
     /// The forge's own command line.
     pub forge_cli: ForgeCli,
     forge_command: Vec<ForgeCommand>,
@@ -176,6 +188,25 @@ pub struct ForgeCli {
     pub signs_in: Vec<String>,
     pub elsewhere_options: Vec<String>,
     pub without_token: Vec<String>,
+}
+
+/// A program that runs a script of the same name in many packages; catalog/commands.toml says what the fields mean.
+#[derive(Debug, Default, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields, default)]
+#[allow(missing_docs, reason = "the fields are described once, in catalog/commands.toml")]
+pub struct TaskRunner {
+    pub name: String,
+    pub run: Vec<String>,
+    pub run_many: Vec<String>,
+    pub bare: bool,
+    pub project_behind_task: bool,
+    pub other_words: Vec<String>,
+    pub filter_options: Vec<String>,
+    pub task_options: Vec<String>,
+    pub value_options: Vec<String>,
+    pub changed_options: Vec<String>,
+    pub tasks_file: Option<String>,
+    pub project_file: Option<String>,
 }
 
 /// A subcommand that a newer version of its program has no more; catalog/commands.toml says what the fields mean.

@@ -17,7 +17,9 @@ mod workflow;
 use std::sync::LazyLock;
 
 pub use actions::{Action, ActionGrant, Deed, Field, major};
-pub use commands::{Commands, ForgeCli, ForgeCommand, GoneCommand, Manager, PublisherCommand, SetUpCache, Tool, Wrapper};
+pub use commands::{
+    Commands, ForgeCli, ForgeCommand, GoneCommand, Manager, PublisherCommand, SetUpCache, TaskRunner, Tool, Wrapper,
+};
 pub use customs::{Consequence, Customs, Machine, RetiredCommand, Scope};
 pub use date::Date;
 pub use grammar::{Contexts, EventEntry, Grammar, Names, PlaceEntry, Takes};

@@ -2,6 +2,7 @@
 
 pub(in crate::rules) mod absent_folder;
 pub(in crate::rules) mod absent_lockfile;
+pub(in crate::rules) mod absent_package;
 pub(in crate::rules) mod absent_script;
 pub(in crate::rules) mod base_path;
 pub(in crate::rules) mod localhost;
@@ -26,6 +27,7 @@ use crate::rehearsal::Answer;
 use crate::rules::family;
 
 family![
+    absent_package,
     absent_script,
     absent_lockfile,
     unreadable,
