@@ -240,6 +240,7 @@ impl Given<'_> {
                 let origin = self.text(output).map_or(Origin::Catalog, |text| Origin::At(text.at));
                 Effect::Build {
                     generator: generator.clone(),
+                    dir: Some(String::new()),
                     output: self.folder(output),
                     origin,
                     base: None,

@@ -4,7 +4,6 @@ use super::action::Given;
 use super::{Effect, EffectAt, Folder, Scene, UploadPath, built_by_scripts, join, normal};
 use crate::facts::{Origin, Reach};
 use crate::knowledge::Deed;
-use crate::text::Place;
 
 /// What such a step does: its own build, when there is something to build, and the publish of the folder that comes of it.
 pub(super) fn effects(given: &Given<'_>, scene: &Scene<'_>, deed: &Deed) -> Vec<EffectAt> {
@@ -26,14 +25,14 @@ pub(super) fn effects(given: &Given<'_>, scene: &Scene<'_>, deed: &Deed) -> Vec<
         }
     };
     if builds {
-        found.extend(build(scene, &app_folder, scripts, given.at).into_iter().map(sure));
+        found.extend(build(scene, &app_folder, scripts).into_iter().map(sure));
     }
     let (path, at) = match output_written.as_deref() {
         Some("") => (app_folder, place(app)),
         Some(written) => (join(&app_folder, written.trim_start_matches('/')), place(output)),
         None => (None, place(output)),
     };
-    let written = path.clone().unwrap_or_default();
+    let written = output_written.filter(|written| !written.is_empty()).or_else(|| given.value(app)).unwrap_or_default();
     let published = path.is_some().then(|| UploadPath { folder: path, at, written, glob: false });
     found.push(sure(Effect::Publish {
         target: target.clone(),
@@ -54,7 +53,7 @@ fn folder(path: &str) -> Folder {
 }
 
 /// The build that the host makes of a folder: the first of the scripts that its package has; of an app in another language anything.
-fn build(scene: &Scene<'_>, app: &Folder, scripts: &[String], at: Place) -> Vec<Effect> {
+fn build(scene: &Scene<'_>, app: &Folder, scripts: &[String]) -> Vec<Effect> {
     let anything = || vec![Effect::Unknown(Reach::Anything)];
     let (Some(dir), true, Some(files)) = (app.as_deref(), scene.own_root, scene.facts.files.known()) else { return anything() };
     let within = |path: &&str| super::is_inside(path, dir);
@@ -65,8 +64,9 @@ fn build(scene: &Scene<'_>, app: &Folder, scripts: &[String], at: Place) -> Vec<
             .filter(|(script, ..)| script == name)
             .map(|(_, generator, output)| Effect::Build {
                 generator,
+                dir: Some(dir.to_owned()),
                 output: Some(output),
-                origin: Origin::At(at),
+                origin: Origin::Catalog,
                 base: None,
                 server: None,
             })

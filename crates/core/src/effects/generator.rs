@@ -2,7 +2,7 @@
 
 use super::run::{Call, Run, path_of};
 use super::{Effect, Folder, join};
-use crate::facts::{Origin, fits_package, needs_server, output_suffix, served_under, site_output};
+use crate::facts::{Origin, fits_package, needs_server, output_suffix, path_of_address, served_under, site_output};
 use crate::knowledge::{self, Generator};
 use crate::shell::Word;
 
@@ -37,50 +37,52 @@ impl Run<'_, '_> {
         for also in &generator.output_also {
             self.add(Effect::Write { path: join(&call.dir, also) }, call.at);
         }
-        let own_dir = call.dir.as_deref().filter(|_| self.scene.own_root && options.arguments().next().is_none());
-        let server = own_dir.and_then(|dir| needs_server(self.scene.facts, generator, dir));
-        let base = self.base(&options, own_dir);
-        self.add(Effect::Build { generator: generator.id.clone(), output, origin, base, server }, call.at);
+        let root = root_of(&options, call).filter(|_| self.scene.own_root);
+        let server = root.as_deref().and_then(|dir| needs_server(self.scene.facts, generator, dir));
+        let base = self.base(&options, root.as_deref());
+        self.add(Effect::Build { generator: generator.id.clone(), dir: call.dir.clone(), output, origin, base, server }, call.at);
     }
 
     /// The path that the pages expect to be served under: the command's option, the configuration, or the generator's own.
     fn base(&self, options: &Options<'_>, dir: Option<&str>) -> Option<(String, Origin)> {
+        if let Some(given) = self.base_of_variable(options.generator) {
+            return given;
+        }
         match options.value(&options.generator.base_options) {
             Given::Known(word) => return Some((word.to_owned(), Origin::Catalog)),
             Given::Unknown => return None,
             Given::Absent => {}
         }
-        let rooted = matches!(options.value(&options.generator.root_options), Given::Absent);
-        served_under(self.scene.facts, options.generator, dir.filter(|_| rooted)?)
+        let only_with = &options.generator.base_only_with;
+        if !only_with.is_empty() && !options.words.iter().any(|word| only_with.contains(&word.text)) {
+            return None;
+        }
+        served_under(self.scene.facts, options.generator, dir?)
+    }
+
+    /// What a variable says that the generator reads by itself; the inner `None` when its value is not known.
+    #[allow(clippy::option_option, reason = "not set, set and not known, and known are three things")]
+    fn base_of_variable(&self, generator: &Generator) -> Option<Option<(String, Origin)>> {
+        let name = generator.base_variable.as_ref()?;
+        let start = format!("{name}=");
+        if self.assigned.iter().any(|text| text.starts_with(&start)) || !self.scene.announced.is_empty() {
+            return Some(None);
+        }
+        if let Some(text) = self.scene.variable(name) {
+            return Some(text.known().map(|value| (path_of_address(value).to_owned(), Origin::At(text.at))));
+        }
+        let set = self.scene.facts.env_values.iter().rfind(|one| one.name == *name)?;
+        Some(Some((path_of_address(&set.value).to_owned(), Origin::At(set.at))))
     }
 
     fn built_folder(&self, options: &Options<'_>, call: &Call<'_>) -> (Folder, Origin) {
         let generator = options.generator;
         let written = Origin::At(call.at);
-        let mut root = call.dir.clone();
-        match options.value(&generator.root_options) {
-            Given::Known(word) => root = join(&root, word),
-            Given::Unknown => root = None,
-            Given::Absent => {}
-        }
-        if !matches!(options.value(&generator.root_option_unknown), Given::Absent) {
-            root = None;
-        }
-        match options.value(&generator.config_options) {
-            // Only a configuration of a usual name is read.
-            Given::Known(word) => root = configured(generator, word).and_then(|folder| join(&root, folder)),
-            Given::Unknown => root = None,
-            Given::Absent => {}
-        }
-        match (generator.arguments.as_deref(), options.arguments().next()) {
-            (Some("source-output"), _) => {
-                // Without a known root the second word is no folder either.
-                let output = root.as_ref().and_then(|_| options.arguments().nth(1)).and_then(|word| path_of(&call.dir, word));
-                return (output, written);
-            }
-            (_, None) | (Some("ignored"), _) => {}
-            (Some("root"), Some(word)) => root = path_of(&root, word),
-            (_, Some(_)) => root = None,
+        let root = root_of(options, call);
+        if generator.arguments.as_deref() == Some("source-output") {
+            // Without a known root the second word is no folder either.
+            let output = root.as_ref().and_then(|_| options.arguments().nth(1)).and_then(|word| path_of(&call.dir, word));
+            return (output, written);
         }
         let suffix = || match (&root, self.scene.own_root) {
             (Some(dir), true) => output_suffix(self.scene.facts, generator, dir),
@@ -102,6 +104,31 @@ impl Run<'_, '_> {
             Some(site) => (join(&root, &site.output), site.origin),
             None => (None, Origin::Catalog),
         }
+    }
+}
+
+/// The folder that everything else is relative to.
+fn root_of(options: &Options<'_>, call: &Call<'_>) -> Folder {
+    let generator = options.generator;
+    let mut root = call.dir.clone();
+    match options.value(&generator.root_options) {
+        Given::Known(word) => root = join(&root, word),
+        Given::Unknown => root = None,
+        Given::Absent => {}
+    }
+    if !matches!(options.value(&generator.root_option_unknown), Given::Absent) {
+        root = None;
+    }
+    match options.value(&generator.config_options) {
+        // Only a configuration of a usual name is read.
+        Given::Known(word) => root = configured(generator, word).and_then(|folder| join(&root, folder)),
+        Given::Unknown => root = None,
+        Given::Absent => {}
+    }
+    match (generator.arguments.as_deref(), options.arguments().next()) {
+        (_, None) | (Some("ignored" | "source-output"), _) => root,
+        (Some("root"), Some(word)) => path_of(&root, word),
+        (_, Some(_)) => None,
     }
 }
 

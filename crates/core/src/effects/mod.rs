@@ -105,6 +105,8 @@ pub enum Effect {
     Build {
         /// Such as `vite`.
         generator: String,
+        /// The folder that it runs in.
+        dir: Folder,
         /// The folder it writes, from the root.
         output: Folder,
         /// Where that is known from.
@@ -383,6 +385,10 @@ pub struct StepEffects {
     pub wants: Vec<WantedCredential>,
     /// Folders that are working trees of their own from here on.
     pub trees: Vec<WorkTree>,
+    /// Lines that its commands write into files that set variables for a build.
+    pub settings: Vec<SettingLine>,
+    /// Pushes that are made from a clone of their own.
+    pub afresh: Vec<Place>,
     /// Filters that fit no package.
     pub unmatched: Vec<Unmatched>,
     /// Subcommands that newer versions of their programs have no more.
@@ -400,6 +406,15 @@ pub struct WorkTree {
     pub branch: Option<String>,
     /// It began empty: what is in the folder is all there is.
     pub fresh: bool,
+}
+
+/// A line such as `VITE_PLACE=quay` that a command writes into a file that sets variables for a build.
+#[derive(Clone, Debug)]
+pub struct SettingLine {
+    /// The variable.
+    pub name: String,
+    /// The word that holds the line.
+    pub at: Place,
 }
 
 /// A filter that fits none of the repository's packages.
@@ -658,6 +673,8 @@ fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
         out.wants.extend(found.wants);
         out.spoken.extend(found.spoken);
         out.gone.extend(found.gone);
+        out.settings.extend(found.settings);
+        out.afresh.extend(found.afresh);
         out.unmatched.extend(found.unmatched);
     }
     let conditional = step.condition.is_some() || step.may_fail.is_some();

@@ -6,6 +6,7 @@ use super::{Effect, Folder, WantedCredential, join};
 use crate::facts::{Facts, Program, Reach};
 use crate::knowledge::{self, Interpreter};
 use crate::shell::Word;
+use crate::text::Place;
 
 impl<'r> Run<'r, '_> {
     /// `node pack.mjs`, `bash pack.sh`, `./pack.sh`; gives whether the command was one of them.
@@ -61,6 +62,9 @@ impl<'r> Run<'r, '_> {
                 self.followed(call, (call.dir.clone().unwrap_or_default(), text.to_owned()), text);
             }
             (Some(text), Some(language)) => {
+                for name in crate::facts::demanded_by(text, language) {
+                    self.demand(&name, "this program", call.at, call);
+                }
                 let reach = Reach::of_text(text, language).with(self.handed(&[], call));
                 self.add(Effect::Unknown(reach), call.at);
             }
@@ -89,16 +93,21 @@ impl<'r> Run<'r, '_> {
             return;
         }
         for (name, place) in &program.demands {
-            let start = format!("{name}=");
-            if !self.assigned.iter().any(|text| text.starts_with(&start)) && !knowledge::names().is_of_machine(name) {
-                self.out.wants.push(WantedCredential {
-                    variables: vec![name.clone()],
-                    inputs: Vec::new(),
-                    publisher: path.to_owned(),
-                    read_at: Some(*place),
-                    at: call.at,
-                });
-            }
+            self.demand(name, path, *place, call);
+        }
+    }
+
+    fn demand(&mut self, name: &str, program: &str, place: Place, call: &Call<'_>) {
+        let start = format!("{name}=");
+        let assigned = self.assigned.iter().any(|text| text.starts_with(&start));
+        if !self.perhaps && !assigned && !knowledge::names().is_of_machine(name) {
+            self.out.wants.push(WantedCredential {
+                variables: vec![name.to_owned()],
+                inputs: Vec::new(),
+                publisher: program.to_owned(),
+                read_at: Some(place),
+                at: call.at,
+            });
         }
     }
 

@@ -46,6 +46,9 @@ impl Run<'_, '_> {
             self.add(Effect::Nothing, call.at);
             return;
         }
+        if publisher.clones_afresh && !sorted.has(&["-r", "--repo"]) && !self.perhaps {
+            self.out.afresh.push(call.at);
+        }
         if !sorted.has(&publisher.credential_options) {
             let name = publisher.words.first().cloned().unwrap_or_default();
             self.out.wants.extend(publisher.credentials.iter().map(|group| WantedCredential {

@@ -61,6 +61,7 @@ impl Run<'_, '_> {
             }
             self.redirects(command, &here, at);
             self.assigns(command);
+            self.sets_for_build(command, written);
             if !command.words.is_empty() {
                 self.command(&Call { words: &command.words, dir: here, at, source }, written);
             }
@@ -68,6 +69,23 @@ impl Run<'_, '_> {
         (self.perhaps, self.forgiven) = (outer, forgiven);
         if torn {
             self.add(Effect::Unknown(Reach::Anything), written.place(0..source.len()));
+        }
+    }
+
+    /// Keeps the lines that are printed into a file such as `.env`.
+    fn sets_for_build(&mut self, command: &Command, written: &Written<'_>) {
+        let is_settings =
+            |word: &Word| word.text.rsplit('/').next().is_some_and(|name| name == ".env" || name.starts_with(".env."));
+        let prints = matches!(command.name(), Some("echo" | "printf"));
+        if !prints || !command.redirects.iter().any(|redirect| redirect.writes && is_settings(&redirect.target)) {
+            return;
+        }
+        for word in &command.words[1..] {
+            let Some((name, _)) = word.text.split_once('=') else { continue };
+            let is_name = !name.is_empty() && name.bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b'_');
+            if is_name {
+                self.out.settings.push(super::SettingLine { name: name.to_owned(), at: written.place(word.range.clone()) });
+            }
         }
     }
 

@@ -20,8 +20,8 @@ pub use companions::{Shelf, read_facts};
 pub use files::FileList;
 pub use hosting::HostingFact;
 pub use packages::{Package, Script};
-pub use page::{Otherwise, PageVariable, is_page_source, is_settings_file};
-pub use programs::{Program, Reach};
+pub use page::{EnvValue, Otherwise, PageVariable, is_page_source, is_settings_file};
+pub use programs::{Program, Reach, demanded_by};
 pub use report::{FactLine, Group, missing_declarations};
 pub use runtimes::RuntimeFact;
 pub use settings::{Environment, Forge, Named, RuleSetting, Settings, SettingsError, read_settings, settings_schema};
@@ -147,6 +147,8 @@ pub struct Facts {
     pub locked: BTreeMap<String, std::collections::HashSet<String>>,
     /// The page's sources keep addresses behind a `#`, so that the host sees one page only.
     pub hash_routing: bool,
+    /// What tracked files set for the build.
+    pub env_values: Vec<EnvValue>,
     /// Variables that the page's sources read and no tracked file sets.
     pub page_variables: Vec<PageVariable>,
     /// Configuration files by path.
@@ -193,6 +195,7 @@ impl Facts {
             facts.broken.push(Broken { at: None, path, reason });
         }
         facts.hash_routing = page::has_hash_routing(&found.page_sources, sources);
+        facts.env_values = page::values(&found.page_sources, sources);
         facts.page_variables = page::read(&found.page_sources, sources);
         for file in found.companions {
             facts.take(file, sources);

@@ -15,6 +15,17 @@ pub struct PageVariable {
     pub otherwise: Otherwise,
 }
 
+/// A line of a file that sets variables for the build.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct EnvValue {
+    /// The variable.
+    pub name: String,
+    /// Its value, without quotes.
+    pub value: String,
+    /// Where the value stands.
+    pub at: Place,
+}
+
 /// What stands in for a variable that is not set.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Otherwise {
@@ -68,6 +79,25 @@ pub(super) fn read(files: &[FileId], sources: &Sources) -> Vec<PageVariable> {
     // One place that does without it is enough.
     found.sort_by(|one, other| one.name.cmp(&other.name).then(other.otherwise.cmp(&one.otherwise)).then(one.at.cmp(&other.at)));
     found.dedup_by(|later, first| later.name == first.name);
+    found
+}
+
+/// What the tracked files set, in the order in which they are read.
+pub(super) fn values(files: &[FileId], sources: &Sources) -> Vec<EnvValue> {
+    let mut found = Vec::new();
+    for file in files.iter().filter(|file| is_settings_file(&sources.get(**file).path)) {
+        let mut start = 0;
+        for line in sources.get(*file).text.split_inclusive('\n') {
+            let at = start;
+            start += line.len();
+            let Some((name, value)) = line.split_once('=').filter(|_| !line.trim_start().starts_with('#')) else { continue };
+            let written = value.trim();
+            let from = at + name.len() + 1 + (value.len() - value.trim_start().len());
+            let place = Place { file: *file, span: Span::new(from, from + written.len()) };
+            let name = name.trim().trim_start_matches("export ").trim().to_owned();
+            found.push(EnvValue { name, value: written.trim_matches(['"', '\'']).to_owned(), at: place });
+        }
+    }
     found
 }
 

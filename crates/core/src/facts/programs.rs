@@ -223,6 +223,16 @@ pub(super) fn read(files: &[FileId], list: Option<&FileList>, sources: &Sources)
     found
 }
 
+/// The variables that a text which stands in a command ends without.
+pub fn demanded_by(text: &str, language: &Language) -> Vec<String> {
+    let found = match language.id.as_str() {
+        "javascript" => demands::of_javascript("inline.mjs", text),
+        "python" => demands::of_python(text),
+        _ => Vec::new(),
+    };
+    found.into_iter().map(|(name, _)| name).collect()
+}
+
 fn demanded(path: &str, text: &str, language: Option<&Language>, file: FileId) -> Vec<(String, Place)> {
     let found = match language.map(|language| language.id.as_str()) {
         Some("javascript") => demands::of_javascript(path, text),

@@ -134,26 +134,35 @@ pub fn base_path(facts: &Facts, generator: &Generator, dir: &str) -> Option<(Str
 /// The path that the pages of a folder expect to be served under; nothing when the configuration cannot be read, or the generator
 /// has no fixed one.
 pub fn served_under(facts: &Facts, generator: &Generator, dir: &str) -> Option<(String, Origin)> {
-    let usual = generator.base_default.clone()?;
+    // Without a default only a path that is given counts.
+    let usual = generator.base_default.clone();
     if generator.base_from_homepage {
         let package = facts.packages.get(dir)?;
         return Some(match &package.homepage {
             Some((address, at)) => (path_of_address(address).to_owned(), Origin::At(*at)),
-            None => (usual, Origin::Catalog),
+            None => (usual?, Origin::Catalog),
         });
     }
-    let Some((file, setting)) = config(facts, generator, dir).ok()? else { return Some((usual, Origin::Catalog)) };
+    let Some((file, setting)) = config(facts, generator, dir).ok()? else { return Some((usual?, Origin::Catalog)) };
+    let links_by_path = |name: &String| match setting.find(name) {
+        Found::Absent => true,
+        Found::Here(found) => found.value == super::config::Value::Bool(false),
+        Found::Unknown => false,
+    };
+    if !generator.relative_settings.iter().all(links_by_path) {
+        return None;
+    }
     for name in &generator.base_settings {
         match setting.find(name) {
             Found::Absent => {}
             Found::Unknown => return None,
             Found::Here(found) => {
-                return Some((found.text()?.to_owned(), Origin::At(Place { file: *file, span: found.span })));
+                return Some((path_of_address(found.text()?).to_owned(), Origin::At(Place { file: *file, span: found.span })));
             }
         }
     }
     // The configuration itself is known whole, and does not say: the place where it would.
-    Some((usual, Origin::Silent(Place { file: *file, span: setting.span })))
+    Some((usual?, Origin::Silent(Place { file: *file, span: setting.span })))
 }
 
 /// `/timetable` of `https://tarnsay.example/timetable`; a path stays as it is.

@@ -39,6 +39,8 @@ impl Actions {
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub struct Action {
+    /// How it publishes to another repository.
+    pub elsewhere: Option<Elsewhere>,
     /// `owner/name`, without version.
     pub uses: String,
     /// What it does, in order.
@@ -175,6 +177,21 @@ pub struct ActionGrant {
     pub visible_anyway: bool,
     /// What it is for, as the end of a sentence.
     pub why: String,
+}
+
+/// How an action publishes to another repository.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct Elsewhere {
+    /// The input that names it.
+    pub input: String,
+    /// The input that carries the token.
+    pub token: String,
+    /// Without that input it takes the job's own token.
+    #[serde(default)]
+    pub own_by_default: bool,
+    /// Inputs that carry another credential.
+    pub other_credentials: Vec<String>,
 }
 
 /// One thing that an action does.

@@ -163,6 +163,7 @@ pub struct PublisherCommand {
     pub value_options: Vec<String>,
     pub credentials: Vec<Vec<String>>,
     pub credential_options: Vec<String>,
+    pub clones_afresh: bool,
 }
 
 #[derive(Debug, Deserialize)]

@@ -64,6 +64,11 @@ pub struct Generator {
     pub sources: Vec<String>,
     pub single_page_with_router: bool,
     pub base_default: Option<String>,
+    pub base_variable: Option<String>,
+    pub base_only_with: Vec<String>,
+    pub relative_links: bool,
+    pub relative_settings: Vec<String>,
+    pub caches: Vec<String>,
     pub base_from_homepage: bool,
     pub public_prefixes: Vec<String>,
 }

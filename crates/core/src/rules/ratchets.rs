@@ -157,6 +157,7 @@ const SILENT_IN_SECOND: &[(&str, &str)] = &[
     ("permission.borrowed-token", "there are no ready-made actions"),
     ("permission.callee-needs-more", "a job's token has no scopes in the file"),
     ("permission.kept-credential", "what the runner leaves in git's own folder is not documented"),
+    ("permission.no-credential", "no checkout can be told to forget its credential, and there are no ready-made actions"),
     ("permission.strangers", "a fork's merge request runs in the fork"),
     ("permission.too-wide", "a job's token has no scopes in the file"),
     ("permission.unknown-scope", "a job's token has no scopes in the file"),

@@ -235,6 +235,23 @@ fn in_order(pipeline: &Pipeline) -> Vec<usize> {
     order
 }
 
+/// The folder that several paths have in common: an artifact of them begins there.
+/// Source: the action's manual, "Upload using Multiple Paths and Exclusions", 2026-11.
+fn common_folder(paths: &[UploadPath]) -> Option<String> {
+    let folders: Option<Vec<&str>> = paths.iter().filter(|path| !path.glob).map(|path| path.folder.as_deref()).collect();
+    let folders = folders.filter(|folders| folders.len() == paths.len())?;
+    let (first, others) = folders.split_first()?;
+    let holder = first.rsplit_once('/').map_or("", |(above, _)| above);
+    let mut common = holder;
+    while !others.iter().all(|other| crate::effects::is_inside(other, common) && *other != common) {
+        common = common.rsplit_once('/').map_or("", |(above, _)| above);
+        if common.is_empty() {
+            break;
+        }
+    }
+    Some(common.to_owned())
+}
+
 /// The values of the variables that a job's steps see.
 fn variables_of(pipeline: &Pipeline, job: usize) -> Vec<&str> {
     let of_job = &pipeline.jobs[job];
@@ -284,13 +301,22 @@ impl<'f> Walk<'f> {
                 Some(folder) if !self.is_file(folder) => packed = self.tree.part(folder),
                 _ => packed.blur(),
             },
-            _ if !keeps_paths => packed.blur(),
             _ => {
+                // Several paths begin at their common folder.
+                let common = if keeps_paths { Some(String::new()) } else { common_folder(paths) };
+                let Some(common) = common else {
+                    packed.blur();
+                    return packed;
+                };
                 for path in paths {
                     match &path.folder {
                         Some(folder) => {
-                            packed.make(folder, Maker::Written, path.at, self.tree.standing(folder) == Standing::There);
-                            packed.graft(&self.tree.part(folder), folder, true);
+                            let rest = folder[common.len()..].trim_start_matches('/');
+                            let part = self.tree.part(folder);
+                            if part.is_empty() {
+                                packed.make(rest, Maker::Written, path.at, self.tree.standing(folder) == Standing::There);
+                            }
+                            packed.graft(&part, rest, true);
                         }
                         None => packed.blur(),
                     }

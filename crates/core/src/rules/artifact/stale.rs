@@ -43,7 +43,7 @@ dist/index.html
 == steps
       - uses: actions/checkout@v5
       - run: npx vite build
-      - run: npx gh-pages -d dist
+      - run: npx gh-pages -d dist -r $ADDRESS
 ",
         r"
 == files
@@ -52,7 +52,7 @@ docs/index.html
       - uses: actions/checkout@v5
       - run: npx vite build
       - run: cp -r dist/. docs/
-      - run: npx gh-pages -d docs
+      - run: npx gh-pages -d docs -r $ADDRESS
 ",
         r"
 == files

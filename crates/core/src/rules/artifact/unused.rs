@@ -69,7 +69,7 @@ index.html
     steps:
       - uses: actions/download-artifact@v5
         with: {name: site, path: dist}
-      - run: npx gh-pages -d dist
+      - run: npx gh-pages -d dist -r $ADDRESS
 ",
         // People may want to look at it.
         r"
@@ -80,7 +80,7 @@ index.html
       - run: npx vite build
       - uses: actions/upload-artifact@v4
         with: {name: site, path: dist}
-      - run: npx gh-pages -d dist
+      - run: npx gh-pages -d dist -r $ADDRESS
 ",
         r"
 == files

@@ -126,7 +126,10 @@ fn speak(case: &Case<'_>, handover: &Handover, built: &Built, out: &mut Findings
             format!("this runs {}, which writes `{}` unless it is told otherwise", built.generator, built.output),
         ),
     };
-    let title = format!("write {}", built.output);
+    // Some inputs are taken from another input's folder.
+    let beside = folder.strip_suffix(handover.path.written.trim_matches(['.', '/'])).filter(|beside| !beside.is_empty());
+    let output = beside.and_then(|beside| built.output.strip_prefix(beside)).unwrap_or(&built.output);
+    let title = format!("write {output}");
     let single = handover.built.iter().all(|other| other.output == built.output);
     let replaceable = case.sources.slice(place) == folder;
     if built.serves == Some(true) {

@@ -13,7 +13,15 @@ pub const RULE: Rule = Rule {
     why: "Each manager keeps its downloads in a place of its own. A cache of another one's is saved and brought back, and nobody \
           looks into it.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
+== steps
+      - uses: actions/checkout@v5
+      - uses: actions/cache@v4
+        with: {path: «~/.pnpm-store», key: x}
+      - run: ‹npm ci›
+",
+        r"
 == files
 package-lock.json
 pnpm-lock.yaml
@@ -22,7 +30,8 @@ pnpm-lock.yaml
       - uses: actions/setup-node@v5
         with: {cache: «npm»}
       - run: ‹pnpm install›
-"],
+",
+    ],
     good: &[
         r"
 == steps
@@ -44,6 +53,7 @@ pnpm-lock.yaml
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
+    by_path(case, out);
     for (job, step, effect) in case.all_effects() {
         let Effect::SetUp { cache: Some(cache), tool, .. } = &effect.effect else { continue };
         let Some(own) = cache.known().filter(|own| tool == "node" && knowledge::managers().get(own).is_some()) else { continue };
@@ -74,5 +84,39 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         out.add(cache.inner(), format!("this caches the downloads of {own}, and {other} installs"))
             .witness(at(*place), format!("{other} installs here"))
             .mend(Mend::certain(format!("write {other}"), [Edit::replace(cache.inner(), *other)]));
+    }
+}
+
+/// A store of downloads is cached, and another manager installs.
+fn by_path(case: &Case<'_>, out: &mut Findings) {
+    let managers = knowledge::managers();
+    for (job, step, effect) in case.all_effects() {
+        let Effect::RestoreCache { paths, .. } = &effect.effect else { continue };
+        for path in paths {
+            let owners: Vec<&str> = managers
+                .stores
+                .iter()
+                .filter(|(_, stores)| stores.iter().any(|store| super::is_store(path, store)))
+                .map(|(id, _)| id.as_str())
+                .collect();
+            let [owner] = owners.as_slice() else { continue };
+            let node = managers.get(owner).filter(|manager| manager.runtime == "node");
+            let mut other = None;
+            let mut open = node.is_none();
+            for (number, effect) in case.effects.of_job(job) {
+                match &effect.effect {
+                    Effect::Install { manager, .. } if manager == owner => open = true,
+                    Effect::Install { manager, .. } if number >= step && managers.get(manager).is_some() => {
+                        other = other.or(Some((manager.as_str(), effect.at)));
+                    }
+                    Effect::Unknown(reach) => open |= reach.knows(owner),
+                    _ => {}
+                }
+            }
+            let Some((manager, place)) = other.filter(|_| !open) else { continue };
+            out.add(path.at, format!("this caches the downloads of {owner}, and {manager} installs"))
+                .witness(at(place), format!("{manager} installs here"))
+                .mend(Mend::by_hand(format!("cache the folder in which {manager} keeps its downloads")));
+        }
     }
 }

@@ -47,7 +47,7 @@ pages:
       - uses: actions/cache@v4
         with: {path: .vite, key: x}
       - run: npx vite build
-      - run: npx gh-pages -d dist
+      - run: npx gh-pages -d dist -r $ADDRESS
 ",
         // Handed from job to job by the cache.
         r"
@@ -64,7 +64,7 @@ pages:
     steps:
       - uses: actions/cache@v4
         with: {path: dist, key: 'site-${{ github.sha }}'}
-      - run: npx gh-pages -d dist
+      - run: npx gh-pages -d dist -r $ADDRESS
 ",
         r"
 == files

@@ -64,7 +64,7 @@ jobs:
       - uses: actions/cache@v4
         with: {path: ~/.npm, key: "npm-${{ hashFiles('package-lock.json') }}"}
       - run: npm ci
-      - run: npx gh-pages -d public
+      - run: npx gh-pages -d public -r $ADDRESS
 "#,
         r#"
 == git
@@ -90,7 +90,7 @@ jobs:
       - uses: actions/cache@v4
         with: {path: ~/.npm, key: "npm-${{ hashFiles('package-lock.json') }}"}
       - run: npm ci
-      - run: npx gh-pages -d public
+      - run: npx gh-pages -d public -r $ADDRESS
 "#,
     ],
     check,

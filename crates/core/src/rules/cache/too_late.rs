@@ -1,11 +1,12 @@
 //! A cache of packages that is brought back after they were installed.
 
 use crate::case::{Case, at};
-use crate::effects::Effect;
+use crate::effects::{Effect, UploadPath, join};
 use crate::finding::{Findings, Mend, Severity};
+use crate::knowledge;
 use crate::rules::Rule;
 
-use super::{holds_packages, restored};
+use super::{Restored, holds_packages, restored};
 
 pub const RULE: Rule = Rule {
     id: "cache.too-late",
@@ -14,13 +15,24 @@ pub const RULE: Rule = Rule {
     why: "A cache saves time when it is there before the packages are installed. Afterwards it saves nothing, and may lay old \
           files over new ones.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r#"
+== package.json
+{"dependencies": {"next": "16"}}
+== steps
+      - uses: actions/checkout@v5
+      - run: ‹npx next build›
+      - uses: «actions/cache@v4»
+        with: {path: .next/cache, key: x}
+"#,
+        r"
 == steps
       - uses: actions/checkout@v5
       - run: ‹npm ci›
       - uses: «actions/cache@v4»
         with: {path: ~/.npm, key: x}
-"],
+",
+    ],
     good: &[
         r#"
 == steps
@@ -43,16 +55,35 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for cache in restored(case).into_iter().filter(|cache| holds_packages(cache.paths)) {
-        let installs = |(step, effect): &(usize, &crate::effects::EffectAt)| {
-            matches!(effect.effect, Effect::Install { .. }) && *step != cache.step
-        };
-        let mut before = case.effects.of_job(cache.job).filter(|(step, _)| *step < cache.step).filter(installs);
-        let after = case.effects.of_job(cache.job).filter(|(step, _)| *step > cache.step).any(|pair| installs(&pair));
-        if let (Some((_, install)), false) = (before.next(), after) {
-            out.add(cache.at.at, "this cache comes after the packages are installed, and saves nothing")
-                .witness(at(install.at), "they are installed here")
-                .mend(Mend::by_hand("move the cache before the installation"));
+    for cache in restored(case) {
+        if holds_packages(cache.paths) {
+            after(
+                case,
+                &cache,
+                &|effect| matches!(effect, Effect::Install { .. }),
+                "packages are installed",
+                "installation",
+                out,
+            );
+        } else {
+            after(case, &cache, &|effect| builds_with(effect, cache.paths), "site is built", "build", out);
         }
     }
+}
+
+/// What would use the cache comes only before it.
+fn after(case: &Case<'_>, cache: &Restored<'_>, uses: &dyn Fn(&Effect) -> bool, happens: &str, what: &str, out: &mut Findings) {
+    let others = || case.effects.of_job(cache.job).filter(|(step, effect)| *step != cache.step && uses(&effect.effect));
+    let before = others().find(|(step, _)| *step < cache.step);
+    let Some((_, use_of_it)) = before.filter(|_| !others().any(|(step, _)| step > cache.step)) else { return };
+    out.add(cache.at.at, format!("this cache comes after the {happens}, and saves nothing"))
+        .witness(at(use_of_it.at), "this happens before")
+        .mend(Mend::by_hand(format!("move the cache before the {what}")));
+}
+
+/// Whether a build keeps one of the cached folders from one time to the next.
+fn builds_with(effect: &Effect, paths: &[UploadPath]) -> bool {
+    let Effect::Build { generator, dir, .. } = effect else { return false };
+    let known = knowledge::generators().get(generator).map_or(&[][..], |known| &known.caches);
+    known.iter().filter_map(|cache| join(dir, cache)).any(|cache| paths.iter().any(|path| path.folder.as_deref() == Some(&cache)))
 }

@@ -1,10 +1,12 @@
 //! A cached folder in which the manager keeps nothing.
 
 use crate::case::{Case, at};
-use crate::effects::Effect;
-use crate::finding::{Findings, Mend, Severity};
+use crate::effects::{Effect, is_inside, join};
+use crate::finding::{Edit, Findings, Mend, Severity};
+use crate::knowledge;
 use crate::model::Work;
 use crate::rules::Rule;
+use crate::text::Place;
 
 pub const RULE: Rule = Rule {
     id: "cache.wrong-folder",
@@ -14,6 +16,18 @@ pub const RULE: Rule = Rule {
           brought back, and every run downloads everything anew.",
     needs: &[],
     bad: &[
+        r#"
+== files
+index.html
+== web/package.json
+{"dependencies": {"next": "16"}, "scripts": {"build": "next build"}}
+== steps
+      - uses: actions/checkout@v5
+      - uses: actions/cache@v4
+        with: {path: «.next/cache», key: x}
+      - run: ‹npm run build›
+        working-directory: web
+"#,
         r"
 == steps
       - uses: actions/checkout@v5
@@ -74,6 +88,7 @@ site:
 const NAMED: [(&str, &str, &str, &str); 2] = [(".npm", "npm", "cache", "~/.npm"), (".cache/pip", "pip", "cache", "~/.cache/pip")];
 
 fn check(case: &Case<'_>, out: &mut Findings) {
+    of_another_folder(case, out);
     let mut spoken = Vec::new();
     for (job, step, effect) in case.all_effects() {
         let Effect::RestoreCache { paths, .. } = &effect.effect else { continue };
@@ -99,6 +114,60 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 )));
         }
     }
+}
+
+/// A folder of the root is cached, and what keeps it there works in another folder only.
+fn of_another_folder(case: &Case<'_>, out: &mut Findings) {
+    let mut spoken: Vec<Place> = Vec::new();
+    for (job, step, effect) in case.all_effects() {
+        let (Effect::RestoreCache { paths, .. } | Effect::SaveCache { paths, .. }) = &effect.effect else { continue };
+        for path in paths.iter().filter(|path| !path.glob && !path.written.starts_with(['~', '/'])) {
+            let Some(folder) = path.folder.as_deref().filter(|_| !spoken.contains(&path.at)) else { continue };
+            let kept: Vec<(String, Place)> = kept_in(case, job, folder);
+            let elsewhere = kept.first().filter(|_| kept.iter().all(|(own, _)| own != folder));
+            let Some((own, place)) = elsewhere.filter(|_| !may_be_filled(case, job, step, folder)) else { continue };
+            spoken.push(path.at);
+            let finding = out.add(path.at, format!("`{folder}` is cached, and nothing is ever there: it is kept in `{own}`"));
+            finding.witness(at(*place), format!("this keeps its files in `{own}`"));
+            finding.mend(match path.exact(case.sources) {
+                Some(place) => Mend::likely(format!("write {own}"), [Edit::replace(place, own.clone())]),
+                None => Mend::by_hand(format!("cache {own}")),
+            });
+        }
+    }
+}
+
+/// Where the installs and builds of a job keep a folder of this name, each from the folder that it works in.
+fn kept_in(case: &Case<'_>, job: usize, name: &str) -> Vec<(String, Place)> {
+    let mut found = Vec::new();
+    for (_, effect) in case.effects.of_job(job) {
+        let (dir, names): (_, Vec<&str>) = match &effect.effect {
+            Effect::Install { dir, manager, .. } if knowledge::managers().get(manager).is_some() => (dir, vec!["node_modules"]),
+            Effect::Build { generator, dir, .. } => {
+                let known = knowledge::generators().get(generator);
+                (dir, known.map(|known| known.caches.iter().map(String::as_str).collect()).unwrap_or_default())
+            }
+            _ => continue,
+        };
+        if names.contains(&name) {
+            // An unknown folder may be this one.
+            found.push((join(dir, name).unwrap_or_else(|| name.to_owned()), effect.at));
+        }
+    }
+    found
+}
+
+/// Something else may put files there: what is not understood, a copy, or git.
+fn may_be_filled(case: &Case<'_>, job: usize, step: usize, folder: &str) -> bool {
+    let tracked = case.facts.files.known().is_none_or(|files| files.has_folder(folder));
+    tracked
+        || case.pipeline.jobs[job].steps.get(step).is_none()
+        || case.effects.of_job(job).any(|(_, effect)| match &effect.effect {
+            Effect::Unknown(reach) => reach.may_touch(folder, |_| false),
+            Effect::Copy { to, .. } => to.as_deref().is_none_or(|to| is_inside(to, folder) || is_inside(folder, to)),
+            Effect::Write { path } => path.as_deref().is_none_or(|path| is_inside(path, folder)),
+            _ => false,
+        })
 }
 
 /// A variable, an option or a setting moves the manager's downloads.

@@ -57,7 +57,7 @@ jobs:
     runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
-      - run: npx gh-pages -d public
+      - run: npx gh-pages -d public -r $ADDRESS
 == pipeline
 on: push
 jobs:

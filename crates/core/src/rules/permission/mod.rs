@@ -4,6 +4,7 @@ pub(in crate::rules) mod bad_level;
 pub(in crate::rules) mod borrowed_token;
 pub(in crate::rules) mod callee_needs_more;
 pub(in crate::rules) mod kept_credential;
+pub(in crate::rules) mod no_credential;
 pub(in crate::rules) mod no_identity;
 pub(in crate::rules) mod strangers;
 pub(in crate::rules) mod too_narrow;
@@ -32,6 +33,7 @@ family![
     strangers,
     kept_credential,
     no_identity,
+    no_credential,
 ];
 
 /// The key or token that a checkout leaves for later pushes, when it is another one than the job's own token.
@@ -104,6 +106,12 @@ fn needs_of<'c>(case: &'c Case<'_>, job: usize) -> Option<Needs<'c>> {
         let unknown = effects.effects.iter().any(|effect| matches!(effect.effect, Effect::Unknown(Reach::Anything)));
         let is_script = matches!(step.work, Work::Runs { .. });
         if (unknown && !is_script) || !is_plain(case, step) {
+            return None;
+        }
+        // It is not known yet which token the forge's command line will be given.
+        if effects.wants.iter().any(|wanted| wanted.variables == knowledge::commands().forge_cli.tokens)
+            && effects.grants.is_empty()
+        {
             return None;
         }
         if unknown {

@@ -1,7 +1,7 @@
 //! A secret that the build puts into the page.
 
 use crate::case::{Case, at};
-use crate::effects::Effect;
+use crate::effects::{Effect, EffectAt};
 use crate::finding::{Findings, Mend, Severity};
 use crate::knowledge::{self, Generator};
 use crate::model::{Text, Work};
@@ -16,6 +16,13 @@ pub const RULE: Rule = Rule {
           Whatever must stay secret cannot go there; whatever may be read need not be a secret.",
     needs: &[],
     bad: &[
+        r#"
+== steps
+      - run: |
+          echo "VITE_PLACE=quay" > .env
+          echo "VITE_MAP_KEY=${{ «secrets.MAP_KEY» }}" >> .env
+      - run: ‹npx vite build›
+"#,
         r"
 == steps
       - run: ./fetch-tides
@@ -80,6 +87,7 @@ build:
 fn check(case: &Case<'_>, out: &mut Findings) {
     let mut spoken = Vec::new();
     for (job, step, effect) in case.all_effects() {
+        written_before(case, job, step, effect, out);
         let Effect::Build { generator, .. } = &effect.effect else { continue };
         let Some(known) = knowledge::generators().get(generator) else { continue };
         for (name, value) in case.layers(job, step).into_iter().flat_map(|layer| &layer.entries) {
@@ -106,6 +114,22 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 "if visitors may read it, keep it as a variable of the repository (vars); if not, do not give it to the page",
             ));
         }
+    }
+}
+
+/// A step before the build has written a secret into the file that sets variables for it.
+fn written_before(case: &Case<'_>, job: usize, step: usize, build: &EffectAt, out: &mut Findings) {
+    let Effect::Build { generator, .. } = &build.effect else { return };
+    let Some(known) = knowledge::generators().get(generator) else { return };
+    let lines = case.effects.jobs[job].iter().take(step + 1).flat_map(|effects| &effects.settings);
+    for line in lines.filter(|line| known.public_prefixes.iter().any(|prefix| line.name.starts_with(prefix.as_str()))) {
+        let Some(read) = case.secrets().find(|read| line.at.holds(read.at)) else { continue };
+        let name = &line.name;
+        out.add(read.at, format!("every visitor can read this secret: {generator} copies {name} into the page"))
+            .witness(at(build.at), format!("{generator} builds the page with it here"))
+            .mend(Mend::by_hand(
+                "if visitors may read it, keep it as a variable of the repository (vars); if not, do not give it to the page",
+            ));
     }
 }
 

@@ -69,7 +69,7 @@ main default
     steps:
       - uses: actions/checkout@v5
       - run: npx vite build
-      - run: npx gh-pages -d dist
+      - run: npx gh-pages -d dist -r $ADDRESS
 "#,
         r#"
 == package.json
@@ -84,7 +84,7 @@ main default
     steps:
       - uses: actions/checkout@v5
       - run: npx vite build
-      - run: npx gh-pages -d dist
+      - run: npx gh-pages -d dist -r $ADDRESS
 "#,
         r#"
 == package.json

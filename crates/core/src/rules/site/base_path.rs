@@ -57,7 +57,7 @@ main default
 == steps
       - uses: actions/checkout@v5
       - run: npx vite build --base=/timetable/
-      - run: npx gh-pages -d dist
+      - run: npx gh-pages -d dist -r $ADDRESS
 "#,
         r"
 == files
@@ -70,7 +70,7 @@ github.com/pier/timetable remote
 == steps
       - uses: actions/checkout@v5
       - run: npx vite build
-      - run: npx gh-pages -d dist
+      - run: npx gh-pages -d dist -r $ADDRESS
 ",
         r#"
 == files
@@ -94,6 +94,8 @@ pages:
 struct Wanted {
     path: String,
     place: Option<Place>,
+    /// It is taken from what is usual, and may be set otherwise on the forge.
+    usual: bool,
 }
 
 fn check(case: &Case<'_>, out: &mut Findings) {
@@ -102,6 +104,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     for (job, _, effect) in case.all_effects() {
         let Effect::Build { generator, base: Some((base, origin)), .. } = &effect.effect else { continue };
+        if knowledge::generators().get(generator).is_some_and(|known| known.relative_links) {
+            continue;
+        }
         let Some(published) = publish_of(case, job) else { continue };
         let Some(wanted) = wanted(case, published.target, published.branch, published.place) else { continue };
         let given = path_of_address(base).trim();
@@ -126,28 +131,48 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 fn say_wanted(finding: &mut Finding, wanted: &Wanted) {
     match wanted.place {
         Some(place) => {
-            finding.witness(at(place), "the site is served there");
+            finding.witness(
+                at(place),
+                if wanted.path == "/" {
+                    "the site has a domain of its own, and is served at its root"
+                } else {
+                    "the site is served there"
+                },
+            );
         }
         None => {
             finding.witness(WitnessSource::Git, "a project's pages are served under its name, unless it has a domain of its own");
-            finding.severity(Severity::Warning);
         }
+    }
+    if wanted.usual {
+        finding.severity(Severity::Warning);
     }
 }
 
 fn wanted(case: &Case<'_>, target: &str, branch: Option<&str>, place: Option<&str>) -> Option<Wanted> {
     if let Some(base) = &case.facts.settings.site.base {
-        return Some(Wanted { path: slashed(&base.name), place: Some(base.at) });
+        return Some(Wanted { path: slashed(&base.name), place: Some(base.at), usual: false });
     }
     let remote = case.facts.git.remote.known()?;
     let pages = knowledge::forges().pages_of(&remote.host)?;
     let own_branch = branch.is_some_and(|branch| place == Some(&format!("branch {branch}")));
     let by_pages = target == FORGE_PAGES || own_branch;
     let at_root = remote.name.eq_ignore_ascii_case(&pages.host.replace("{owner}", &remote.owner));
+    if by_pages && let Some(domain) = domain_in_git(case) {
+        return Some(Wanted { path: "/".to_owned(), place: Some(domain), usual: true });
+    }
     if !by_pages || at_root || remote.owner.contains('/') || has_own_domain(case) {
         return None;
     }
-    Some(Wanted { path: format!("/{}/", remote.name), place: None })
+    Some(Wanted { path: format!("/{}/", remote.name), place: None, usual: true })
+}
+
+/// The file in git by which the pages get a domain of their own: they are served at its root then.
+fn domain_in_git(case: &Case<'_>) -> Option<Place> {
+    case.facts.hosting.iter().filter(|host| host.path.ends_with("CNAME")).find_map(|host| match &host.line {
+        Some((domain, Origin::At(place))) if domain.contains('.') && !domain.contains('/') => Some(*place),
+        _ => None,
+    })
 }
 
 /// A step that hands the path to the generator by itself.

@@ -45,7 +45,7 @@ main default
       - uses: actions/checkout@v5
       - run: npx vite build
         env: {VITE_API: 'https://api.tarnsay.example', DATABASE: 'localhost:1'}
-      - run: npx gh-pages -d dist
+      - run: npx gh-pages -d dist -r $ADDRESS
       - run: npx vitest
         env: {VITE_API: 'http://localhost:3000'}
 ",

@@ -46,7 +46,7 @@ main default
 == steps
       - uses: actions/checkout@v5
       - run: npx vite build
-      - run: npx gh-pages -d dist
+      - run: npx gh-pages -d dist -r $ADDRESS
 ",
         r"
 == files
@@ -57,7 +57,7 @@ main default
 == steps
       - uses: actions/checkout@v5
       - run: npx vite build && cp CNAME dist/
-      - run: npx gh-pages -d dist
+      - run: npx gh-pages -d dist -r $ADDRESS
       - uses: peaceiris/actions-gh-pages@v4
         with: {github_token: x, publish_dir: dist, cname: ferry.example}
 ",

@@ -57,7 +57,7 @@ main default
       - uses: actions/checkout@v5
       - run: npx next build
       - run: touch out/.nojekyll
-      - run: npx gh-pages -d out --nojekyll
+      - run: npx gh-pages -d out --nojekyll -r $ADDRESS
 ",
         r"
 == files
@@ -70,7 +70,7 @@ main default
       - uses: actions/checkout@v5
       - run: npx next build
       - run: touch out/.nojekyll
-      - run: npx gh-pages -d out --nojekyll
+      - run: npx gh-pages -d out --nojekyll -r $ADDRESS
 ",
         r#"
 == next.config.js

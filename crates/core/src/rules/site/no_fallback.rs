@@ -55,7 +55,7 @@ main default
 == steps
       - uses: actions/checkout@v5
       - run: npx vite build
-      - run: npx gh-pages -d dist
+      - run: npx gh-pages -d dist -r $ADDRESS
 "#,
         r#"
 == files
@@ -67,7 +67,7 @@ main default
 == steps
       - uses: actions/checkout@v5
       - run: npx vite build && cp dist/index.html dist/404.html
-      - run: npx gh-pages -d dist
+      - run: npx gh-pages -d dist -r $ADDRESS
 "#,
         r#"
 == package.json

@@ -48,7 +48,7 @@ main default
 == steps
       - uses: actions/checkout@v5
       - run: npx next build
-      - run: npx gh-pages -d out --dotfiles
+      - run: npx gh-pages -d out --dotfiles -r $ADDRESS
 ",
         r"
 == files
@@ -60,8 +60,8 @@ main default
 == steps
       - uses: actions/checkout@v5
       - run: npx next build && touch out/.nojekyll
-      - run: npx gh-pages -d out
-      - run: npx gh-pages -d out --nojekyll
+      - run: npx gh-pages -d out -r $ADDRESS
+      - run: npx gh-pages -d out --nojekyll -r $ADDRESS
 ",
         r"
 == files

@@ -93,7 +93,7 @@ jobs:
     steps:
       - uses: actions/checkout@v4
       - run: npx vite build
-      - run: npx gh-pages -d dist
+      - run: npx gh-pages -d dist -r $ADDRESS
 ",
         r"
 == files
@@ -108,7 +108,7 @@ jobs:
     steps:
       - uses: actions/checkout@v4
       - run: npx vite build
-      - run: npx gh-pages -d dist
+      - run: npx gh-pages -d dist -r $ADDRESS
 ",
     ],
     check,
