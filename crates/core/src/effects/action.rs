@@ -211,7 +211,8 @@ impl Given<'_> {
         match deed {
             // Each of them does more than one thing, and is worked out apart.
             Deed::Command { .. } | Deed::PublishApp { .. } => Effect::Nothing,
-            Deed::Checkout { into, reference, repository, submodules, keeps } => Effect::Checkout {
+            Deed::Checkout { into, reference, repository, submodules, keeps, depth } => Effect::Checkout {
+                depth: self.maybe(depth.as_ref()).or_else(|| Some(Text::fixed(depth.as_ref()?.default.as_deref()?, self.at))),
                 into: self.folder(into),
                 own: self.text(repository).is_none_or(|text| reads_one_of(text, &run_names().own_repository))
                     && self.text(reference).is_none_or(|text| self.is_own_reference(text)),
@@ -278,7 +279,9 @@ impl Given<'_> {
                 environment: environment.clone(),
                 needs_hand_on: false,
             },
-            Deed::Install { manager } => Effect::Install { manager: manager.clone(), frozen: false, dir: Some(String::new()) },
+            Deed::Install { manager } => {
+                Effect::Install { manager: manager.clone(), frozen: false, without_dev: false, dir: Some(String::new()) }
+            }
             Deed::Test { tool } => Effect::Test { tool: tool.clone() },
             Deed::Push => Effect::Push { branch: None, current: false },
             Deed::Nothing => Effect::Nothing,

@@ -2,7 +2,7 @@
 
 use super::run::{Call, Run};
 use super::sorted::Sorted;
-use super::{Effect, EffectAt, Folder, NeededGrant, UploadPath, WorkTree, is_inside, join};
+use super::{Effect, EffectAt, Folder, NeededGrant, UploadPath, WorkTree, is_inside, join, own_token};
 use crate::facts::Reach;
 use crate::knowledge;
 use crate::shell::Word;
@@ -92,6 +92,11 @@ impl Run<'_, '_> {
         if remote_is_plain && !elsewhere && !self.perhaps {
             self.out.grants.push(NeededGrant::to_push("to push commits", call.at));
         }
+        // An address that holds the job's own token pushes with that, whatever else git has.
+        if !self.perhaps && remote.is_some_and(|remote| self.is_own_address(remote) && self.holds_own_token(remote)) {
+            let needed = NeededGrant { by_git: false, ..NeededGrant::to_push("to push commits", call.at) };
+            self.out.grants.push(needed);
+        }
     }
 
     /// `git subtree push --prefix dist origin pages` pushes one folder.
@@ -134,6 +139,24 @@ impl Run<'_, '_> {
         around.max_by_key(|tree| tree.dir.len()).cloned()
     }
 
+    /// Whether an address names this repository: by its name, or by what the run knows of it.
+    fn is_own_address(&self, address: &Word) -> bool {
+        let own = self.scene.facts.git.remote.known().map(|remote| format!("{}/{}", remote.owner, remote.name));
+        let by_name = own.is_some_and(|own| {
+            let rest = address.text.find(&own).map(|index| &address.text[index + own.len()..]);
+            rest.is_some_and(|rest| rest.is_empty() || rest.starts_with(".git") || rest == "/")
+        });
+        let names = &self.scene.run.values.own_repository;
+        by_name || names.iter().any(|name| address.text.contains(name.as_str())) || address.text.contains("GITHUB_REPOSITORY")
+    }
+
+    /// Whether the job's own token stands in an address.
+    fn holds_own_token(&self, address: &Word) -> bool {
+        let inside = |name: &str| self.scene.variable(name).is_some_and(|text| own_token(text) == Some(true));
+        let written = ["github.token", "secrets.GITHUB_TOKEN"].iter().any(|name| address.text.contains(name));
+        written || crate::shell::variable_reads(&address.text, false).into_iter().any(|(name, _)| inside(name))
+    }
+
     /// Whether the forge's pages are taken from a branch.
     fn is_looked_at(&self, branch: &str) -> bool {
         match &self.scene.facts.settings.forge.pages {
@@ -146,6 +169,7 @@ impl Run<'_, '_> {
     fn goes_to_branch(&mut self, branch: String, folder: Option<UploadPath>, remote: Option<&Word>, at: Place) {
         let place = match remote.map(|word| word.text.as_str()) {
             None | Some("origin") => Some(format!("branch {branch}")),
+            Some(_) if remote.is_some_and(|remote| self.is_own_address(remote)) => Some(format!("branch {branch}")),
             Some(other) => self.scene.steady(other).map(|other| format!("branch {branch} of {other}")),
         };
         let publish = Effect::Publish {

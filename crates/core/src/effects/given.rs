@@ -15,7 +15,7 @@ pub(super) fn effects(scene: &Scene<'_>, given: &[Given]) -> StepEffects {
 fn effect(scene: &Scene<'_>, given: &Given) -> Option<EffectAt> {
     let path = |text: &Text| path(scene, text);
     let found = match given {
-        Given::Checkout { submodules, at } => {
+        Given::Checkout { submodules, depth, at } => {
             let submodules = submodules.clone();
             EffectAt::sure(
                 Effect::Checkout {
@@ -24,6 +24,7 @@ fn effect(scene: &Scene<'_>, given: &Given) -> Option<EffectAt> {
                     reference: None,
                     repository: None,
                     submodules,
+                    depth: depth.clone(),
                     forgets: None,
                 },
                 *at,

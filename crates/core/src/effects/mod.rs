@@ -16,6 +16,7 @@ mod run;
 mod script;
 mod sorted;
 mod task_runner;
+mod writer;
 
 pub use action::{ActionName as UsedAction, own_token};
 pub use folder::{is_inside, join, normal};
@@ -43,6 +44,8 @@ pub enum Effect {
         repository: Option<Text>,
         /// Whether submodules come too, as written.
         submodules: Option<Text>,
+        /// How many commits come with it, as written; nothing when it is not said.
+        depth: Option<Text>,
         /// It leaves no credential behind for later commands; nothing when that is not known.
         forgets: Option<bool>,
     },
@@ -65,6 +68,8 @@ pub enum Effect {
         manager: String,
         /// Exactly what the lockfile says, or it fails.
         frozen: bool,
+        /// What is needed for development only is left out.
+        without_dev: bool,
         /// In this folder.
         dir: Folder,
     },
@@ -387,6 +392,10 @@ pub struct StepEffects {
     pub trees: Vec<WorkTree>,
     /// Lines that its commands write into files that set variables for a build.
     pub settings: Vec<SettingLine>,
+    /// What publishers build to be sent later.
+    pub prepared: Vec<Prepared>,
+    /// Publishes of what was built like that.
+    pub prebuilt: Vec<Prepared>,
     /// Pushes that are made from a clone of their own.
     pub afresh: Vec<Place>,
     /// Filters that fit no package.
@@ -414,6 +423,17 @@ pub struct SettingLine {
     /// The variable.
     pub name: String,
     /// The word that holds the line.
+    pub at: Place,
+}
+
+/// A build by a publisher's own command, or the publish of one.
+#[derive(Clone, Debug)]
+pub struct Prepared {
+    /// The publisher.
+    pub by: &'static knowledge::PublisherCommand,
+    /// It is for the site that everybody sees.
+    pub live: bool,
+    /// The command.
     pub at: Place,
 }
 
@@ -490,6 +510,8 @@ struct Scene<'s> {
     variables: Vec<&'s Variables>,
     /// This repository's files stand at the root of the workspace, so that facts about them hold.
     own_root: bool,
+    /// The job runs on a machine of the forge's, which starts empty.
+    hosted: bool,
     /// Names whose values a choice or a leg of the job may set otherwise.
     unsure: &'s [&'s str],
     /// Scripts of the job by which steps set variables for those after them.
@@ -588,6 +610,7 @@ pub fn built_by_scripts(facts: &Facts, dir: &str) -> Vec<(String, String, String
         directory: None,
         variables: Vec::new(),
         own_root: true,
+        hosted: true,
         unsure: &[],
         announced: &[],
         trees: &[],
@@ -633,6 +656,7 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
             directory: step.directory.as_ref(),
             variables,
             own_root,
+            hosted: job.starts_empty && job.container.is_none(),
             unsure: &unsure,
             announced: &announced,
             trees: &trees,
@@ -673,6 +697,8 @@ fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
         out.wants.extend(found.wants);
         out.spoken.extend(found.spoken);
         out.gone.extend(found.gone);
+        out.prepared.extend(found.prepared);
+        out.prebuilt.extend(found.prebuilt);
         out.settings.extend(found.settings);
         out.afresh.extend(found.afresh);
         out.unmatched.extend(found.unmatched);

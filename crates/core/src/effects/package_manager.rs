@@ -4,6 +4,7 @@ use super::run::{Call, Run, Written};
 use super::{Effect, Folder, Unmatched, join};
 use crate::facts::{Members, Reach};
 use crate::knowledge::{Manager, managers};
+use crate::model::Text;
 use crate::shell::Word;
 
 /// A manager's words sorted by what they are.
@@ -179,7 +180,8 @@ impl Run<'_, '_> {
                 return;
             }
             let frozen = is(&manager.frozen) || manager.frozen_options.iter().any(|option| has_option(option));
-            self.add(Effect::Install { manager: manager.id.clone(), frozen, dir }, call.at);
+            let without_dev = self.leaves_dev_out(manager, words);
+            self.add(Effect::Install { manager: manager.id.clone(), frozen, without_dev, dir }, call.at);
         } else if is(&manager.run) {
             match sorted.plain.get(1) {
                 Some((index, name)) => self.run_script(manager, name, &words[index + 1..], dir, call),
@@ -200,6 +202,13 @@ impl Run<'_, '_> {
         } else {
             self.add(Effect::Unknown(Reach::Anything), call.at);
         }
+    }
+
+    /// An option says so, or the variable that the manager heeds.
+    fn leaves_dev_out(&self, manager: &Manager, words: &[Word]) -> bool {
+        let has = |list: &[String]| list.iter().any(|option| words.iter().any(|word| word.text == *option));
+        let by_variable = manager.heeds_node_env && self.scene.variable("NODE_ENV").and_then(Text::known) == Some("production");
+        (by_variable || has(&manager.production_options)) && !has(&manager.development_options)
     }
 
     /// `yarn build`: a script of that name, or else a program of a package.

@@ -2,7 +2,7 @@
 
 use super::run::{Call, Run, Written};
 use super::sorted::Sorted;
-use super::{Effect, NeededGrant, UploadPath, WantedCredential, join};
+use super::{Effect, NeededGrant, Prepared, UploadPath, WantedCredential, join};
 use crate::knowledge::{self, PublisherCommand};
 use crate::shell::Word;
 
@@ -32,6 +32,15 @@ pub(super) fn matching(words: &[&str]) -> Option<(&'static PublisherCommand, usi
         .max_by_key(|(_, used)| *used)
 }
 
+fn is_live(sorted: &Sorted<'_>, publisher: &PublisherCommand) -> bool {
+    let targets = sorted.value(&["--target"]).and_then(|(target, _)| target) == Some("production");
+    publisher.live_options.is_empty() || sorted.has(&publisher.live_options) || targets
+}
+
+fn starts_with(words: &[&str], name: &str) -> bool {
+    name.split(' ').enumerate().all(|(index, word)| words.get(index) == Some(&word))
+}
+
 impl Run<'_, '_> {
     pub(super) fn publisher(
         &mut self,
@@ -42,6 +51,9 @@ impl Run<'_, '_> {
     ) {
         let sorted = sort(publisher, &call.words[used..]);
         let first = sorted.arguments.first().map_or("", |word| word.text.as_str());
+        if publisher.prebuilt.as_ref().is_some_and(|prebuilt| starts_with(&call.named(), &prebuilt.by)) {
+            self.out.prepared.push(Prepared { by: publisher, live: is_live(&sorted, publisher), at: call.at });
+        }
         if publisher.other_words.iter().any(|word| word == first) || sorted.has(&publisher.dry_options) {
             self.add(Effect::Nothing, call.at);
             return;
@@ -49,7 +61,12 @@ impl Run<'_, '_> {
         if publisher.clones_afresh && !sorted.has(&["-r", "--repo"]) && !self.perhaps {
             self.out.afresh.push(call.at);
         }
-        if !sorted.has(&publisher.credential_options) {
+        if publisher.prebuilt.as_ref().is_some_and(|prebuilt| sorted.has(&[&prebuilt.option])) {
+            self.out.prebuilt.push(Prepared { by: publisher, live: is_live(&sorted, publisher), at: call.at });
+        }
+        let known = publisher.unless_file.iter().any(|file| self.scene.facts.has_file(file) != Some(false));
+        let may_be_signed_in = publisher.hosted_only && !self.scene.hosted;
+        if !sorted.has(&publisher.credential_options) && !(known && !publisher.unless_file.is_empty()) && !may_be_signed_in {
             let name = publisher.words.first().cloned().unwrap_or_default();
             self.out.wants.extend(publisher.credentials.iter().map(|group| WantedCredential {
                 variables: group.clone(),
@@ -69,7 +86,7 @@ impl Run<'_, '_> {
             self.add(Effect::Write { path: into }, call.at);
             return;
         }
-        let live = publisher.live_options.is_empty() || sorted.has(&publisher.live_options);
+        let live = is_live(&sorted, publisher);
         let branch = match sorted.value(&publisher.branch_options) {
             Some((text, _)) => text.map(str::to_owned),
             None => publisher.branch_default.clone(),

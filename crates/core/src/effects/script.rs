@@ -143,7 +143,10 @@ impl Run<'_, '_> {
         } else if let Some((generator, used)) = self.matching_generator(name, call) {
             self.generator(generator, used, call);
         } else if commands.installs(&call.known()) {
-            self.add(Effect::Install { manager: name.to_owned(), frozen: false, dir: call.dir.clone() }, call.at);
+            self.add(
+                Effect::Install { manager: name.to_owned(), frozen: false, without_dev: false, dir: call.dir.clone() },
+                call.at,
+            );
         } else if let Some((tool, used)) = commands.tool(&call.named()) {
             self.add(Effect::Test { tool: call.named()[..used].join(" ") }, call.at);
             for folder in &tool.writes {
@@ -157,6 +160,8 @@ impl Run<'_, '_> {
             self.compiler(call);
         } else if name == "deno" && call.known().get(1) == Some(&"task") {
             self.deno_task(call);
+        } else if let Some(writer) = commands.writer(name) {
+            self.writer(writer, call);
         } else if let Some(runner) = super::task_runner::matching(name) {
             self.task_runner(runner, call);
         } else if commands.runs_scripts(name) {

@@ -19,7 +19,7 @@ fn effects_of(script: &str, rest: &str) -> Vec<String> {
 fn short(effect: &Effect) -> String {
     let name = |folder: &Folder| folder.clone().unwrap_or_else(|| "?".into());
     match effect {
-        Effect::Install { manager, frozen, dir } => format!("install {manager} {frozen} in {}", name(dir)),
+        Effect::Install { manager, frozen, dir, .. } => format!("install {manager} {frozen} in {}", name(dir)),
         Effect::RunScript { manager, name: script, dir, .. } => format!("{manager} runs {script} in {}", name(dir)),
         Effect::Build { generator, output, .. } => format!("{generator} builds {}", name(output)),
         Effect::Test { tool } => format!("test {tool}"),

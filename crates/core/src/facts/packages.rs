@@ -18,6 +18,8 @@ pub struct Package {
     pub dependencies: Vec<(String, Place)>,
     /// The versions that it asks for, as written, with their places.
     pub ranges: Vec<(String, (String, Place))>,
+    /// Those that an installation for production leaves out, with their places.
+    pub development: Vec<(String, Place)>,
     /// Those that an installation must find in the lockfile.
     pub installed: Vec<(String, Place)>,
     /// The address it is published under.
@@ -59,12 +61,16 @@ impl Package {
                 ranges.extend(found.entries().iter().filter_map(|(name, _, setting)| Some((name.clone(), version(setting)?))));
             }
         }
-        let mut installed = Vec::new();
-        for key in ["dependencies", "devDependencies"] {
-            if let Found::Here(found) = setting.find(key) {
-                installed.extend(found.entries().iter().map(|(name, span, _)| (name.clone(), place(*span))));
+        let names = |keys: &[&str]| {
+            let mut found_names = Vec::new();
+            for key in keys {
+                if let Found::Here(found) = setting.find(key) {
+                    found_names.extend(found.entries().iter().map(|(name, span, _)| (name.clone(), place(*span))));
+                }
             }
-        }
+            found_names
+        };
+        let installed = names(&["dependencies", "devDependencies"]);
         let text = |path: &str| match setting.find(path) {
             Found::Here(found) => found.text().map(|text| (text.to_owned(), place(found.span))),
             _ => None,
@@ -83,6 +89,7 @@ impl Package {
             scripts_at: place(scripts_at),
             dependencies,
             ranges,
+            development: names(&["devDependencies"]),
             installed,
             homepage: text("homepage"),
             node: text("engines.node"),
@@ -94,6 +101,13 @@ impl Package {
     /// A script by its name.
     pub fn script(&self, name: &str) -> Option<&Script> {
         self.scripts.as_ref()?.iter().find(|script| script.name == name)
+    }
+
+    /// Where a dependency stands that an installation for production leaves out.
+    pub fn only_for_development(&self, name: &str) -> Option<Place> {
+        let (_, at) = self.development.iter().find(|(known, _)| known == name)?;
+        let times = self.dependencies.iter().filter(|(known, _)| known == name).count();
+        (times == 1).then_some(*at)
     }
 
     /// The version of a dependency that it asks for, and where.

@@ -39,6 +39,12 @@ impl Actions {
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub struct Action {
+    /// Variables that it sets for the steps after it.
+    #[serde(default)]
+    pub gives: Vec<String>,
+    /// Inputs whose folders must end in a slash.
+    #[serde(default)]
+    pub slash_inputs: Vec<String>,
     /// How it publishes to another repository.
     pub elsewhere: Option<Elsewhere>,
     /// `owner/name`, without version.
@@ -207,6 +213,7 @@ pub enum Deed {
         repository: Field,
         submodules: Field,
         keeps: Option<Field>,
+        depth: Option<Field>,
     },
     /// Makes a runtime or a manager ready.
     SetUp { tool: String, version: Option<Field>, version_file: Option<Field>, cache: Option<Field>, lockfiles: Option<Field> },

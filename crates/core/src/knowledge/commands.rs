@@ -97,6 +97,15 @@ pub struct Manager {
     /// Options that make it work in the root's package.
     #[serde(default)]
     pub root_options: Vec<String>,
+    /// Options that leave out what is needed for development only.
+    #[serde(default)]
+    pub production_options: Vec<String>,
+    /// Options that bring it all the same.
+    #[serde(default)]
+    pub development_options: Vec<String>,
+    /// It leaves that out when `NODE_ENV` is `production`.
+    #[serde(default)]
+    pub heeds_node_env: bool,
     /// A filter that fits no package is no failure.
     #[serde(default)]
     pub unmatched_is_fine: bool,
@@ -130,6 +139,7 @@ pub struct Commands {
     script_runners: Vec<String>,
     test_scripts: Vec<String>,
     tool: Vec<Tool>,
+    writer: Vec<Writer>,
     wrapper: Vec<Wrapper>,
     git: Git,
     install: Install,
@@ -164,6 +174,19 @@ pub struct PublisherCommand {
     pub credentials: Vec<Vec<String>>,
     pub credential_options: Vec<String>,
     pub clones_afresh: bool,
+    pub unless_file: Vec<String>,
+    pub hosted_only: bool,
+    pub prebuilt: Option<Prebuilt>,
+}
+
+/// How a publisher takes what another of its commands has built.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Prebuilt {
+    /// The option by which it does.
+    pub option: String,
+    /// The command that builds.
+    pub by: String,
 }
 
 #[derive(Debug, Deserialize)]
@@ -208,6 +231,20 @@ pub struct TaskRunner {
     pub changed_options: Vec<String>,
     pub tasks_file: Option<String>,
     pub project_file: Option<String>,
+}
+
+/// A program that makes files of others; catalog/commands.toml says what the fields mean.
+#[derive(Debug, Default, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields, default)]
+#[allow(missing_docs, reason = "the fields are described once, in catalog/commands.toml")]
+pub struct Writer {
+    pub names: Vec<String>,
+    pub folder_options: Vec<String>,
+    pub file_options: Vec<String>,
+    pub output: Option<String>,
+    pub pairs: bool,
+    pub not_with: Vec<String>,
+    pub configs: Vec<String>,
 }
 
 /// A subcommand that a newer version of its program has no more; catalog/commands.toml says what the fields mean.
@@ -293,6 +330,11 @@ impl Commands {
     pub fn kind_of(&self, tool: &str) -> Option<&str> {
         let words: Vec<&str> = tool.split(' ').collect();
         self.tool(&words).map(|(tool, _)| tool.kind.as_str())
+    }
+
+    /// The program of a name that makes files of others.
+    pub fn writer(&self, name: &str) -> Option<&Writer> {
+        self.writer.iter().find(|writer| writer.names.iter().any(|known| known == name))
     }
 
     /// Whether a script of package.json looks at the sources or tests them, by its name: `test`, `lint:css`.

@@ -66,6 +66,8 @@ pub struct Generator {
     pub base_default: Option<String>,
     pub base_variable: Option<String>,
     pub base_only_with: Vec<String>,
+    pub history_settings: Vec<String>,
+    pub history_plugins: Vec<String>,
     pub relative_links: bool,
     pub relative_settings: Vec<String>,
     pub caches: Vec<String>,

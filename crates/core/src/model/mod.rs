@@ -414,6 +414,8 @@ pub enum Given {
     Checkout {
         /// Whether submodules come too, as written.
         submodules: Option<Text>,
+        /// How many commits come with them, as written; nothing where that is a setting of the forge.
+        depth: Option<Text>,
         /// The job.
         at: Place,
     },
@@ -465,7 +467,7 @@ impl Given {
     /// The texts that the runner fills variables into.
     pub fn texts(&self) -> Vec<&Text> {
         match self {
-            Self::Checkout { submodules, .. } => submodules.iter().collect(),
+            Self::Checkout { submodules, depth, .. } => submodules.iter().chain(depth).collect(),
             // The job's own container, and a job's name, which is no value.
             Self::Image(_) | Self::Fetch { .. } => Vec::new(),
             Self::Cache { key, files, paths, .. } => key.iter().chain(files).chain(paths).collect(),

@@ -41,6 +41,7 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
             let title = format!("give `{}` a limit, such as timeout: 10 minutes", job(endless));
             return likely(title, line_before(case, case.pipeline.jobs[*endless].body, "timeout: 10 minutes"));
         }
+        Ask::WholeHistory => "write GIT_DEPTH: \"0\", which brings the whole history".to_owned(),
         Ask::MakePages { job: holder } => {
             let title = format!("say `pages: true` in `{}`", job(holder));
             return likely(title, line_before(case, case.pipeline.jobs[*holder].body, "pages: true"));

@@ -100,6 +100,8 @@ pub enum Ask<'a> {
     OnlyAfterSuccess,
     /// Name a stage among those that there are.
     ListStage,
+    /// Bring git's whole history with the sources.
+    WholeHistory,
     /// Let the forge put a job's folder online.
     MakePages {
         /// The job.

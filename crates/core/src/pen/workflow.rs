@@ -98,6 +98,7 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
             return Mend::certain(format!("add {line}"), [line_after(case, path, line).unwrap_or_else(beside)]);
         }
         Ask::CacheFallback { key } => return fallback(case, key),
+        Ask::WholeHistory => "give the checkout fetch-depth: 0, which brings the whole history".to_owned(),
         Ask::MakePages { .. } => "publish the folder in a step of its own".to_owned(),
         Ask::SaveCache => "let one job save it too, with the same path and key".to_owned(),
     })

@@ -322,7 +322,11 @@ impl Reader<'_, '_> {
     fn before(&self, map: &Map, id: &Text, image: Option<&Text>) -> Vec<Given> {
         let mut given = Vec::new();
         if !self.variable(map, "GIT_STRATEGY").is_some_and(|text| matches!(text.value.as_str(), "none" | "empty")) {
-            given.push(Given::Checkout { submodules: self.variable(map, "GIT_SUBMODULE_STRATEGY"), at: id.at });
+            given.push(Given::Checkout {
+                submodules: self.variable(map, "GIT_SUBMODULE_STRATEGY"),
+                depth: self.variable(map, "GIT_DEPTH"),
+                at: id.at,
+            });
         }
         if let Some(image) = image {
             given.push(Given::Image(image.clone()));

@@ -13,6 +13,7 @@ pub(in crate::rules) mod mixed_generations;
 pub(in crate::rules) mod nested;
 pub(in crate::rules) mod never_made;
 pub(in crate::rules) mod no_pages_job;
+pub(in crate::rules) mod no_slash;
 pub(in crate::rules) mod outside;
 pub(in crate::rules) mod stale;
 pub(in crate::rules) mod too_late;
@@ -42,4 +43,5 @@ family![
     too_late,
     into_itself,
     no_pages_job,
+    no_slash,
 ];

@@ -67,7 +67,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             };
             let above = folder.strip_suffix("node_modules").unwrap_or_default().trim_end_matches('/');
             let wipes = case.effects.of_job(cache.job).filter(|(step, _)| *step > cache.step).find(|(_, effect)| {
-                matches!(&effect.effect, Effect::Install { manager, frozen: true, dir: Some(dir) } if manager == "npm" && dir == above) && !effect.perhaps
+                matches!(&effect.effect, Effect::Install { manager, frozen: true, dir: Some(dir), .. } if manager == "npm" && dir == above) && !effect.perhaps
             });
             if let Some((_, install)) = wipes {
                 out.add(path.at, format!("`{}` is brought back, and the next installation deletes it", path.written))

@@ -96,31 +96,37 @@ publish:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for (job, step, wanted) in lacking(case) {
+    let all: Vec<(usize, usize, &WantedCredential)> = lacking(case)
+        .into_iter()
         // When another step of the job is given it, that is what has to be said.
-        if given_elsewhere(case, job, step, &wanted.variables).is_some() {
-            continue;
-        }
+        .filter(|(job, step, wanted)| given_elsewhere(case, *job, *step, &wanted.variables).is_none())
+        .collect();
+    for (index, (job, step, wanted)) in all.iter().enumerate() {
         if let Some(read) = wanted.read_at {
-            not_given(case, job, step, wanted, read, out);
+            not_given(case, *job, *step, wanted, read, out);
             continue;
         }
-        let ways: Vec<String> = wanted
-            .variables
+        // Several things that one command lacks are said together.
+        if all[..index].iter().any(|(_, _, other)| other.at == wanted.at && other.read_at.is_none()) {
+            continue;
+        }
+        let together: Vec<String> = all
             .iter()
-            .map(|name| format!("the variable {name}"))
-            .chain(
-                wanted
-                    .inputs
-                    .iter()
-                    .map(|name| if name.starts_with('-') { format!("the option {name}") } else { format!("the input {name}") }),
-            )
+            .filter(|(_, _, other)| other.at == wanted.at && other.read_at.is_none())
+            .map(|(_, _, other)| ways(other))
             .collect();
-        let all = ways.join(" or ");
-        out.add(wanted.at, format!("this fails: `{}` gets no credential", wanted.publisher))
-            .witness(WitnessSource::Catalog, format!("it takes one by {all}"))
-            .mend(Mend::by_hand(format!("give it one from a secret, by {}", ways.first().map_or(all.as_str(), String::as_str))));
+        let all_ways = together.join(", and ");
+        out.add(wanted.at, format!("this fails: `{}` is not given {all_ways}", wanted.publisher))
+            .witness(WitnessSource::Catalog, "without it, it does nothing")
+            .mend(Mend::by_hand(format!("give it {}, from a secret", together.first().map_or("one", String::as_str))));
     }
+}
+
+/// The ways in which a credential can be given, in words.
+fn ways(wanted: &WantedCredential) -> String {
+    let variables = wanted.variables.iter().map(|name| format!("the variable {name}"));
+    let kind = |name: &String| if name.starts_with('-') { format!("the option {name}") } else { format!("the input {name}") };
+    variables.chain(wanted.inputs.iter().map(kind)).collect::<Vec<_>>().join(" or ")
 }
 
 /// A program of the repository ends without a variable.

@@ -92,6 +92,7 @@ fn lacking<'c>(case: &'c Case<'_>) -> Vec<(usize, usize, &'c WantedCredential)> 
                     layers.iter().any(|layer| layer.get(name).is_some())
                         || assigned(&of_job.steps[step], name)
                         || case.is_held_for(job, name)
+                        || signed_in_before(case, job, step, name)
                 });
                 let is_command = matches!(of_job.steps[step].work, crate::model::Work::Runs { .. });
                 let by_other_means = match wanted.read_at {
@@ -105,6 +106,19 @@ fn lacking<'c>(case: &'c Case<'_>) -> Vec<(usize, usize, &'c WantedCredential)> 
         }
     }
     found
+}
+
+/// Whether a step up to this one signs in by other means, with an action that leaves the variable, or a command that names it.
+fn signed_in_before(case: &Case<'_>, job: usize, step: usize, name: &str) -> bool {
+    let lower = name.to_ascii_lowercase();
+    case.pipeline.jobs[job].steps.iter().take(step + 1).any(|step| match &step.work {
+        Work::Uses { action, .. } => {
+            let known = crate::effects::UsedAction::of(&action.value).and_then(|used| used.action());
+            known.is_some_and(|known| known.gives.iter().any(|given| given == name))
+        }
+        Work::Runs { script, .. } => script.value.to_ascii_lowercase().contains(&format!("set {lower}")),
+        _ => false,
+    })
 }
 
 /// Whether a step before may set variables for those after it: an action that is not known or does nothing else that is, or a program

@@ -83,7 +83,7 @@ site:
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(files) = case.facts.files.known() else { return };
     for (job, step, effect) in case.all_effects() {
-        let Effect::Install { manager, frozen: true, dir: Some(dir) } = &effect.effect else { continue };
+        let Effect::Install { manager, frozen: true, dir: Some(dir), .. } = &effect.effect else { continue };
         let Some(manager) = knowledge::managers().get(manager).filter(|manager| manager.frozen_needs_lockfile) else { continue };
         if effect.perhaps || !case.has_own_root(job, step) {
             continue;

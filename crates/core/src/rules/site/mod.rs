@@ -8,6 +8,7 @@ pub(in crate::rules) mod base_path;
 pub(in crate::rules) mod localhost;
 pub(in crate::rules) mod lost_domain;
 pub(in crate::rules) mod needs_server;
+pub(in crate::rules) mod no_dev_tools;
 pub(in crate::rules) mod no_fallback;
 pub(in crate::rules) mod no_index;
 pub(in crate::rules) mod no_install;
@@ -15,7 +16,9 @@ pub(in crate::rules) mod no_manager;
 pub(in crate::rules) mod no_submodules;
 pub(in crate::rules) mod other_folder;
 pub(in crate::rules) mod other_manager;
+pub(in crate::rules) mod other_target;
 pub(in crate::rules) mod runtime_mismatch;
+pub(in crate::rules) mod shallow_history;
 pub(in crate::rules) mod stale_lockfile;
 pub(in crate::rules) mod underscore;
 pub(in crate::rules) mod unreadable;
@@ -46,6 +49,9 @@ family![
     other_folder,
     needs_server,
     localhost,
+    shallow_history,
+    no_dev_tools,
+    other_target,
 ];
 
 /// The publish that a build's site surely or maybe goes online by: in the same job, or in one that waits for it.

@@ -68,7 +68,7 @@ build:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for (job, step, effect) in case.all_effects() {
-        let Effect::Install { manager, frozen, dir: Some(dir) } = &effect.effect else { continue };
+        let Effect::Install { manager, frozen, dir: Some(dir), .. } = &effect.effect else { continue };
         // A frozen installation without its lockfile fails, and another rule says so.
         let goes_on = knowledge::managers().get(manager).is_some_and(|known| !(*frozen && known.frozen_needs_lockfile));
         if !goes_on || effect.perhaps || !case.has_own_root(job, step) {

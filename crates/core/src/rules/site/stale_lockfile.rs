@@ -68,7 +68,7 @@ build:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for (job, step, effect) in case.all_effects() {
-        let Effect::Install { manager, frozen: true, dir: Some(dir) } = &effect.effect else { continue };
+        let Effect::Install { manager, frozen: true, dir: Some(dir), .. } = &effect.effect else { continue };
         let (Some(locked), Some(package)) = (case.facts.locked.get(dir), case.facts.packages.get(dir)) else { continue };
         if manager != "npm" || effect.perhaps || !case.has_own_root(job, step) {
             continue;

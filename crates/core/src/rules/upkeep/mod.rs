@@ -6,6 +6,7 @@ pub(in crate::rules) mod gone_variable;
 pub(in crate::rules) mod missing_input;
 pub(in crate::rules) mod misspelt;
 pub(in crate::rules) mod moving;
+pub(in crate::rules) mod no_such_version;
 pub(in crate::rules) mod retired_action;
 pub(in crate::rules) mod retired_command;
 pub(in crate::rules) mod retired_input;
@@ -32,6 +33,7 @@ family![
     missing_input,
     retired_input,
     gone_command,
+    no_such_version,
 ];
 
 /// A step that takes an action which the catalog knows.

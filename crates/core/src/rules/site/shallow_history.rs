@@ -1,0 +1,169 @@
+//! A site that reads git's history, and a checkout that brings almost none of it.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::facts::config::{Found, Setting, Value};
+use crate::finding::{Findings, Severity};
+use crate::knowledge::{self, Generator};
+use crate::pen::{self, Ask};
+use crate::rules::Rule;
+use crate::text::Place;
+
+pub const RULE: Rule = Rule {
+    id: "site.shallow-history",
+    severity: Severity::Warning,
+    title: "The dates of pages come from a history that is not there",
+    why: "Some sites show when each page was changed last, and read that from git. A checkout brings only the newest commits unless it \
+          is told otherwise, and then every older page gets the date of the oldest commit that came along.",
+    needs: &[],
+    bad: &[
+        r#"
+== hugo.toml
+‹enableGitInfo› = true
+== steps
+      - uses: «actions/checkout@v5»
+      - run: hugo
+"#,
+        r"
+== mkdocs.yml
+site_name: Quays
+plugins:
+  - search
+  - ‹git-revision-date-localized›
+== steps
+      - uses: actions/checkout@v5
+        with: {fetch-depth: «5»}
+      - run: mkdocs build
+",
+        r#"
+== hugo.toml
+‹enableGitInfo› = true
+== gitlab
+pages:
+  variables: {GIT_DEPTH: "«10»"}
+  script:
+    - hugo
+  artifacts: {paths: [public]}
+"#,
+    ],
+    good: &[
+        r#"
+== hugo.toml
+enableGitInfo = true
+== steps
+      - uses: actions/checkout@v5
+        with: {fetch-depth: 0}
+      - run: hugo
+"#,
+        r"
+== hugo.toml
+enableGitInfo = true
+== steps
+      - uses: actions/checkout@v5
+      - run: git fetch --unshallow
+      - run: hugo
+",
+        r#"
+== hugo.toml
+enableGitInfo = true
+== gitlab
+pages:
+  resource_group: pages
+  variables: {GIT_DEPTH: "0"}
+  script:
+    - hugo
+  artifacts: {paths: [public]}
+"#,
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for job in 0..case.pipeline.jobs.len() {
+        let mut shallow: Option<(Place, Place, Option<&crate::model::Text>)> = None;
+        for (step, effect) in case.effects.of_job(job) {
+            match &effect.effect {
+                Effect::Checkout { into: Some(into), own: true, depth, .. } if into.is_empty() => {
+                    shallow = depth
+                        .as_ref()
+                        .filter(|depth| depth.known().is_some_and(|depth| depth.parse::<u32>().is_ok_and(|depth| depth > 0)))
+                        .map(|depth| (depth.inner(), effect.at, Some(depth)));
+                }
+                Effect::Build { generator, dir: Some(dir), .. } => {
+                    let known = knowledge::generators().get(generator).filter(|_| case.has_own_root(job, step));
+                    let (Some((place, checkout, Some(_))), Some(known)) = (shallow, known) else { continue };
+                    let Some((reads, name)) = reads_history(case, known, dir).filter(|_| !fetches_more(case, job, step)) else {
+                        continue;
+                    };
+                    let told = if place == checkout {
+                        "the checkout brings the newest commit only".to_owned()
+                    } else {
+                        "this brings the newest commits only".to_owned()
+                    };
+                    out.add(place, format!("older pages get a wrong date: {told}, and {} reads their dates from git", known.id))
+                        .witness(at(reads), format!("`{name}` makes it read the history"))
+                        .mend(pen::write(case, &Ask::WholeHistory));
+                    shallow = None;
+                }
+                _ => {}
+            }
+        }
+    }
+}
+
+/// The setting of a generator by which it reads git's history.
+fn reads_history<'c>(case: &'c Case<'_>, generator: &'c Generator, dir: &str) -> Option<(Place, &'c str)> {
+    let names = generator.configs.iter().map(|name| if dir.is_empty() { name.clone() } else { format!("{dir}/{name}") });
+    let (file, setting) = names.into_iter().find_map(|path| case.facts.configs.get(&path))?;
+    let place = |setting: &Setting| Place { file: *file, span: setting.span };
+    for name in &generator.history_settings {
+        if let Found::Here(found) = setting.find(name)
+            && found.value == Value::Bool(true)
+        {
+            return Some((key_of(setting, name).map_or(place(found), |span| Place { file: *file, span }), name));
+        }
+    }
+    let texts = setting.texts();
+    generator.history_plugins.iter().find_map(|name| {
+        let by_text = texts.iter().find(|(text, _)| text == name).map(|(_, span)| *span);
+        let span = by_text.or_else(|| key_anywhere(setting, name))?;
+        Some((Place { file: *file, span }, name.as_str()))
+    })
+}
+
+/// Where the last name of a dotted path stands.
+fn key_of(setting: &Setting, path: &str) -> Option<crate::text::Span> {
+    let (before, last) = path.rsplit_once('.').map_or((None, path), |(before, last)| (Some(before), last));
+    let map = match before {
+        Some(before) => match setting.find(before) {
+            Found::Here(map) => map,
+            _ => return None,
+        },
+        None => setting,
+    };
+    map.entries().iter().find(|(name, ..)| name == last).map(|(_, span, _)| *span)
+}
+
+/// Where a name stands as a key, at any depth.
+fn key_anywhere(setting: &Setting, wanted: &str) -> Option<crate::text::Span> {
+    let mut open = vec![setting];
+    while let Some(setting) = open.pop() {
+        match &setting.value {
+            Value::Map { entries, .. } => {
+                if let Some((_, span, _)) = entries.iter().find(|(name, ..)| name == wanted) {
+                    return Some(*span);
+                }
+                open.extend(entries.iter().map(|(.., inner)| inner));
+            }
+            Value::List(items) => open.extend(items),
+            _ => {}
+        }
+    }
+    None
+}
+
+/// A command before the build fetches more of the history.
+fn fetches_more(case: &Case<'_>, job: usize, step: usize) -> bool {
+    let mut words = case.effects.jobs[job].iter().take(step + 1).flat_map(|effects| &effects.spoken);
+    words.any(|word| matches!(word.as_str(), "--unshallow") || word.starts_with("--depth") || word.starts_with("--deepen"))
+}
