@@ -107,6 +107,9 @@ impl Run<'_, '_> {
             self.add(Effect::Unknown(Reach::Anything), call.at);
             return;
         };
+        if words.arguments.get(1).is_some_and(|remote| remote.known() == Some("origin")) && !self.perhaps {
+            self.out.grants.push(NeededGrant::to_push("to push commits", call.at));
+        }
         let branch = rest.get(1).filter(|branch| !branch.is_empty()).map(|branch| (*branch).to_owned());
         self.add(Effect::Push { branch: branch.clone(), current: false }, call.at);
         if let Some(branch) = branch.filter(|branch| self.is_looked_at(branch)) {

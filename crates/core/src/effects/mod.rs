@@ -392,6 +392,8 @@ pub struct StepEffects {
     pub trees: Vec<WorkTree>,
     /// Lines that its commands write into files that set variables for a build.
     pub settings: Vec<SettingLine>,
+    /// Programs that it surely calls and that not every image brings.
+    pub calls: Vec<(String, Place)>,
     /// What publishers build to be sent later.
     pub prepared: Vec<Prepared>,
     /// Publishes of what was built like that.
@@ -697,6 +699,7 @@ fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
         out.wants.extend(found.wants);
         out.spoken.extend(found.spoken);
         out.gone.extend(found.gone);
+        out.calls.extend(found.calls);
         out.prepared.extend(found.prepared);
         out.prebuilt.extend(found.prebuilt);
         out.settings.extend(found.settings);

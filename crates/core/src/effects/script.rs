@@ -118,6 +118,9 @@ impl Run<'_, '_> {
         if let Some(command) = knowledge::commands().gone(&call.named()) {
             self.out.gone.push(super::GoneWords { command, dir: call.dir.clone(), at: call.at });
         }
+        if !self.perhaps && !self.forgiven && knowledge::names().is_lacking_somewhere(name) {
+            self.out.calls.push((name.to_owned(), call.at));
+        }
         let found = self.out.effects.len();
         self.understood(name, &call, written);
         // A build says itself which of its words count.

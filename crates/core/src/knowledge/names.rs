@@ -12,8 +12,19 @@ pub struct KnownNames {
     pub images: BTreeMap<String, String>,
     /// Package managers that such an image does not bring, though people expect it.
     pub image_lacks: BTreeMap<String, Vec<String>>,
+    bare_image: Vec<BareImage>,
+    brings: BTreeMap<String, Vec<String>>,
     /// Plain lists.
     pub lists: NameLists,
+}
+
+/// Programs that an image does not bring.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+struct BareImage {
+    names: Vec<String>,
+    tag: Option<String>,
+    lacks: Vec<String>,
 }
 
 /// Plain lists of names.
@@ -49,6 +60,27 @@ pub struct NameLists {
 }
 
 impl KnownNames {
+    /// Programs that an image does not bring; nothing when the image is not known.
+    pub fn lacking_in(&self, image: &str) -> Option<&[String]> {
+        let plain = image.trim_start_matches("docker.io/").trim_start_matches("library/");
+        let (name, tag) = plain.split_once(':').unwrap_or((plain, "latest"));
+        let fits = |bare: &&BareImage| {
+            bare.names.iter().any(|known| known == name) && bare.tag.as_ref().is_none_or(|word| tag.contains(word.as_str()))
+        };
+        self.bare_image.iter().find(fits).map(|bare| bare.lacks.as_slice())
+    }
+
+    /// Whether some image that is known lacks a program.
+    pub fn is_lacking_somewhere(&self, program: &str) -> bool {
+        self.bare_image.iter().any(|bare| bare.lacks.iter().any(|known| known == program))
+    }
+
+    /// Whether a word of a command names what brings a program.
+    pub fn brings(&self, word: &str, program: &str) -> bool {
+        let parts = self.brings.get(program).map_or(&[][..], Vec::as_slice);
+        word.contains(program) || parts.iter().any(|part| word.contains(part.as_str()))
+    }
+
     /// Whether a variable is set anyway, by the machine or by what runs the program.
     pub fn is_of_machine(&self, name: &str) -> bool {
         let fits = |known: &String| known.strip_suffix('*').map_or(known == name, |start| name.starts_with(start));

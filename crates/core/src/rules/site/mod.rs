@@ -13,6 +13,7 @@ pub(in crate::rules) mod no_fallback;
 pub(in crate::rules) mod no_index;
 pub(in crate::rules) mod no_install;
 pub(in crate::rules) mod no_manager;
+pub(in crate::rules) mod no_program;
 pub(in crate::rules) mod no_submodules;
 pub(in crate::rules) mod other_folder;
 pub(in crate::rules) mod other_manager;
@@ -52,6 +53,7 @@ family![
     shallow_history,
     no_dev_tools,
     other_target,
+    no_program,
 ];
 
 /// The publish that a build's site surely or maybe goes online by: in the same job, or in one that waits for it.

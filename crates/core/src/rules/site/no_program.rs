@@ -1,0 +1,93 @@
+//! A job calls a program that its image does not bring.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::facts::Reach;
+use crate::finding::{Findings, Mend, Severity};
+use crate::knowledge;
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "site.no-program",
+    severity: Severity::Error,
+    title: "The image does not have a program that the job calls",
+    why: "A container image holds little beside what its name says. The small ones have neither git nor rsync nor a way to sign in \
+          elsewhere, and the command ends the job with \"not found\".",
+    needs: &[],
+    bad: &[
+        r"
+== gitlab
+send:
+  image: ‹alpine:3.20›
+  script:
+    - «rsync -a site/ pier@tarnsay.example:/www»
+",
+        r"
+== jobs
+  send:
+    runs-on: ubuntu-latest
+    container: ‹node:24-alpine›
+    steps:
+      - uses: actions/checkout@v5
+      - run: «curl -sSf https://tarnsay.example/wake»
+",
+    ],
+    good: &[
+        r"
+== gitlab
+send:
+  image: alpine:3.20
+  resource_group: send
+  before_script:
+    - apk add --no-cache rsync openssh-client
+  script:
+    - rsync -a site/ pier@tarnsay.example:/www
+look:
+  image: registry.tarnsay.example/tools:1
+  script:
+    - curl -sSf https://tarnsay.example
+",
+        r"
+== pipeline
+on: push
+concurrency: send
+jobs:
+  send:
+    runs-on: ubuntu-latest
+    container: node:24
+    steps:
+      - uses: actions/checkout@v5
+      - run: curl -sSf https://tarnsay.example/wake
+      - run: which rsync && rsync -a site/ pier@tarnsay.example:/www
+",
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    for (job, of_job) in case.pipeline.jobs.iter().enumerate() {
+        let Some(image) = of_job.container.as_ref() else { continue };
+        let Some(lacks) = image.known().and_then(|name| knowledge::names().lacking_in(name)) else { continue };
+        let mut told: Vec<&str> = Vec::new();
+        for (step, effects) in case.effects.jobs[job].iter().enumerate() {
+            for (program, place) in effects.calls.iter().filter(|(program, _)| lacks.contains(program)) {
+                if told.contains(&program.as_str()) || may_have(case, job, step, program) {
+                    continue;
+                }
+                told.push(program);
+                out.add(*place, format!("`{}` fails here: the image {} has no {program}", case.job_name(job), image.value))
+                    .witness(at(image.inner()), "the job runs in this image")
+                    .mend(Mend::by_hand(format!("install {program} before this, or take an image that has it")));
+            }
+        }
+    }
+}
+
+/// Something up to a step may have brought the program: a command that names it as more than itself, or one that is not understood.
+fn may_have(case: &Case<'_>, job: usize, step: usize, program: &str) -> bool {
+    let before = case.effects.jobs[job].iter().take(step + 1);
+    let named = before.clone().flat_map(|effects| &effects.spoken).any(|word| knowledge::names().brings(word, program));
+    let unknown =
+        before.flat_map(|effects| &effects.effects).any(|effect| matches!(effect.effect, Effect::Unknown(Reach::Anything)));
+    named || unknown
+}
