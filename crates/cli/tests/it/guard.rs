@@ -9,7 +9,7 @@ const SAIL: &str = ".github/workflows/sail.yml";
 
 fn pipeline(branch: &str) -> String {
     format!(
-        "on:\n  push:\n    branches: [{branch}]\n    paths: ['src/**', .github/**]\npermissions: {{contents: write}}\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n"
+        "on:\n  push:\n    branches: [{branch}]\n    paths: ['src/**', .github/**]\npermissions: {{contents: write}}\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist -r $ADDRESS\n"
     )
 }
 

@@ -4,7 +4,7 @@ const SAIL: &str = ".github/workflows/sail.yml";
 const LOOK: &str = ".github/workflows/look.yml";
 
 fn ferry() -> House {
-    let sail = "on:\n  push:\n    branches: [main]\n    paths: ['src/**']\n  schedule:\n    - cron: '0 4 * * *'\n  workflow_dispatch:\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist\n";
+    let sail = "on:\n  push:\n    branches: [main]\n    paths: ['src/**']\n  schedule:\n    - cron: '0 4 * * *'\n  workflow_dispatch:\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist -r $ADDRESS\n";
     let look = "on: pull_request\njobs:\n  look:\n    if: github.actor != 'robot'\n    runs-on: ubuntu-latest\n    strategy:\n      matrix:\n        browser: [one, two]\n    steps:\n      - run: ls\n        env: {KEY: '${{ secrets.KEY }}'}\n";
     let house = House::with_git(&[(SAIL, sail), (LOOK, look), ("src/a.css", "")]);
     house.git(&["branch", "winter-plan"]);

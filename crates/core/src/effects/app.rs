@@ -33,7 +33,7 @@ pub(super) fn effects(given: &Given<'_>, scene: &Scene<'_>, deed: &Deed) -> Vec<
         None => (None, place(output)),
     };
     let written = output_written.filter(|written| !written.is_empty()).or_else(|| given.value(app)).unwrap_or_default();
-    let published = path.is_some().then(|| UploadPath { folder: path, at, written, glob: false });
+    let published = path.map(|path| UploadPath { folder: Some(path), at, written, glob: false });
     found.push(sure(Effect::Publish {
         target: target.clone(),
         folder: published,

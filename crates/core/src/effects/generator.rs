@@ -12,6 +12,9 @@ impl Run<'_, '_> {
     pub fn matching_generator(&self, name: &str, call: &Call<'_>) -> Option<(&'static Generator, usize)> {
         let known = call.known();
         let matches = |command: &str| {
+            if !command.starts_with(name) {
+                return None;
+            }
             let words: Vec<&str> = command.split(' ').collect();
             let rest_fits = words[1..].iter().enumerate().all(|(index, word)| known.get(index + 1) == Some(word));
             (words[0] == name && rest_fits).then_some(words.len())

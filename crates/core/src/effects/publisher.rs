@@ -21,6 +21,10 @@ fn sort<'w>(command: &PublisherCommand, words: &'w [Word]) -> Sorted<'w> {
 /// The publisher that a command is, and how many of its words name it.
 pub(super) fn matching(words: &[&str]) -> Option<(&'static PublisherCommand, usize)> {
     let fits = |written: &str| {
+        let first = words.first().map(|word| super::run::program_name(word))?;
+        if !written.starts_with(first) {
+            return None;
+        }
         let parts: Vec<&str> = written.split(' ').collect();
         (words.len() >= parts.len()
             && words.iter().zip(&parts).all(|(word, part)| super::run::program_name(word) == *part || word == part))
@@ -66,7 +70,7 @@ impl Run<'_, '_> {
         }
         let known = publisher.unless_file.iter().any(|file| self.scene.facts.has_file(file) != Some(false));
         let may_be_signed_in = publisher.hosted_only && !self.scene.hosted;
-        if !sorted.has(&publisher.credential_options) && !(known && !publisher.unless_file.is_empty()) && !may_be_signed_in {
+        if !sorted.has(&publisher.credential_options) && !known && !may_be_signed_in {
             let name = publisher.words.first().cloned().unwrap_or_default();
             self.out.wants.extend(publisher.credentials.iter().map(|group| WantedCredential {
                 variables: group.clone(),

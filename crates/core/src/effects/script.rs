@@ -139,19 +139,20 @@ impl Run<'_, '_> {
 
     fn understood(&mut self, name: &str, call: &Call<'_>, written: &Written<'_>) {
         let commands = knowledge::commands();
+        let (known, named) = (call.known(), call.named());
         if let Some(manager) = knowledge::managers().get(name) {
             self.package_manager(manager, call, written);
-        } else if let Some((publisher, used)) = super::publisher::matching(&call.known()) {
+        } else if let Some((publisher, used)) = super::publisher::matching(&known) {
             self.publisher(publisher, used, call, written);
         } else if let Some((generator, used)) = self.matching_generator(name, call) {
             self.generator(generator, used, call);
-        } else if commands.installs(&call.known()) {
+        } else if commands.installs(&known) {
             self.add(
                 Effect::Install { manager: name.to_owned(), frozen: false, without_dev: false, dir: call.dir.clone() },
                 call.at,
             );
-        } else if let Some((tool, used)) = commands.tool(&call.named()) {
-            self.add(Effect::Test { tool: call.named()[..used].join(" ") }, call.at);
+        } else if let Some((tool, used)) = commands.tool(&named) {
+            self.add(Effect::Test { tool: named[..used].join(" ") }, call.at);
             for folder in &tool.writes {
                 self.add(Effect::Write { path: join(&call.dir, folder) }, call.at);
             }
@@ -161,7 +162,7 @@ impl Run<'_, '_> {
             self.forge_cli(&commands.forge_cli, call);
         } else if commands.compiles(name) {
             self.compiler(call);
-        } else if name == "deno" && call.known().get(1) == Some(&"task") {
+        } else if name == "deno" && known.get(1) == Some(&"task") {
             self.deno_task(call);
         } else if let Some(writer) = commands.writer(name) {
             self.writer(writer, call);

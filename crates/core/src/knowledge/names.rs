@@ -1,6 +1,7 @@
 //! Names that tell what a thing is, as data.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashSet};
+use std::sync::OnceLock;
 
 use serde::Deserialize;
 
@@ -72,7 +73,9 @@ impl KnownNames {
 
     /// Whether some image that is known lacks a program.
     pub fn is_lacking_somewhere(&self, program: &str) -> bool {
-        self.bare_image.iter().any(|bare| bare.lacks.iter().any(|known| known == program))
+        static LACKING: OnceLock<HashSet<&'static str>> = OnceLock::new();
+        let all = || super::names().bare_image.iter().flat_map(|bare| &bare.lacks).map(String::as_str).collect();
+        LACKING.get_or_init(all).contains(program)
     }
 
     /// Whether a word of a command names what brings a program.

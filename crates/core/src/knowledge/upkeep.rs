@@ -12,12 +12,21 @@ use super::Date;
 pub struct Upkeep {
     /// The day on which the versions and ends in the catalog were last looked at.
     pub looked_at: Date,
+    /// Owners all of whose actions have tags that begin with a v.
+    lettered_owners: Vec<String>,
     /// Machines that ended.
     pub runner: Vec<Runner>,
     /// Labels that exist.
     pub labels: Labels,
     /// Runtimes by name.
     pub runtime: BTreeMap<String, Runtime>,
+}
+
+impl Upkeep {
+    /// Whether all tags of an action surely begin with a v.
+    pub fn has_lettered_tags(&self, action: &str) -> bool {
+        action.split('/').next().is_some_and(|owner| self.lettered_owners.iter().any(|known| known == owner))
+    }
 }
 
 /// A machine that ended.

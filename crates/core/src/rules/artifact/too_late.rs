@@ -82,7 +82,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         for (index, (step, effect)) in effects.iter().enumerate() {
             let Some(path) = page_made(effect).filter(|_| !effect.perhaps) else { continue };
             let before = case.trail.handovers.iter().filter(|one| one.job == job && hands(one, &path));
-            let Some(handover) = before.filter(|one| one.path.at < effect.at && one.step <= *step).last() else { continue };
+            let mut before = before.filter(|one| one.path.at < effect.at && one.step <= *step);
+            let Some(handover) = before.next_back() else { continue };
             let after = effects[index + 1..].iter().map(|(_, effect)| effect);
             if handover.step == *step && !precedes(handover, effect) || after.into_iter().any(|effect| may_take(effect, &path)) {
                 continue;

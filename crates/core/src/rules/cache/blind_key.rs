@@ -24,6 +24,8 @@ pub const RULE: Rule = Rule {
         with: {path: node_modules, key: "modules-${{ «hashFiles('package.json')» }}"}
 "#,
         r#"
+== files
+package-lock.json
 == steps
       - uses: actions/checkout@v5
       - id: modules
@@ -102,6 +104,14 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 /// The condition of a later install in the same job that asks whether this cache of installed packages was found.
 fn skipped_install(case: &Case<'_>, cache: &Restored<'_>) -> Option<Place> {
     let steps = &case.pipeline.jobs[cache.job].steps;
+    let has_lockfile = || {
+        let files = case.facts.files.known()?;
+        let is_lockfile = |path: &str| knowledge::managers().of_lockfile(path).next().is_some();
+        Some(files.iter().any(is_lockfile))
+    };
+    if has_lockfile() != Some(true) {
+        return None;
+    }
     let id = steps[cache.step].id.as_ref().filter(|_| cache.paths.iter().any(holds_installed))?;
     let installs = |step: usize| {
         let effects = &case.effects.jobs[cache.job][step].effects;

@@ -3,6 +3,7 @@
 use crate::case::Case;
 use crate::effects::UsedAction;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::knowledge;
 use crate::model::Work;
 use crate::rules::Rule;
 use crate::text::{Place, Span};
@@ -22,6 +23,8 @@ pub const RULE: Rule = Rule {
 == steps
       - uses: actions/checkout@v5
       - uses: ferry/tides@2
+      - uses: JamesIves/github-pages-deploy-action@4.1.5
+        with: {folder: site}
       - uses: actions/setup-node@249970729cb0ef3589644e2896645e5dc5ba9c38
 "],
     check,
@@ -31,7 +34,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
         let Work::Uses { action, .. } = &step.work else { continue };
         let Some(used) = UsedAction::of(&action.value) else { continue };
-        let Some(version) = used.version.filter(|_| used.action().is_some_and(|known| known.newest.is_some())) else { continue };
+        let Some(version) = used.version.filter(|_| knowledge::upkeep().has_lettered_tags(used.name)) else { continue };
         let is_number = version.len() < 12
             && version.starts_with(|c: char| c.is_ascii_digit())
             && version.bytes().all(|byte| byte.is_ascii_digit() || byte == b'.');
