@@ -276,6 +276,13 @@ impl Run<'_, '_> {
 fn arguments(manager: &Manager, rest: &[Word], source: &str) -> String {
     let split = rest.iter().position(|word| word.text == "--");
     let (before, after) = split.map_or((rest, &rest[rest.len()..]), |index| (&rest[..index], &rest[index + 1..]));
-    let passed = before.iter().filter(|word| !(manager.options_after_name && word.text.starts_with('-')));
+    let is_value = |index: usize| {
+        index
+            .checked_sub(1)
+            .and_then(|index| before.get(index))
+            .is_some_and(|option| manager.value_options.contains(&option.text))
+    };
+    let is_managers = |index: usize, word: &Word| manager.options_after_name && (word.text.starts_with('-') || is_value(index));
+    let passed = before.iter().enumerate().filter(|(index, word)| !is_managers(*index, word)).map(|(_, word)| word);
     passed.chain(after).filter_map(|word| source.get(word.range.clone())).fold(String::new(), |line, word| line + " " + word)
 }

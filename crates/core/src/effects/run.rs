@@ -8,6 +8,8 @@ use crate::text::Place;
 
 /// Scripts that call scripts: deeper is a circle or a maze.
 const DEPTH_LIMIT: usize = 8;
+/// Texts that one step follows: more come of no honest script, and a few that call each other many times would never end.
+const FOLLOW_LIMIT: usize = 500;
 /// More effects than any honest step has.
 const EFFECT_LIMIT: usize = 4_000;
 
@@ -34,6 +36,8 @@ pub(super) struct Run<'r, 's> {
     pub out: StepEffects,
     /// The scripts that are being followed, by folder and name.
     pub visiting: Vec<(String, String)>,
+    /// How many texts have been followed.
+    pub followed: usize,
     /// What follows may also not happen.
     pub perhaps: bool,
     /// The failure of what follows is passed over.
@@ -75,6 +79,7 @@ impl<'r, 's> Run<'r, 's> {
             scene,
             out: StepEffects::default(),
             visiting: Vec::new(),
+            followed: 0,
             perhaps: false,
             forgiven: false,
             test: None,
@@ -84,7 +89,8 @@ impl<'r, 's> Run<'r, 's> {
 
     /// Follows another text, when it is not followed already; a maze of texts may do anything.
     pub fn within(&mut self, key: (String, String), at: Place, follow: impl FnOnce(&mut Self)) {
-        if self.visiting.len() >= DEPTH_LIMIT || self.visiting.contains(&key) {
+        self.followed += 1;
+        if self.visiting.len() >= DEPTH_LIMIT || self.followed > FOLLOW_LIMIT || self.visiting.contains(&key) {
             self.add(Effect::Unknown(Reach::Anything), at);
             return;
         }

@@ -265,3 +265,80 @@ fn a_checkout_of_the_events_own_commit_or_of_the_default_branch_is_no_foreign_on
         assert_eq!(own, expected, "{slip}");
     }
 }
+
+/// Programs of the repository, and what runs scripts in many packages.
+#[test]
+fn programs_recipes_and_packages_are_followed() {
+    const REPOSITORY: &str = r#"== files
+README.md
+== scripts/pack.sh
+npx vite build && mv dist public
+== scripts/stamp.mjs
+import { writeFileSync } from 'node:fs'
+writeFileSync('out/stamp.txt', 'x')
+== Makefile
+OUT = public
+site: check
+	hugo -d $(OUT)
+check:
+	npx vitest run
+== justfile
+site:
+    mdbook build -d pages
+== package.json
+{"name": "ferry", "workspaces": ["apps/*"], "scripts": {"test": "./unknown-tool", "stamp": "node scripts/stamp.mjs"}}
+== turbo.json
+{"tasks": {"build": {"dependsOn": ["^build", "codegen"]}}}
+== deno.json
+{"tasks": {"site": "npx astro build"}}
+== apps/web/package.json
+{"name": "@ferry/web", "scripts": {"build": "vite build"}}
+== apps/docs/package.json
+{"name": "docs", "scripts": {"build": "vitepress build", "codegen": "mkdir api"}}
+"#;
+    for (script, expected) in [
+        ("bash scripts/pack.sh", vec!["vite builds dist", "move dist to public"]),
+        ("./scripts/pack.sh", vec!["vite builds dist", "move dist to public"]),
+        ("source ~/.nvm/nvm.sh", vec!["nothing"]),
+        ("make site", vec!["test vitest", "write coverage", "write .nyc_output", "hugo builds public"]),
+        ("make OUT=live", vec!["test vitest", "write coverage", "write .nyc_output", "hugo builds live"]),
+        ("just", vec!["mdbook builds pages"]),
+        ("npm test", vec!["npm runs test in ", "test test"]),
+        ("node --test", vec!["test node --test", "write coverage"]),
+        ("install -d out/a && install x.txt out/a", vec!["folder out/a", "copy x.txt to out/a"]),
+        ("npx esbuild a.js --outdir=site && npx sass src:css", vec!["write site", "write css"]),
+        ("deno task site", vec!["astro builds dist"]),
+        ("npm run build -w apps/web", vec!["npm runs build in apps/web", "vite builds apps/web/dist"]),
+        ("npm run build --workspace=@ferry/web", vec!["npm runs build in apps/web", "vite builds apps/web/dist"]),
+        ("pnpm --filter web build", vec!["pnpm runs build in apps/web", "vite builds apps/web/dist"]),
+        ("pnpm --filter '...web' build", vec!["unknown"]),
+        ("yarn workspace docs build", vec!["yarn runs build in apps/docs", "vitepress builds apps/docs/.vitepress/dist"]),
+        ("npm run codegen --workspaces --if-present", vec!["npm runs codegen in apps/docs", "folder apps/docs/api"]),
+        (
+            "npx turbo run build --filter=@ferry/web",
+            vec!["vitepress builds apps/docs/.vitepress/dist?", "folder apps/docs/api?", "vite builds apps/web/dist"],
+        ),
+        ("npx nx affected -t build", vec!["unknown"]),
+        ("node scripts/gone.mjs", vec!["unknown"]),
+    ] {
+        assert_eq!(effects_of(script, REPOSITORY), expected, "{script}");
+    }
+}
+
+/// What a step cannot do without, and what it cannot do.
+#[test]
+fn programs_want_what_they_end_without() {
+    let wants = |script: &str| -> Vec<String> {
+        let text = format!(
+            "== files\nx\n== a.mjs\nif (!process.env.TIDE_KEY) throw 1\n== steps\n      - uses: actions/checkout@v5\n      - run: {script}\n"
+        );
+        let scene = Slip::read(&text).scene();
+        let effects = PipelineEffects::of(&scene.prepared[0].pipeline, &scene.facts, &|_| None);
+        effects.jobs[0][1].wants.iter().flat_map(|wanted| wanted.variables.clone()).collect()
+    };
+    assert_eq!(wants("node a.mjs"), ["TIDE_KEY"]);
+    assert_eq!(wants("export TIDE_KEY=x && node a.mjs"), Vec::<String>::new());
+    assert_eq!(wants("TIDE_KEY=x node a.mjs"), Vec::<String>::new());
+    assert_eq!(wants("node --env-file=.env a.mjs"), Vec::<String>::new());
+    assert_eq!(wants("test -f y && node b.mjs || node a.mjs"), Vec::<String>::new());
+}

@@ -128,8 +128,11 @@ fn speak(case: &Case<'_>, handover: &Handover, built: &Built, out: &mut Findings
     };
     // Some inputs are taken from another input's folder.
     let beside = folder.strip_suffix(handover.path.written.trim_matches(['.', '/'])).filter(|beside| !beside.is_empty());
-    let output = beside.and_then(|beside| built.output.strip_prefix(beside)).unwrap_or(&built.output);
-    let title = format!("write {output}");
+    let output = match beside {
+        Some(beside) => built.output.strip_prefix(beside),
+        None => Some(built.output.as_str()),
+    };
+    let title = output.map_or_else(|| format!("publish `{}`", built.output), |output| format!("write {output}"));
     let single = handover.built.iter().all(|other| other.output == built.output);
     let replaceable = case.sources.slice(place) == folder;
     if built.serves == Some(true) {

@@ -2,7 +2,7 @@
 
 use crate::case::{Case, at};
 use crate::effects::{Effect, WantedCredential};
-use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed};
 use crate::model::Text;
 use crate::rules::Rule;
 use crate::text::Place;
@@ -110,23 +110,25 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         if all[..index].iter().any(|(_, _, other)| other.at == wanted.at && other.read_at.is_none()) {
             continue;
         }
-        let together: Vec<String> = all
+        let group: Vec<Vec<String>> = all
             .iter()
             .filter(|(_, _, other)| other.at == wanted.at && other.read_at.is_none())
             .map(|(_, _, other)| ways(other))
             .collect();
-        let all_ways = together.join(", and ");
-        out.add(wanted.at, format!("this fails: `{}` is not given {all_ways}", wanted.publisher))
-            .witness(WitnessSource::Catalog, "without it, it does nothing")
-            .mend(Mend::by_hand(format!("give it {}, from a secret", together.first().map_or("one", String::as_str))));
+        let first: Vec<String> = group.iter().filter_map(|ways| ways.first().cloned()).collect();
+        let together: Vec<String> = group.iter().map(|ways| ways.join(" or ")).collect();
+        let wants = listed(&first);
+        out.add(wanted.at, format!("this fails: `{}` is not given {wants}", wanted.publisher))
+            .witness(WitnessSource::Catalog, format!("it takes {}", listed(&together)))
+            .mend(Mend::by_hand(format!("give it {wants}, from a secret")));
     }
 }
 
-/// The ways in which a credential can be given, in words.
-fn ways(wanted: &WantedCredential) -> String {
+/// The ways in which a credential can be given, in words, the usual one first.
+fn ways(wanted: &WantedCredential) -> Vec<String> {
     let variables = wanted.variables.iter().map(|name| format!("the variable {name}"));
     let kind = |name: &String| if name.starts_with('-') { format!("the option {name}") } else { format!("the input {name}") };
-    variables.chain(wanted.inputs.iter().map(kind)).collect::<Vec<_>>().join(" or ")
+    variables.chain(wanted.inputs.iter().map(kind)).collect()
 }
 
 /// A program of the repository ends without a variable.
