@@ -85,7 +85,13 @@ impl Run<'_, '_> {
         if generator.arguments.as_deref() == Some("source-output") {
             // Without a known root the second word is no folder either.
             let output = root.as_ref().and_then(|_| options.arguments().nth(1)).and_then(|word| path_of(&call.dir, word));
-            return (output, written);
+            // Some put each format into a folder of its own.
+            let inside = match options.value(&generator.folder_of_format) {
+                Given::Known(format) => join(&output, format),
+                Given::Unknown => None,
+                Given::Absent => output,
+            };
+            return (inside, written);
         }
         let suffix = || match (&root, self.scene.own_root) {
             (Some(dir), true) => output_suffix(self.scene.facts, generator, dir),
@@ -188,6 +194,7 @@ impl<'w> Options<'w> {
                 &generator.base_options,
                 &generator.root_options,
                 &generator.root_option_unknown,
+                &generator.folder_of_format,
                 &generator.config_options,
                 &generator.value_options,
             ];

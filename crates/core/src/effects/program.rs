@@ -192,9 +192,9 @@ impl<'r> Run<'r, '_> {
         dir: &Folder,
         call: &Call<'_>,
     ) {
-        let Some(rule) = recipes.rule(target) else {
-            // A file of the repository is there already.
-            let is_file = join(dir, target).is_some_and(|path| self.scene.facts.has_file(&path) == Some(true));
+        // A file of the repository is there already.
+        let is_file = join(dir, target).is_some_and(|path| self.scene.facts.has_file(&path) == Some(true));
+        let Some(rule) = recipes.rule(target, is_file) else {
             if !is_file {
                 self.add(Effect::Unknown(Reach::Anything), call.at);
             }

@@ -80,13 +80,15 @@ impl<'t> Recipes<'t> {
         self.rules.iter().map(|rule| rule.name).find(|name| self.braces || (!name.starts_with('.') && *name != "%"))
     }
 
-    /// The rule of a target: its own with commands, its own without, or the one for all.
-    pub fn rule(&self, target: &str) -> Option<&Rule<'t>> {
+    /// The rule of a target: its own with commands, its own without, or the one for all, which is for no file that is there
+    /// (`is_file`), nor for a target that is declared to be no file.
+    pub fn rule(&self, target: &str, is_file: bool) -> Option<&Rule<'t>> {
         let named = |wanted: &str| {
             let own = || self.rules.iter().filter(|rule| rule.name == wanted);
             own().find(|rule| !rule.commands.is_empty()).or_else(|| own().next())
         };
-        named(target).or_else(|| named("%").filter(|_| !self.braces))
+        let declared = named(".PHONY").is_some_and(|phony| phony.waits_for.contains(&target));
+        named(target).or_else(|| named("%").filter(|_| !self.braces && !is_file && !declared))
     }
 
     /// A text with the variables filled in that are known; the others are left for the shell.
@@ -145,8 +147,11 @@ impl<'t> Recipes<'t> {
                 Some(one) => (&rest[..one.len_utf8()], one.len_utf8()),
                 None => ("", 0),
             };
+            let is_name = name.bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b'_');
             match value(name) {
                 Some(value) => filled.push_str(&value),
+                // A variable that nobody sets is empty; what a function gives is only known when it runs.
+                None if is_name => {}
                 None => filled.push_str("$_"),
             }
             rest = &rest[length..];
@@ -199,7 +204,7 @@ mod tests {
 
     fn commands(tool: &str, text: &str, target: &str) -> Vec<String> {
         let recipes = Recipes::read(tool, text);
-        let rule = recipes.rule(target).expect("the target is there");
+        let rule = recipes.rule(target, false).expect("the target is there");
         rule.commands.iter().map(|line| recipes.filled(line, target, rule, &|_| None)).collect()
     }
 
@@ -209,7 +214,7 @@ mod tests {
         assert_eq!(Recipes::read("make", text).first(), Some("all"));
         assert_eq!(commands("make", text, "site"), ["mkdir -p public/pages", "cp -r src public/pages"]);
         assert_eq!(commands("make", text, "html"), ["sphinx-build -M html . _build"]);
-        assert_eq!(Recipes::read("make", text).rule("site").map(|rule| rule.waits_for.clone()), Some(vec!["quays.json"]));
+        assert_eq!(Recipes::read("make", text).rule("site", false).map(|rule| rule.waits_for.clone()), Some(vec!["quays.json"]));
     }
 
     #[test]
@@ -222,6 +227,6 @@ mod tests {
     #[test]
     fn circles_and_torn_lines_end() {
         assert_eq!(commands("make", "A = $(B)\nB = $(A)\nx:\n\techo $(A) $(", "x").len(), 1);
-        assert_eq!(commands("make", "x:\n\ta $\n\\\n", "x"), ["a $_"]);
+        assert_eq!(commands("make", "x:\n\ta $\n\\\n", "x"), ["a "]);
     }
 }

@@ -192,7 +192,7 @@ fn every_generator_writes_where_its_manual_says() {
         ("mkdocs build --strict", "== mkdocs.yml\nsite_name: Ferry\nsite_dir: html\n", "mkdocs builds html"),
         ("mkdocs build -f docs/mkdocs.yml", "", "mkdocs builds docs/site"),
         ("sphinx-build -b html docs docs/_build/html", "", "sphinx builds docs/_build/html"),
-        ("sphinx-build -M html docs out", "", "sphinx builds ?"),
+        ("sphinx-build -M html docs out", "", "sphinx builds out/html"),
         ("pelican content -o out", "", "pelican builds out"),
         ("zola build --output-dir=www", "", "zola builds www"),
         ("mdbook build guide", "== guide/book.toml\n[build]\nbuild-dir = 'html'\n", "mdbook builds guide/html"),

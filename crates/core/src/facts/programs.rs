@@ -233,7 +233,13 @@ pub fn demanded_by(text: &str, language: &Language) -> Vec<String> {
     found.into_iter().map(|(name, _)| name).collect()
 }
 
+/// What in a text says that it reads variables from a file by itself.
+const READS_FILE: [&str; 4] = ["dotenv", ".env\"", ".env'", "loadEnvFile"];
+
 fn demanded(path: &str, text: &str, language: Option<&Language>, file: FileId) -> Vec<(String, Place)> {
+    if READS_FILE.iter().any(|word| text.contains(word)) {
+        return Vec::new();
+    }
     let found = match language.map(|language| language.id.as_str()) {
         Some("javascript") => demands::of_javascript(path, text),
         Some("python") => demands::of_python(text),

@@ -52,6 +52,7 @@ pub struct Generator {
     pub base_settings: Vec<String>,
     pub inner_folders: Vec<String>,
     pub format_options: Vec<String>,
+    pub folder_of_format: Vec<String>,
     pub root_options: Vec<String>,
     pub root_settings: Vec<String>,
     pub root_option_unknown: Vec<String>,
