@@ -246,6 +246,7 @@ impl Given<'_> {
                     origin,
                     base: None,
                     server: Some(false),
+                    readdressed: true,
                 }
             }
             Deed::Upload { name, paths, exclusive_from } => Effect::Upload {
@@ -266,7 +267,7 @@ impl Given<'_> {
                 elsewhere: self.text(pattern).is_some() || elsewhere.iter().any(|input| self.has(input)),
             },
             Deed::Fetch { into } => Effect::Write { path: self.folder(into) },
-            Deed::Publish { target, folder, branch, artifact, place, creates_branch, environment } => Effect::Publish {
+            Deed::Publish { target, folder, branch, artifact, place, creates_branch, environment, inside } => Effect::Publish {
                 target: target.clone(),
                 folder: folder
                     .as_ref()
@@ -278,6 +279,7 @@ impl Given<'_> {
                 creates_branch: *creates_branch,
                 environment: environment.clone(),
                 needs_hand_on: false,
+                inside: inside.as_ref().map_or(Some(String::new()), |inside| self.value(inside)),
             },
             Deed::Install { manager } => {
                 Effect::Install { manager: manager.clone(), frozen: false, without_dev: false, dir: Some(String::new()) }

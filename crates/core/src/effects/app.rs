@@ -43,6 +43,7 @@ pub(super) fn effects(given: &Given<'_>, scene: &Scene<'_>, deed: &Deed) -> Vec<
         creates_branch: false,
         environment: None,
         needs_hand_on: false,
+        inside: Some(String::new()),
     }));
     found
 }
@@ -69,6 +70,7 @@ fn build(scene: &Scene<'_>, app: &Folder, scripts: &[String]) -> Vec<Effect> {
                 origin: Origin::Catalog,
                 base: None,
                 server: None,
+                readdressed: false,
             })
             .collect();
         return if built.is_empty() { anything() } else { built };

@@ -141,6 +141,7 @@ impl Run<'_, '_> {
             creates_branch: false,
             environment: None,
             needs_hand_on: false,
+            inside: Some(String::new()),
         };
         self.add(if dry { Effect::Nothing } else { publish }, call.at);
     }

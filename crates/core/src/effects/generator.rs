@@ -43,11 +43,23 @@ impl Run<'_, '_> {
         let root = root_of(&options, call).filter(|_| self.scene.own_root);
         let server = root.as_deref().and_then(|dir| needs_server(self.scene.facts, generator, dir));
         let base = self.base(&options, root.as_deref());
-        self.add(Effect::Build { generator: generator.id.clone(), dir: call.dir.clone(), output, origin, base, server }, call.at);
+        let set = |name: &String| {
+            self.scene.variable(name).is_some() || self.assigned.iter().any(|text| text.starts_with(name.as_str()))
+        };
+        let readdressed = !matches!(options.value(&generator.base_options), Given::Absent)
+            || generator.address_variables.iter().any(set)
+            || call.words[used..].iter().any(|word| word.text.contains("://") || word.text.starts_with("--config"));
+        self.add(
+            Effect::Build { generator: generator.id.clone(), dir: call.dir.clone(), output, origin, base, server, readdressed },
+            call.at,
+        );
     }
 
     /// The path that the pages expect to be served under: the command's option, the configuration, or the generator's own.
     fn base(&self, options: &Options<'_>, dir: Option<&str>) -> Option<(String, Origin)> {
+        if options.generator.address_variables.iter().any(|name| self.scene.variable(name).is_some()) {
+            return None;
+        }
         if let Some(given) = self.base_of_variable(options.generator) {
             return given;
         }

@@ -184,6 +184,7 @@ impl Run<'_, '_> {
             creates_branch: true,
             environment: None,
             needs_hand_on: false,
+            inside: Some(String::new()),
         };
         self.add(publish, at);
     }

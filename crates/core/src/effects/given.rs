@@ -82,6 +82,7 @@ fn effect(scene: &Scene<'_>, given: &Given) -> Option<EffectAt> {
                 creates_branch: true,
                 environment: None,
                 needs_hand_on: *needs_hand_on,
+                inside: Some(String::new()),
             },
             folder.at,
         ),

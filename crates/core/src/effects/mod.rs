@@ -120,6 +120,8 @@ pub enum Effect {
         base: Option<(String, Origin)>,
         /// It makes a server rather than a folder of files.
         server: Option<bool>,
+        /// The command, or a variable, may give it another address than its configuration.
+        readdressed: bool,
     },
     /// Looks at the sources, or tests them.
     Test {
@@ -200,6 +202,8 @@ pub enum Effect {
         environment: Option<String>,
         /// The folder only goes online when the job hands it on too.
         needs_hand_on: bool,
+        /// The sub-folder of the place that it goes into, "" for the place itself; nothing when it is not known.
+        inside: Option<String>,
     },
     /// Pushes commits.
     Push {
@@ -390,6 +394,9 @@ pub struct StepEffects {
     pub wants: Vec<WantedCredential>,
     /// Folders that are working trees of their own from here on.
     pub trees: Vec<WorkTree>,
+    /// Variables that its commands set for the steps after it, one for each time that they write into the run's file for that; nothing where
+    /// the name is not known.
+    pub announced: Vec<Option<String>>,
     /// Lines that its commands write into files that set variables for a build.
     pub settings: Vec<SettingLine>,
     /// Programs that it surely calls and that not every image brings.
@@ -703,6 +710,7 @@ fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
         out.prepared.extend(found.prepared);
         out.prebuilt.extend(found.prebuilt);
         out.settings.extend(found.settings);
+        out.announced.extend(found.announced);
         out.afresh.extend(found.afresh);
         out.unmatched.extend(found.unmatched);
     }

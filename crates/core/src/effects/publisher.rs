@@ -126,6 +126,7 @@ impl Run<'_, '_> {
                 creates_branch: publisher.branch_default.is_some(),
                 environment: None,
                 needs_hand_on: false,
+                inside: Some(String::new()),
             },
             call.at,
         );

@@ -62,6 +62,7 @@ impl Run<'_, '_> {
             self.redirects(command, &here, at);
             self.assigns(command);
             self.sets_for_build(command, written);
+            self.announces(command);
             if !command.words.is_empty() {
                 self.command(&Call { words: &command.words, dir: here, at, source }, written);
             }
@@ -87,6 +88,23 @@ impl Run<'_, '_> {
                 self.out.settings.push(super::SettingLine { name: name.to_owned(), at: written.place(word.range.clone()) });
             }
         }
+    }
+
+    /// Keeps the names of variables that are set for the steps after this one.
+    fn announces(&mut self, command: &Command) {
+        let files = &self.scene.customs.variable_files;
+        let is_file = |word: &Word| files.iter().any(|file| word.text.contains(file.as_str()));
+        if !command.redirects.iter().any(|redirect| redirect.writes && is_file(&redirect.target)) {
+            return;
+        }
+        let lines: Vec<&Word> = command.words.iter().skip(1).filter(|word| !word.text.starts_with('-')).collect();
+        let name = match (command.name(), lines.as_slice()) {
+            (Some("echo" | "printf"), [line]) if !line.text.contains("\\n") && !line.text.contains('\n') => {
+                line.text.split_once('=').map(|(name, _)| name.to_owned()).filter(|name| !name.contains(['$', '{', '<']))
+            }
+            _ => None,
+        };
+        self.out.announced.push(name);
     }
 
     /// Keeps what goes into variables: a program that is run later may take it from there.

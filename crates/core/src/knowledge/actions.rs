@@ -246,6 +246,7 @@ pub enum Deed {
         #[serde(default)]
         creates_branch: bool,
         environment: Option<String>,
+        inside: Option<Field>,
     },
     /// Runs a command of its tool: `input` holds its words, and `before` stands in front of them.
     Command { input: Field, before: String, dir: Field },

@@ -54,6 +54,8 @@ pub struct NameLists {
     pub pages_branches: Vec<String>,
     /// Variables that a machine or a program that runs others has set anyway; one that ends in `*` stands for all that begin so.
     pub machine_variables: Vec<String>,
+    /// Hosts that stand for examples, with all below them.
+    pub sample_hosts: Vec<String>,
     /// Words in a branch's name that say it is there for trying things out.
     pub trial_words: Vec<String>,
     /// Files that a host looks for in what is published.
@@ -61,6 +63,15 @@ pub struct NameLists {
 }
 
 impl KnownNames {
+    /// The host of an address, when it stands for an example in manuals.
+    pub fn sample_host<'a>(&self, address: &'a str) -> Option<&'a str> {
+        let rest = address.split_once("://").map_or(address, |(_, rest)| rest);
+        let host = rest.split(['/', ':', '?']).next()?;
+        let is_sample =
+            |known: &String| host == known || host.strip_suffix(known.as_str()).is_some_and(|before| before.ends_with('.'));
+        self.lists.sample_hosts.iter().any(is_sample).then_some(host)
+    }
+
     /// Programs that an image does not bring; nothing when the image is not known.
     pub fn lacking_in(&self, image: &str) -> Option<&[String]> {
         let plain = image.trim_start_matches("docker.io/").trim_start_matches("library/");

@@ -67,6 +67,8 @@ pub struct Generator {
     pub base_default: Option<String>,
     pub base_variable: Option<String>,
     pub base_only_with: Vec<String>,
+    pub address_settings: Vec<String>,
+    pub address_variables: Vec<String>,
     pub history_settings: Vec<String>,
     pub history_plugins: Vec<String>,
     pub relative_links: bool,

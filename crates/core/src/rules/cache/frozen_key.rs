@@ -64,7 +64,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         // A version in the name is renewed by hand.
         let versioned =
             key.value.split(|c: char| !c.is_ascii_digit() && c != '.').any(|word| word.contains('.') && word.len() > 2);
-        if steady && !versioned && super::holds_packages(cache.paths) {
+        if steady && !versioned && (super::holds_packages(cache.paths) || super::holds_builds(cache.paths)) {
             out.add(key.inner(), "this cache is saved once and never renewed: its key stays the same for ever")
                 .witness(WitnessSource::Catalog, "a cache is not written again while one of its key is there")
                 .mend(pen::write(case, &Ask::KeyOfLockfile { file: super::lockfile_for(case, cache.paths) }));

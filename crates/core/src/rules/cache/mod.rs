@@ -107,6 +107,12 @@ fn holds_packages(paths: &[UploadPath]) -> bool {
         .any(|path| holds_installed(path) || knowledge::managers().stores.values().flatten().any(|store| is_store(path, store)))
 }
 
+/// Whether one of the paths is what a generator keeps from one build to the next.
+fn holds_builds(paths: &[UploadPath]) -> bool {
+    let kept = || knowledge::generators().generator.iter().flat_map(|generator| &generator.caches);
+    paths.iter().any(|path| kept().any(|cache| path.written.trim_end_matches('/').ends_with(cache.as_str())))
+}
+
 /// Whether a path is where a manager keeps its downloads, whatever folder that stands in.
 fn is_store(path: &UploadPath, store: &str) -> bool {
     path.written.trim_end_matches('/').ends_with(store.trim_start_matches("~/"))

@@ -17,16 +17,17 @@ pub const RULE: Rule = Rule {
           end of the run.",
     needs: &[],
     bad: &[
-        r"
+        r#"
 == scripts/tides.mjs
 const key = ‹process.env.TIDE_KEY›
 if (!key) throw new Error('no key')
 == steps
       - uses: actions/checkout@v5
+      - run: echo "PLACE=quay" >> "$GITHUB_ENV"
       - run: «node scripts/tides.mjs»
         env:
           ‹TIDE_TOKEN›: ${{ secrets.TIDE_KEY }}
-",
+"#,
         r"
 == steps
       - run: «netlify deploy --prod»

@@ -61,17 +61,28 @@ fn reads_variable(text: &str, name: &str) -> bool {
     })
 }
 
-/// Variables may come from elsewhere than the file: a step writes them for those after it, or the forge sets them.
+/// Variables of any name may come from elsewhere than the file: the forge sets them, or a part of it is not known.
 fn may_come_from_elsewhere(case: &Case<'_>, job: usize) -> bool {
     let job = &case.pipeline.jobs[job];
-    let files = &case.pipeline.customs.variable_files;
-    let writes = |step: &Step| texts_of(step).iter().any(|text| files.iter().any(|file| text.value.contains(file.as_str())));
     case.pipeline.customs.variables_of_forge && !case.facts.settings.forge.is_whole()
         || case.pipeline.partial
         || job.variables_from_others
         || job.variables.open
         || case.pipeline.variables.open
-        || job.steps.iter().any(|step| step.variables.open || writes(step))
+        || job.steps.iter().any(|step| step.variables.open)
+}
+
+/// Whether a step of a job sets a variable for those after it, or may: by a line whose name is known, or in another way.
+fn may_be_announced(case: &Case<'_>, job: usize, name: &str) -> bool {
+    let files = &case.pipeline.customs.variable_files;
+    let mentions = |step: &Step| -> usize {
+        let count = |text: &&Text| files.iter().map(|file| text.value.matches(file.as_str()).count()).sum::<usize>();
+        texts_of(step).iter().map(count).sum()
+    };
+    case.pipeline.jobs[job].steps.iter().zip(&case.effects.jobs[job]).any(|(step, effects)| {
+        mentions(step) > effects.announced.len()
+            || effects.announced.iter().any(|one| one.as_deref().is_none_or(|one| one == name))
+    })
 }
 
 /// What publishers want and nobody gives them: job, step, and the credential.
@@ -93,6 +104,7 @@ fn lacking<'c>(case: &'c Case<'_>) -> Vec<(usize, usize, &'c WantedCredential)> 
                         || assigned(&of_job.steps[step], name)
                         || case.is_held_for(job, name)
                         || signed_in_before(case, job, step, name)
+                        || may_be_announced(case, job, name)
                 });
                 let is_command = matches!(of_job.steps[step].work, crate::model::Work::Runs { .. });
                 let by_other_means = match wanted.read_at {

@@ -8,7 +8,7 @@ use crate::pen::{self, Ask};
 use crate::rehearsal::Answer;
 use crate::rules::Rule;
 
-use super::may_come_from_elsewhere;
+use super::{may_be_announced, may_come_from_elsewhere};
 
 pub const RULE: Rule = Rule {
     id: "secret.unset-variable",
@@ -128,6 +128,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         for read in &case.facts.page_variables {
             let public = known.public_prefixes.iter().any(|prefix| read.name.starts_with(prefix.as_str()));
             let given = case.is_held_for(job, &read.name)
+                || may_be_announced(case, job, &read.name)
                 || layers.iter().any(|layer| layer.get(&read.name).is_some())
                 || matches!(&of_job.steps[step].work, crate::model::Work::Runs { script, .. } if script.value.contains(&read.name));
             if !public || given || spoken.contains(&read.name) || matches!(read.otherwise, crate::facts::Otherwise::Value) {

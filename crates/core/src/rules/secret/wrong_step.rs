@@ -7,7 +7,7 @@ use crate::knowledge;
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
 
-use super::{given_elsewhere, lacking, may_come_from_elsewhere, reads_variable, texts_of};
+use super::{given_elsewhere, lacking, may_be_announced, may_come_from_elsewhere, reads_variable, texts_of};
 
 pub const RULE: Rule = Rule {
     id: "secret.wrong-step",
@@ -73,7 +73,8 @@ fn built_without(case: &Case<'_>, job: usize, out: &mut Findings) {
         }
         for (name, _) in &of_job.steps[step].variables.entries {
             let public = generator.public_prefixes.iter().any(|prefix| name.value.starts_with(prefix.as_str()));
-            let has = case.layers(job, build_step).iter().any(|layer| layer.get(&name.value).is_some());
+            let has = may_be_announced(case, job, &name.value)
+                || case.layers(job, build_step).iter().any(|layer| layer.get(&name.value).is_some());
             let read = texts_of(&of_job.steps[step]).iter().any(|text| reads_variable(&text.value, &name.value));
             if public && !has && !read {
                 out.add(

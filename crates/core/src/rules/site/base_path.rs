@@ -1,7 +1,7 @@
 //! Pages that look for their files under another path than the one they are served under.
 
 use super::{has_own_domain, publish_of, tells_generator};
-use crate::case::{Case, at};
+use crate::case::{Case, Published, at};
 use crate::effects::{Effect, FORGE_PAGES};
 use crate::facts::{Origin, path_of_address};
 use crate::finding::{Finding, Findings, Mend, Severity, WitnessSource};
@@ -17,6 +17,27 @@ pub const RULE: Rule = Rule {
           its scripts and styles where there are none: the page is online, and blank.",
     needs: &[],
     bad: &[
+        // The sub-folder that it is published into is a part of the path.
+        r"
+== files
+index.html
+== vite.config.js
+export default { base: ‹'/timetable/'› }
+== git
+main default
+github.com/pier/timetable remote
+== pipeline
+on: push
+permissions: {contents: write}
+jobs:
+  send:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: «npx vite build»
+      - uses: peaceiris/actions-gh-pages@v4
+        with: {github_token: '${{ github.token }}', publish_dir: dist, destination_dir: app}
+",
         r#"
 == files
 index.html
@@ -46,6 +67,28 @@ pages:
 "#,
     ],
     good: &[
+        // What is only looked at before it goes live need not work as the site does.
+        r"
+== files
+index.html
+== vite.config.js
+export default { base: '/timetable/' }
+== git
+main default
+github.com/pier/timetable remote
+== pipeline
+on: push
+permissions: {contents: write}
+concurrency: send
+jobs:
+  send:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npx vite build
+      - uses: peaceiris/actions-gh-pages@v4
+        with: {github_token: '${{ github.token }}', publish_dir: dist, destination_dir: preview}
+",
         r#"
 == files
 index.html
@@ -108,7 +151,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         }
         let Some(published) = publish_of(case, job) else { continue };
-        let Some(wanted) = wanted(case, published.target, published.branch, published.place) else { continue };
+        let Some(wanted) = wanted(case, &published) else { continue };
+        // An example's address is told as that.
+        if let Origin::At(place) = origin
+            && knowledge::names().sample_host(case.sources.slice(*place).trim_matches(['"', '\''])).is_some()
+        {
+            continue;
+        }
         let given = path_of_address(base).trim();
         if given.is_empty() || given.starts_with('.') || plain(given) == plain(&wanted.path) {
             continue;
@@ -149,22 +198,36 @@ fn say_wanted(finding: &mut Finding, wanted: &Wanted) {
     }
 }
 
-fn wanted(case: &Case<'_>, target: &str, branch: Option<&str>, place: Option<&str>) -> Option<Wanted> {
+fn wanted(case: &Case<'_>, published: &Published<'_>) -> Option<Wanted> {
+    let (target, branch, place) = (published.target, published.branch, published.place);
+    let inside = match &published.effect.effect {
+        Effect::Publish { inside, .. } => inside.as_deref()?.trim_matches('/'),
+        _ => "",
+    };
+    // A folder for trying things out need not work as the site does, and what is declared is the site's own path.
+    if !inside.is_empty() && (case.facts.settings.site.base.is_some() || knowledge::names().is_for_trying(inside)) {
+        return None;
+    }
     if let Some(base) = &case.facts.settings.site.base {
         return Some(Wanted { path: slashed(&base.name), place: Some(base.at), usual: false });
     }
     let remote = case.facts.git.remote.known()?;
     let pages = knowledge::forges().pages_of(&remote.host)?;
-    let own_branch = branch.is_some_and(|branch| place == Some(&format!("branch {branch}")));
+    let own_branch = branch.is_some_and(|branch| {
+        place.is_some_and(|place| {
+            let words = ["branch", branch, inside];
+            place.split_whitespace().eq(words.into_iter().filter(|word| !word.is_empty()))
+        })
+    });
     let by_pages = target == FORGE_PAGES || own_branch;
     let at_root = remote.name.eq_ignore_ascii_case(&pages.host.replace("{owner}", &remote.owner));
     if by_pages && let Some(domain) = domain_in_git(case) {
-        return Some(Wanted { path: "/".to_owned(), place: Some(domain), usual: true });
+        return Some(Wanted { path: slashed(inside), place: Some(domain), usual: true });
     }
     if !by_pages || at_root || remote.owner.contains('/') || has_own_domain(case) {
         return None;
     }
-    Some(Wanted { path: format!("/{}/", remote.name), place: None, usual: true })
+    Some(Wanted { path: slashed(&format!("{}/{inside}", remote.name)), place: None, usual: true })
 }
 
 /// The file in git by which the pages get a domain of their own: they are served at its root then.

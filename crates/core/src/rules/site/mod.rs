@@ -19,6 +19,7 @@ pub(in crate::rules) mod other_folder;
 pub(in crate::rules) mod other_manager;
 pub(in crate::rules) mod other_target;
 pub(in crate::rules) mod runtime_mismatch;
+pub(in crate::rules) mod sample_address;
 pub(in crate::rules) mod shallow_history;
 pub(in crate::rules) mod stale_lockfile;
 pub(in crate::rules) mod underscore;
@@ -54,6 +55,7 @@ family![
     no_dev_tools,
     other_target,
     no_program,
+    sample_address,
 ];
 
 /// The publish that a build's site surely or maybe goes online by: in the same job, or in one that waits for it.
