@@ -60,7 +60,7 @@ impl Run<'_, '_> {
         if options.generator.address_variables.iter().any(|name| self.scene.variable(name).is_some()) {
             return None;
         }
-        if let Some(given) = self.base_of_variable(options.generator) {
+        if let Some(given) = self.base_of_variable(options.generator, dir) {
             return given;
         }
         match options.value(&options.generator.base_options) {
@@ -77,7 +77,7 @@ impl Run<'_, '_> {
 
     /// What a variable says that the generator reads by itself; the inner `None` when its value is not known.
     #[allow(clippy::option_option, reason = "not set, set and not known, and known are three things")]
-    fn base_of_variable(&self, generator: &Generator) -> Option<Option<(String, Origin)>> {
+    fn base_of_variable(&self, generator: &Generator, dir: Option<&str>) -> Option<Option<(String, Origin)>> {
         let name = generator.base_variable.as_ref()?;
         let start = format!("{name}=");
         if self.assigned.iter().any(|text| text.starts_with(&start)) || !self.scene.announced.is_empty() {
@@ -86,7 +86,7 @@ impl Run<'_, '_> {
         if let Some(text) = self.scene.variable(name) {
             return Some(text.known().map(|value| (path_of_address(value).to_owned(), Origin::At(text.at))));
         }
-        let set = self.scene.facts.env_values.iter().rfind(|one| one.name == *name)?;
+        let set = self.scene.facts.env_values.iter().rfind(|one| one.name == *name && Some(one.dir.as_str()) == dir)?;
         Some(Some((path_of_address(&set.value).to_owned(), Origin::At(set.at))))
     }
 

@@ -15,6 +15,14 @@ impl<'r> Run<'r, '_> {
             self.program(&path, program, &call.words[1..], call);
             return true;
         }
+        let name = call.named().first().copied().unwrap_or_default();
+        let files = knowledge::programs().task_files(name).iter().filter_map(|file| join(&call.dir, file));
+        let facts: &'r Facts = self.scene.facts;
+        let task_file = files.filter(|_| self.scene.own_root).find_map(|path| Some((facts.programs.get(&path)?, path)));
+        if let Some((program, path)) = task_file {
+            self.program(&path, program, &call.words[1..], call);
+            return true;
+        }
         let known = call.known();
         let Some((interpreter, used)) = knowledge::programs().interpreter(&known) else { return false };
         self.interpreted(interpreter, &call.words[used..], call);

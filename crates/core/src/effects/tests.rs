@@ -289,6 +289,9 @@ site:
 {"name": "ferry", "workspaces": ["apps/*"], "scripts": {"test": "./unknown-tool", "stamp": "node scripts/stamp.mjs"}}
 == turbo.json
 {"tasks": {"build": {"dependsOn": ["^build", "codegen"]}}}
+== gulpfile.js
+const { src, dest } = require('gulp')
+exports.default = () => src('a/*').pipe(require('gulp-sass')()).pipe(dest('styles'))
 == deno.json
 {"tasks": {"site": "npx astro build"}}
 == apps/web/package.json

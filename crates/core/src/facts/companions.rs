@@ -54,6 +54,10 @@ fn read_programs(list: &FileList, shelf: &dyn Shelf, found: &mut Found, sources:
         })
         .collect();
     let mut open: Vec<String> = named_anywhere(&seeds, list);
+    if seeds.iter().any(|text| text.contains("gulp") || text.contains("grunt")) {
+        let is_near = |path: &&str| knowledge::programs().is_task_file(path) && path.matches('/').count() < PACKAGE_DEPTH;
+        open.extend(list.iter().filter(is_near).take(PACKAGE_LIMIT).map(str::to_owned));
+    }
     for tool in ["make", "just"] {
         if seeds.iter().any(|text| text.contains(tool)) {
             open.extend(files_of_tool(tool, list));

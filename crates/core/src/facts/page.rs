@@ -9,6 +9,8 @@ use crate::text::{FileId, Place, Sources, Span};
 pub struct PageVariable {
     /// Such as `VITE_API`.
     pub name: String,
+    /// The folder above the one that the sources lie in, "" for the root.
+    pub dir: String,
     /// Where it is read first.
     pub at: Place,
     /// What the sources do when it is empty.
@@ -20,6 +22,8 @@ pub struct PageVariable {
 pub struct EnvValue {
     /// The variable.
     pub name: String,
+    /// The folder of the file, "" for the root.
+    pub dir: String,
     /// Its value, without quotes.
     pub value: String,
     /// Where the value stands.
@@ -43,17 +47,31 @@ const READS: [&str; 2] = ["import.meta.env.", "process.env."];
 /// Whether a file is one of the page's own sources, by its path.
 pub fn is_page_source(path: &str) -> bool {
     let lists = &knowledge::names().lists;
-    let top = path.split('/').next().unwrap_or_default();
     let name = path.rsplit('/').next().unwrap_or_default();
     let ending = name.rsplit('.').next().unwrap_or_default();
-    let in_sources = path.contains('/') && lists.page_folders.iter().any(|folder| folder == top);
+    let in_sources = root_of_page(path).is_some() && !path.contains("node_modules/");
     let is_test = name.contains(".test.") || name.contains(".spec.") || path.contains("__tests__/") || path.contains("/test/");
     in_sources && lists.page_endings.iter().any(|known| known == ending) && !is_test
 }
 
+/// The folder above the one that a page's sources lie in, such as `apps/web` of `apps/web/src/main.js`; nothing for other files.
+pub fn root_of_page(path: &str) -> Option<&str> {
+    const DEEP: usize = 4;
+    let lists = &knowledge::names().lists;
+    let mut start = 0;
+    for part in path.split('/').take(DEEP) {
+        let end = start + part.len();
+        if end < path.len() && lists.page_folders.iter().any(|folder| folder == part) {
+            return Some(path[..start].trim_end_matches('/'));
+        }
+        start = end + 1;
+    }
+    None
+}
+
 /// Whether a file sets variables for the build wherever it is checked out.
 pub fn is_settings_file(path: &str) -> bool {
-    matches!(path, ".env" | ".env.production")
+    matches!(path.rsplit('/').next(), Some(".env" | ".env.production"))
 }
 
 /// The variables that the sources read and no tracked file sets, in the order of their names.
@@ -69,7 +87,8 @@ pub(super) fn read(files: &[FileId], sources: &Sources) -> Vec<PageVariable> {
         }
         for start in READS {
             for (index, _) in source.text.match_indices(start) {
-                if let Some(variable) = variable(&source.text, index, start, *file) {
+                let dir = root_of_page(&source.path).unwrap_or_default();
+                if let Some(variable) = variable(&source.text, index, start, (dir, *file)) {
                     found.push(variable);
                 }
             }
@@ -77,8 +96,11 @@ pub(super) fn read(files: &[FileId], sources: &Sources) -> Vec<PageVariable> {
     }
     found.retain(|variable| !set.contains(&variable.name.as_str()));
     // One place that does without it is enough.
-    found.sort_by(|one, other| one.name.cmp(&other.name).then(other.otherwise.cmp(&one.otherwise)).then(one.at.cmp(&other.at)));
-    found.dedup_by(|later, first| later.name == first.name);
+    found.sort_by(|one, other| {
+        let key = |one: &PageVariable| (one.dir.clone(), one.name.clone());
+        key(one).cmp(&key(other)).then(other.otherwise.cmp(&one.otherwise)).then(one.at.cmp(&other.at))
+    });
+    found.dedup_by(|later, first| later.name == first.name && later.dir == first.dir);
     found
 }
 
@@ -95,7 +117,9 @@ pub(super) fn values(files: &[FileId], sources: &Sources) -> Vec<EnvValue> {
             let from = at + name.len() + 1 + (value.len() - value.trim_start().len());
             let place = Place { file: *file, span: Span::new(from, from + written.len()) };
             let name = name.trim().trim_start_matches("export ").trim().to_owned();
-            found.push(EnvValue { name, value: written.trim_matches(['"', '\'']).to_owned(), at: place });
+            let path = &sources.get(*file).path;
+            let dir = path.rsplit_once('/').map_or("", |(dir, _)| dir).to_owned();
+            found.push(EnvValue { name, dir, value: written.trim_matches(['"', '\'']).to_owned(), at: place });
         }
     }
     found
@@ -107,7 +131,7 @@ pub(super) fn has_hash_routing(files: &[FileId], sources: &Sources) -> bool {
     files.iter().any(|file| names.iter().any(|name| sources.get(*file).text.contains(name)))
 }
 
-fn variable(text: &str, index: usize, start: &str, file: FileId) -> Option<PageVariable> {
+fn variable(text: &str, index: usize, start: &str, (dir, file): (&str, FileId)) -> Option<PageVariable> {
     let rest = &text[index + start.len()..];
     let length = rest.bytes().take_while(|byte| byte.is_ascii_uppercase() || byte.is_ascii_digit() || *byte == b'_').count();
     let line = text[..index].rsplit('\n').next().unwrap_or_default();
@@ -117,7 +141,7 @@ fn variable(text: &str, index: usize, start: &str, file: FileId) -> Option<PageV
     }
     let span = Span::new(index, index + start.len() + length);
     let otherwise = otherwise(line, &rest[length..]);
-    Some(PageVariable { name: rest[..length].to_owned(), at: Place { file, span }, otherwise })
+    Some(PageVariable { name: rest[..length].to_owned(), dir: dir.to_owned(), at: Place { file, span }, otherwise })
 }
 
 fn otherwise(before: &str, after: &str) -> Otherwise {

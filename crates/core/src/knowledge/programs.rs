@@ -4,12 +4,21 @@ use serde::Deserialize;
 
 /// `catalog/programs.toml`.
 #[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub struct Programs {
     /// What runs a file.
     interpreter: Vec<Interpreter>,
+    task_file: Vec<TaskFile>,
     language: Vec<Language>,
     data: Data,
+}
+
+/// A command that runs a file which it looks for by itself.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+struct TaskFile {
+    names: Vec<String>,
+    files: Vec<String>,
 }
 
 /// A command that reads a file and runs it.
@@ -41,6 +50,7 @@ pub struct Language {
     files: Vec<String>,
     modules: Vec<String>,
     libraries: Vec<String>,
+    tame_starts: Vec<String>,
     /// What in a text lets it reach anything.
     pub escapes: Vec<String>,
 }
@@ -61,7 +71,7 @@ impl Language {
     /// Whether a module, as it is taken, writes nowhere but where the text says.
     pub fn is_tame(&self, module: &str) -> bool {
         let is = |list: &[String]| list.iter().any(|known| known == module);
-        is(&self.modules) || is(&self.libraries)
+        is(&self.modules) || is(&self.libraries) || self.tame_starts.iter().any(|start| module.starts_with(start.as_str()))
     }
 }
 
@@ -71,6 +81,18 @@ impl Programs {
         let fits = |name: &String| super::commands::starts_with(words, name);
         let all = self.interpreter.iter().filter_map(|one| Some((one, one.names.iter().filter_map(fits).max()?)));
         all.max_by_key(|(_, used)| *used)
+    }
+
+    /// The files that a command looks for by itself, in the order in which it does.
+    pub fn task_files(&self, name: &str) -> &[String] {
+        let found = self.task_file.iter().find(|task| task.names.iter().any(|known| known == name));
+        found.map_or(&[], |task| &task.files)
+    }
+
+    /// Whether a file is one that some command looks for by itself.
+    pub fn is_task_file(&self, path: &str) -> bool {
+        let name = path.rsplit('/').next().unwrap_or(path);
+        self.task_file.iter().any(|task| task.files.iter().any(|file| file == name))
     }
 
     /// The language of a file, by its path.

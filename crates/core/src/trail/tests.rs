@@ -43,6 +43,7 @@ npx vite build --assetsDir media                     | ?dist/media -dist/client
 npx vite build && mkdir dist/client                  | +dist/client
 npx vite build && node fill.mjs                      | ?dist/client ?live +dist
 node fill.mjs                                        | ?live ?live/a ?dist -out
+npx gulp                                             | ?styles -dist ?out
 node fill.mjs; npx vite build                        | +dist ?live -out
 npx eleventy                                         | +_site ?_site/client
 npx vite build && rm dist/*.map                      | +dist
@@ -118,7 +119,7 @@ fn a_table_of_scripts_leaves_these_folders() {
             .map(|path| format!("      - uses: actions/upload-artifact@v4\n        with: {{path: {}}}\n", &path[1..]))
             .collect();
         let text = format!(
-            "== files\nindex.html\nsrc/main.js\ndocs/a.md\npublic/CNAME\npack.js\n== fill.mjs\nimport {{ cpSync }} from 'node:fs'\ncpSync('docs', 'live/pages')\ncpSync('docs', 'dist/client')\n== package.json\n{{\"scripts\": {{\"build\": \"vite build\", \"all\": \"npm-run-all build\", \"loop\": \"npm run pool\", \"pool\": \"npm run loop\", \"pack\": \"npm run build && cp -r dist packed\"}}}}\n== steps\n      - uses: actions/checkout@v5\n      - run: |\n          {script}\n{uploads}"
+            "== files\nindex.html\nsrc/main.js\ndocs/a.md\npublic/CNAME\npack.js\n== gulpfile.js\nconst {{ src, dest }} = require('gulp')\nexports.default = () => src('a').pipe(require('gulp-sass')()).pipe(dest('styles')).pipe(dest('out'))\n== fill.mjs\nimport {{ cpSync }} from 'node:fs'\ncpSync('docs', 'live/pages')\ncpSync('docs', 'dist/client')\n== package.json\n{{\"scripts\": {{\"build\": \"vite build\", \"all\": \"npm-run-all build\", \"loop\": \"npm run pool\", \"pool\": \"npm run loop\", \"pack\": \"npm run build && cp -r dist packed\"}}}}\n== steps\n      - uses: actions/checkout@v5\n      - run: |\n          {script}\n{uploads}"
         );
         let scene = Slip::read(&text).scene();
         let project = scene.project();

@@ -18,6 +18,31 @@ pub const RULE: Rule = Rule {
           wrong address, and it worked on every developer's machine, where a file of its own sets it.",
     needs: &[],
     bad: &[
+        // The sources lie in the folder that the job works in; what another package reads is no part of this page.
+        r#"
+== apps/web/package.json
+{"devDependencies": {"vite": "7"}, "scripts": {"build": "vite build"}}
+== apps/web/src/api.js
+export const api = ‹import.meta.env.VITE_API›;
+== apps/server/package.json
+{"scripts": {"start": "node src/main.js"}}
+== apps/server/src/main.js
+console.log(process.env.VITE_OTHER);
+== git
+main default
+== pipeline
+on: push
+permissions: {contents: write}
+jobs:
+  send:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: «npm run build»
+        working-directory: apps/web
+      - uses: peaceiris/actions-gh-pages@v4
+        with: {github_token: '${{ github.token }}', publish_dir: apps/web/dist}
+"#,
         r#"
 == package.json
 {"devDependencies": {"vite": "7"}}
@@ -118,14 +143,21 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     let mut spoken = Vec::new();
     for (job, step, effect) in case.all_effects() {
-        let Effect::Build { generator, .. } = &effect.effect else { continue };
+        let Effect::Build { generator, dir, .. } = &effect.effect else { continue };
         let Some(known) = knowledge::generators().get(generator).filter(|_| case.has_own_root(job, step)) else { continue };
         if may_come_from_elsewhere(case, job) || writes_settings(case, job, step) {
             continue;
         }
         let of_job = &case.pipeline.jobs[job];
         let layers = case.layers(job, step);
-        for read in &case.facts.page_variables {
+        // What another package's sources read is no part of this page.
+        let package = |dir: &str| case.facts.package_for(dir).map(|(dir, _)| dir.to_owned());
+        let of_page = |read: &&crate::facts::PageVariable| {
+            let path = &case.sources.get(read.at.file).path;
+            let folder = path.rsplit_once('/').map_or("", |(folder, _)| folder);
+            dir.as_deref().is_some_and(|dir| package(folder) == package(dir))
+        };
+        for read in case.facts.page_variables.iter().filter(of_page) {
             let public = known.public_prefixes.iter().any(|prefix| read.name.starts_with(prefix.as_str()));
             let given = case.is_held_for(job, &read.name)
                 || may_be_announced(case, job, &read.name)
