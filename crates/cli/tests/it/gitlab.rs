@@ -190,6 +190,7 @@ build:
     - npm ci
     - npx vite build
     - echo \"$MAP_KEY\"
+    - ssh-add key
     - rsync -a dist/ \"$LIVE_USR@$LIVE_HOST:/www\"
 publish:
   stage: deploy

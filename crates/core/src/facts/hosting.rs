@@ -16,6 +16,8 @@ pub struct HostingFact {
     pub folder: Option<(String, Origin)>,
     /// The folder of functions.
     pub functions: Option<(String, Origin)>,
+    /// The generator that it names for the host's own build.
+    pub preset: Option<(String, Origin)>,
     /// Whether it says which page answers for unknown addresses.
     pub has_fallback: Option<bool>,
     /// The line that it holds, such as a domain.
@@ -23,6 +25,12 @@ pub struct HostingFact {
 }
 
 impl HostingFact {
+    /// The generators that the host knows by name, each with its package.
+    pub fn presets(&self) -> &'static std::collections::BTreeMap<String, String> {
+        static NONE: std::collections::BTreeMap<String, String> = std::collections::BTreeMap::new();
+        hostings().hosting.iter().find(|hosting| hosting.id == self.host).map_or(&NONE, |hosting| &hosting.presets)
+    }
+
     /// Whether what is published to a kind of place is the folder that this file names, as it lies there.
     pub fn names_folder_for(&self, target: &str) -> bool {
         let known = || hostings().hosting.iter().filter(|hosting| hosting.id == self.host);
@@ -50,7 +58,7 @@ pub(super) fn read(facts: &Facts, sources: &Sources) -> Vec<HostingFact> {
 }
 
 fn plain(hosting: &'static Hosting, path: String) -> HostingFact {
-    HostingFact { host: &hosting.id, path, folder: None, functions: None, has_fallback: None, line: None }
+    HostingFact { host: &hosting.id, path, folder: None, functions: None, preset: None, has_fallback: None, line: None }
 }
 
 fn from_setting(hosting: &'static Hosting, path: String, file: FileId, setting: &Setting) -> HostingFact {
@@ -73,6 +81,7 @@ fn from_setting(hosting: &'static Hosting, path: String, file: FileId, setting: 
     HostingFact {
         folder: text(&hosting.folder_settings),
         functions: text(&hosting.functions_settings),
+        preset: text(&hosting.preset_settings),
         has_fallback: fallback.flatten(),
         ..plain(hosting, path)
     }

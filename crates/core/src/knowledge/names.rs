@@ -54,6 +54,8 @@ pub struct NameLists {
     pub pages_branches: Vec<String>,
     /// Variables that a machine or a program that runs others has set anyway; one that ends in `*` stands for all that begin so.
     pub machine_variables: Vec<String>,
+    /// Words that say how a program is given a key for another machine.
+    pub key_words: Vec<String>,
     /// Hosts that stand for examples, with all below them.
     pub sample_hosts: Vec<String>,
     /// Words in a branch's name that say it is there for trying things out.

@@ -133,6 +133,8 @@ pub struct Hosting {
     pub functions_settings: Vec<String>,
     pub targets: Vec<String>,
     pub builds_itself: bool,
+    pub preset_settings: Vec<String>,
+    pub presets: BTreeMap<String, String>,
     pub one_line: bool,
     pub empty: bool,
     pub fallback_line: Option<String>,

@@ -71,7 +71,7 @@ jobs:
     steps:
       - uses: actions/download-artifact@v5
         with: {name: site, path: dist}
-      - run: rsync -a dist/ pier@tarnsay.example:/www
+      - run: ssh-add key && rsync -a dist/ pier@tarnsay.example:/www
   notify:
     needs: build
     runs-on: ubuntu-latest

@@ -81,11 +81,11 @@ jobs:
   build:
     runs-on: ubuntu-latest
     steps:
-      - run: rsync -a one/ pier@tarnsay.example:/www/one
+      - run: ssh-add key && rsync -a one/ pier@tarnsay.example:/www/one
   publish:
     runs-on: ubuntu-latest
     steps:
-      - run: rsync -a two/ pier@tarnsay.example:/www/two
+      - run: ssh-add key && rsync -a two/ pier@tarnsay.example:/www/two
 ",
         r"
 == git
@@ -94,11 +94,11 @@ main default
 a:
   resource_group: one
   script:
-    - rsync -a one/ pier@tarnsay.example:/www/one
+    - ssh-add key && rsync -a one/ pier@tarnsay.example:/www/one
 b:
   resource_group: two
   script:
-    - rsync -a two/ pier@tarnsay.example:/www/two
+    - ssh-add key && rsync -a two/ pier@tarnsay.example:/www/two
 ",
     ],
     check,

@@ -29,7 +29,7 @@ jobs:
     runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
-      - run: rsync -a --exclude .git . pier@tarnsay.example:/www
+      - run: ssh-add key && rsync -a --exclude .git . pier@tarnsay.example:/www
 ",
         r"
 == pipeline
@@ -40,7 +40,7 @@ jobs:
     runs-on: ubuntu-latest
     steps:
       - uses: actions/checkout@v5
-      - run: rsync -a dist/ pier@tarnsay.example:/www
+      - run: ssh-add key && rsync -a dist/ pier@tarnsay.example:/www
 ",
         r"
 == pipeline
@@ -53,7 +53,7 @@ jobs:
       - uses: actions/checkout@v5
         with:
           persist-credentials: false
-      - run: rsync -a . pier@tarnsay.example:/www
+      - run: ssh-add key && rsync -a . pier@tarnsay.example:/www
 ",
     ],
     check,

@@ -4,6 +4,7 @@ pub(in crate::rules) mod bad_name;
 pub(in crate::rules) mod handed_whole;
 pub(in crate::rules) mod missing;
 pub(in crate::rules) mod misspelt;
+pub(in crate::rules) mod no_key;
 pub(in crate::rules) mod not_secret;
 pub(in crate::rules) mod out_of_reach;
 pub(in crate::rules) mod plain;
@@ -38,6 +39,7 @@ family![
     bad_name,
     handed_whole,
     unset_variable,
+    no_key,
 ];
 
 /// What a step is given and runs.

@@ -41,7 +41,7 @@ send:
   before_script:
     - apk add --no-cache rsync openssh-client
   script:
-    - rsync -a site/ pier@tarnsay.example:/www
+    - ssh-add key && rsync -a site/ pier@tarnsay.example:/www
 look:
   image: registry.tarnsay.example/tools:1
   script:
@@ -58,7 +58,7 @@ jobs:
     steps:
       - uses: actions/checkout@v5
       - run: curl -sSf https://tarnsay.example/wake
-      - run: which rsync && rsync -a site/ pier@tarnsay.example:/www
+      - run: ssh-add key && which rsync && rsync -a site/ pier@tarnsay.example:/www
 ",
     ],
     check,
