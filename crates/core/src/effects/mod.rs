@@ -672,7 +672,10 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
             run,
             customs: pipeline.customs,
         };
-        let effects = of_composite(step, around).unwrap_or_else(|| of_step(&scene, step));
+        let mut effects = of_composite(step, around).unwrap_or_else(|| of_step(&scene, step));
+        // Inside an action nobody else sees what its own steps are given.
+        let is_given = |name: &String| scene.variables.iter().any(|layer| layer.get(name).is_some());
+        effects.wants.retain(|wanted| around.depth == 0 || !wanted.variables.iter().any(is_given));
         own_root |= effects
             .effects
             .iter()

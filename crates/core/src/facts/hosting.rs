@@ -16,6 +16,8 @@ pub struct HostingFact {
     pub folder: Option<(String, Origin)>,
     /// The folder of functions.
     pub functions: Option<(String, Origin)>,
+    /// It names a command by which the host's command line builds before it takes the folder.
+    pub builds: bool,
     /// The generator that it names for the host's own build.
     pub preset: Option<(String, Origin)>,
     /// Whether it says which page answers for unknown addresses.
@@ -35,7 +37,7 @@ impl HostingFact {
     pub fn names_folder_for(&self, target: &str) -> bool {
         let known = || hostings().hosting.iter().filter(|hosting| hosting.id == self.host);
         let takes = self.host == target || known().any(|hosting| hosting.targets.iter().any(|known| known == target));
-        takes && !self.path.contains('/') && !known().any(|hosting| hosting.builds_itself)
+        takes && !self.builds && !self.path.contains('/') && !known().any(|hosting| hosting.builds_itself)
     }
 }
 
@@ -58,7 +60,16 @@ pub(super) fn read(facts: &Facts, sources: &Sources) -> Vec<HostingFact> {
 }
 
 fn plain(hosting: &'static Hosting, path: String) -> HostingFact {
-    HostingFact { host: &hosting.id, path, folder: None, functions: None, preset: None, has_fallback: None, line: None }
+    HostingFact {
+        host: &hosting.id,
+        path,
+        folder: None,
+        functions: None,
+        builds: false,
+        preset: None,
+        has_fallback: None,
+        line: None,
+    }
 }
 
 fn from_setting(hosting: &'static Hosting, path: String, file: FileId, setting: &Setting) -> HostingFact {
@@ -81,6 +92,7 @@ fn from_setting(hosting: &'static Hosting, path: String, file: FileId, setting: 
     HostingFact {
         folder: text(&hosting.folder_settings),
         functions: text(&hosting.functions_settings),
+        builds: hosting.build_settings.iter().any(|name| setting.find(name) != Found::Absent),
         preset: text(&hosting.preset_settings),
         has_fallback: fallback.flatten(),
         ..plain(hosting, path)

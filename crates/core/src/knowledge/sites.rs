@@ -133,6 +133,7 @@ pub struct Hosting {
     pub functions_settings: Vec<String>,
     pub targets: Vec<String>,
     pub builds_itself: bool,
+    pub build_settings: Vec<String>,
     pub preset_settings: Vec<String>,
     pub presets: BTreeMap<String, String>,
     pub one_line: bool,

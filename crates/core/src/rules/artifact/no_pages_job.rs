@@ -2,6 +2,7 @@
 
 use crate::case::Case;
 use crate::effects::Effect;
+use crate::facts::Reach;
 use crate::finding::{Findings, Severity, WitnessSource};
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
@@ -74,7 +75,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             && words.iter().any(|word| job.id.value.to_ascii_lowercase().contains(word));
         // Whoever follows may put it online in a way that nobody here knows.
         let follows = |other: usize| case.pipeline.upstream(other).contains(&handover.job);
-        let unknown = case.effects.of_job(handover.job).any(|(_, effect)| matches!(effect.effect, Effect::Publish { .. }));
+        let unknown =
+            case.effects.of_job(handover.job).any(|(_, effect)| matches!(effect.effect, Effect::Unknown(Reach::Anything)))
+                || case.effects.jobs[handover.job].iter().flat_map(|step| &step.calls).any(|(name, _)| name != "git");
         if !is_meant || unknown || (0..case.pipeline.jobs.len()).any(follows) {
             continue;
         }

@@ -106,7 +106,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         for (step, effects) in steps.iter().enumerate() {
             elsewhere(case, job, step, out);
             let Some((checkout, forgets)) = checkout_before(case, job, step) else { continue };
-            if may_have_other_credential(case, job, step) {
+            if may_have_other_credential(case, job, step) || may_sign_in(case, job, step) {
                 continue;
             }
             let push = effects.grants.iter().find(|grant| grant.by_git && !effects.afresh.contains(&grant.at));
@@ -117,7 +117,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                         "remove `persist-credentials: false` from this checkout, or push with an address that holds a token",
                     ));
             }
-            if let Some(place) = effects.afresh.first().filter(|_| !may_sign_in(case, job, step)) {
+            if let Some(place) = effects.afresh.first() {
                 out.add(*place, "this push is refused: it is made from a clone of its own, which has nothing to sign in with")
                     .witness(at(checkout.at), "the credential that the checkout leaves is good in its own folder only")
                     .mend(Mend::by_hand(

@@ -127,8 +127,9 @@ fn signed_in_before(case: &Case<'_>, job: usize, step: usize, name: &str) -> boo
     let lower = name.to_ascii_lowercase();
     case.pipeline.jobs[job].steps.iter().take(step + 1).any(|step| match &step.work {
         Work::Uses { action, .. } => {
-            let known = crate::effects::UsedAction::of(&action.value).and_then(|used| used.action());
-            known.is_some_and(|known| known.gives.iter().any(|given| given == name))
+            // What an action of the repository leaves behind is not looked into here.
+            let Some(used) = crate::effects::UsedAction::of(&action.value) else { return true };
+            used.action().is_some_and(|known| known.gives.iter().any(|given| given == name))
         }
         Work::Runs { script, .. } => script.value.to_ascii_lowercase().contains(&format!("set {lower}")),
         _ => false,

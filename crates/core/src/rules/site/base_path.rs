@@ -152,9 +152,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         let Some(published) = publish_of(case, job) else { continue };
         let Some(wanted) = wanted(case, &published) else { continue };
-        // An example's address is told as that.
-        if let Origin::At(place) = origin
-            && knowledge::names().sample_host(case.sources.slice(*place).trim_matches(['"', '\''])).is_some()
+        // An example's address is told as that, and another host than the forge's pages serves the site as it is told to on the forge.
+        if let Some(address) = whole_address(case, base, origin)
+            && (knowledge::names().sample_host(&address).is_some() || (wanted.usual && !is_of_pages(case, &address)))
         {
             continue;
         }
@@ -228,6 +228,23 @@ fn wanted(case: &Case<'_>, published: &Published<'_>) -> Option<Wanted> {
         return None;
     }
     Some(Wanted { path: slashed(&format!("{}/{inside}", remote.name)), place: None, usual: true })
+}
+
+/// The address with its host, when the path was given as a part of one.
+fn whole_address(case: &Case<'_>, base: &str, origin: &Origin) -> Option<String> {
+    let written = match origin {
+        Origin::At(place) => case.sources.slice(*place).trim().trim_matches(['"', '\'']),
+        _ => base,
+    };
+    written.contains("://").then(|| written.to_owned())
+}
+
+/// Whether an address is one of the forge's own pages.
+fn is_of_pages(case: &Case<'_>, address: &str) -> bool {
+    let host = address.split_once("://").and_then(|(_, rest)| rest.split(['/', ':']).next()).unwrap_or_default();
+    let remote = case.facts.git.remote.known();
+    let pages = remote.and_then(|remote| Some((remote, knowledge::forges().pages_of(&remote.host)?)));
+    pages.is_some_and(|(remote, pages)| host.eq_ignore_ascii_case(&pages.host.replace("{owner}", &remote.owner)))
 }
 
 /// The file in git by which the pages get a domain of their own: they are served at its root then.
