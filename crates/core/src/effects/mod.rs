@@ -24,7 +24,7 @@ pub use folder::{is_inside, join, normal};
 use crate::facts::{Facts, Origin, Reach};
 use crate::knowledge::{self, ActionGrant};
 use crate::model::{Job, Pipeline, Shell, Step, Text, Variables, Work};
-use crate::text::{Place, Sources};
+use crate::text::{Place, Sources, Span};
 
 /// A folder or file of the workspace: relative to its root, with `/`, the root itself is "". `None` when it is not known.
 pub type Folder = Option<String>;
@@ -331,15 +331,21 @@ pub struct UploadPath {
 }
 
 impl UploadPath {
-    /// The words that name the folder, without `./` before and `/` after them, where they stand in the file as the path does.
-    pub fn exact(&self, sources: &Sources) -> Option<Place> {
-        let folder = self.folder.as_deref().filter(|folder| !folder.is_empty() && !self.glob)?;
+    /// The words that name the folder, where they stand in the file as the path does; not what is before and after them.
+    pub fn folder_at(&self, sources: &Sources) -> Option<Place> {
+        let folder = self.folder.as_deref().filter(|folder| !folder.is_empty())?;
         let start = self.written.find(folder).filter(|_| sources.slice(self.at) == self.written)?;
-        let from = self.at.span.start + u32::try_from(start).ok()?;
-        let to = from + u32::try_from(folder.len()).ok()?;
-        let rest = [&self.written[..start], &self.written[start + folder.len()..]];
-        (rest[0].trim_start_matches("./").is_empty() && rest[1].trim_matches('/').is_empty())
-            .then_some(Place { file: self.at.file, span: crate::text::Span { start: from, end: to } })
+        let start = self.at.span.start + u32::try_from(start).ok()?;
+        let end = start + u32::try_from(folder.len()).ok()?;
+        Some(Place { file: self.at.file, span: Span { start, end } })
+    }
+
+    /// The same where nothing but `./` stands before and `/` after them, so that another folder can be written in their place.
+    pub fn exact(&self, sources: &Sources) -> Option<Place> {
+        let folder = self.folder.as_deref().filter(|_| !self.glob)?;
+        let (before, after) = self.written.split_once(folder)?;
+        let alone = before.trim_start_matches("./").is_empty() && after.trim_matches('/').is_empty();
+        self.folder_at(sources).filter(|_| alone)
     }
 }
 
@@ -413,6 +419,44 @@ pub struct StepEffects {
     pub gone: Vec<GoneWords>,
     /// The words of its commands, builds and publishes left out: names of folders that they may make inside others.
     pub spoken: Vec<String>,
+}
+
+impl StepEffects {
+    /// Adds what a step of an action does. Its working trees are not followed beyond the action.
+    fn take(&mut self, other: Self) {
+        let Self {
+            effects,
+            grants,
+            wants,
+            trees: _,
+            announced,
+            settings,
+            calls,
+            prepared,
+            prebuilt,
+            afresh,
+            unmatched,
+            gone,
+            spoken,
+        } = other;
+        self.effects.extend(effects);
+        self.grants.extend(grants);
+        self.wants.extend(wants);
+        self.announced.extend(announced);
+        self.settings.extend(settings);
+        self.calls.extend(calls);
+        self.prepared.extend(prepared);
+        self.prebuilt.extend(prebuilt);
+        self.afresh.extend(afresh);
+        self.unmatched.extend(unmatched);
+        self.gone.extend(gone);
+        self.spoken.extend(spoken);
+    }
+
+    /// Whether a command or action of the step may have done anything at all.
+    pub fn may_do_anything(&self) -> bool {
+        self.effects.iter().any(|effect| matches!(effect.effect, Effect::Unknown(Reach::Anything)))
+    }
 }
 
 /// A folder that holds another branch, or a repository of its own: what is pushed from there is what lies in it.
@@ -704,18 +748,7 @@ fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
     let inner = Around { depth: around.depth + 1, ..*around };
     let mut out = StepEffects::default();
     for found in of_job(pipeline.jobs.first()?, pipeline, &inner) {
-        out.effects.extend(found.effects);
-        out.grants.extend(found.grants);
-        out.wants.extend(found.wants);
-        out.spoken.extend(found.spoken);
-        out.gone.extend(found.gone);
-        out.calls.extend(found.calls);
-        out.prepared.extend(found.prepared);
-        out.prebuilt.extend(found.prebuilt);
-        out.settings.extend(found.settings);
-        out.announced.extend(found.announced);
-        out.afresh.extend(found.afresh);
-        out.unmatched.extend(found.unmatched);
+        out.take(found);
     }
     let conditional = step.condition.is_some() || step.may_fail.is_some();
     out.effects.iter_mut().for_each(|effect| effect.perhaps |= conditional);

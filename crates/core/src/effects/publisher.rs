@@ -41,10 +41,6 @@ fn is_live(sorted: &Sorted<'_>, publisher: &PublisherCommand) -> bool {
     publisher.live_options.is_empty() || sorted.has(&publisher.live_options) || targets
 }
 
-fn starts_with(words: &[&str], name: &str) -> bool {
-    name.split(' ').enumerate().all(|(index, word)| words.get(index) == Some(&word))
-}
-
 impl Run<'_, '_> {
     pub(super) fn publisher(
         &mut self,
@@ -55,7 +51,7 @@ impl Run<'_, '_> {
     ) {
         let sorted = sort(publisher, &call.words[used..]);
         let first = sorted.arguments.first().map_or("", |word| word.text.as_str());
-        if publisher.prebuilt.as_ref().is_some_and(|prebuilt| starts_with(&call.named(), &prebuilt.by)) {
+        if publisher.prebuilt.as_ref().is_some_and(|prebuilt| knowledge::starts_with(&call.named(), &prebuilt.by).is_some()) {
             self.out.prepared.push(Prepared { by: publisher, live: is_live(&sorted, publisher), at: call.at });
         }
         if publisher.other_words.iter().any(|word| word == first) || sorted.has(&publisher.dry_options) {

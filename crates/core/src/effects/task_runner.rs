@@ -43,19 +43,17 @@ impl Run<'_, '_> {
             .flat_map(|value| value.split(','))
             .collect();
         let first = arguments.first().copied().unwrap_or_default();
+        let runs_many = runner.run_many.iter().any(|word| word == first);
         let tasks = match () {
             () if runner.run.iter().any(|word| word == first) => arguments[1..].to_vec(),
-            () if runner.run_many.iter().any(|word| word == first) => named,
+            () if runs_many => named,
             () if runner.bare && !runner.other_words.iter().any(|word| word == first) => arguments,
             () => return None,
         };
-        if !runner.project_behind_task {
+        if !runner.project_behind_task || runs_many {
             return (!tasks.is_empty()).then_some(Wanted { tasks, filters });
         }
         // `nx build web`, `nx run web:build`.
-        if runner.run_many.iter().any(|word| word == first) {
-            return (!tasks.is_empty()).then_some(Wanted { tasks, filters });
-        }
         match tasks.as_slice() {
             [one] => one.split_once(':').map(|(project, task)| Wanted { tasks: vec![task], filters: vec![project] }),
             [task, project] => Some(Wanted { tasks: vec![task], filters: vec![project] }),

@@ -1,6 +1,6 @@
 //! Which files beside the pipelines are read for facts: one way for the program and for the examples of the rules.
 
-use std::collections::{BTreeMap, HashSet};
+use std::collections::{HashMap, HashSet};
 
 use super::programs::{paths_in, taken_by};
 use super::{Facts, FileList, Found, config_names, is_page_source, is_settings_file};
@@ -53,7 +53,8 @@ fn read_programs(list: &FileList, shelf: &dyn Shelf, found: &mut Found, sources:
             left > 0
         })
         .collect();
-    let mut open: Vec<String> = named_anywhere(&seeds, list);
+    let programs = by_name(list);
+    let mut open: Vec<String> = named_anywhere(&seeds, &programs);
     if seeds.iter().any(|text| text.contains("gulp") || text.contains("grunt")) {
         let is_near = |path: &&str| knowledge::programs().is_task_file(path) && path.matches('/').count() < PACKAGE_DEPTH;
         open.extend(list.iter().filter(is_near).take(PACKAGE_LIMIT).map(str::to_owned));
@@ -82,27 +83,32 @@ fn read_programs(list: &FileList, shelf: &dyn Shelf, found: &mut Found, sources:
         let text = &sources.get(file).text;
         let mut taken = taken_by(&path, text, &|path| list.has(path));
         if knowledge::programs().language_of(&path).is_some_and(|language| language.is_followed()) {
-            taken.extend(named_anywhere(&[text], list));
+            taken.extend(named_anywhere(&[text], &programs));
         }
         open.extend(taken.into_iter().filter(|path| seen.insert(path.clone())));
     }
 }
 
-/// The programs of the repository whose paths, or the ends of them, stand in texts: which folder a script works in is not known yet.
-fn named_anywhere(texts: &[&str], list: &FileList) -> Vec<String> {
-    let mut by_name: BTreeMap<&str, Vec<&str>> = BTreeMap::new();
+/// The paths of all files that may be programs, by their names.
+fn by_name(list: &FileList) -> HashMap<&str, Vec<&str>> {
+    let mut found: HashMap<&str, Vec<&str>> = HashMap::new();
     let is_program = |path: &&str| knowledge::programs().language_of(path).is_some() && !path.contains("node_modules/");
     for path in list.iter().filter(is_program) {
-        by_name.entry(path.rsplit('/').next().unwrap_or(path)).or_default().push(path);
+        found.entry(path.rsplit('/').next().unwrap_or(path)).or_default().push(path);
     }
-    if by_name.is_empty() {
+    found
+}
+
+/// The programs of the repository whose paths, or the ends of them, stand in texts: which folder a script works in is not known yet.
+fn named_anywhere(texts: &[&str], programs: &HashMap<&str, Vec<&str>>) -> Vec<String> {
+    if programs.is_empty() {
         return Vec::new();
     }
     let mut found: Vec<String> = Vec::new();
     for token in texts.iter().flat_map(|text| paths_in(text)) {
         let wanted = token.trim_start_matches(['.', '/']);
         let fits = |path: &&&str| **path == wanted || path.strip_suffix(wanted).is_some_and(|before| before.ends_with('/'));
-        let paths = by_name.get(token.rsplit('/').next().unwrap_or(token)).into_iter().flatten();
+        let paths = programs.get(token.rsplit('/').next().unwrap_or(token)).into_iter().flatten();
         found.extend(paths.filter(fits).map(|path| (*path).to_owned()));
     }
     found.sort_unstable();

@@ -26,8 +26,8 @@ pub use report::{FactLine, Group, missing_declarations};
 pub use runtimes::RuntimeFact;
 pub use settings::{Environment, Forge, Named, RuleSetting, Settings, SettingsError, read_settings, settings_schema};
 pub use sites::{
-    Recognised, Site, base_path, config_names, fits_package, lockfiles, needs_server, output_suffix, path_of_address, recognised,
-    served_under, site_output,
+    Recognised, Site, base_path, config_names, config_near, fits_package, lockfiles, needs_server, output_suffix,
+    path_of_address, recognised, served_under, site_output,
 };
 
 pub use versions::{least_major, major_of};

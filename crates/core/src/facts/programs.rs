@@ -12,8 +12,6 @@ use crate::text::{FileId, Place, Sources};
 /// A file that a script may run.
 #[derive(Clone, Debug)]
 pub struct Program {
-    /// The file.
-    pub file: FileId,
     /// The language's id in the catalog; nothing for a file that a program takes names from.
     pub language: Option<&'static str>,
     /// Its text, where that is followed command by command.
@@ -203,67 +201,72 @@ pub(super) fn paths_in(text: &str) -> impl Iterator<Item = &str> {
 /// Files that one program takes names from, over and over; more are no honest program.
 const TAKEN_LIMIT: usize = 64;
 
+/// What a file says by itself: its words, and what it takes from elsewhere; nothing of the latter for a file that holds names only.
+struct Own {
+    words: HashSet<String>,
+    taken: Option<Taken>,
+}
+
 /// Programs of what was read, each with what it may reach.
 pub(super) fn read(files: &[FileId], list: Option<&FileList>, sources: &Sources) -> BTreeMap<String, Program> {
     let by_path: HashMap<&str, FileId> = files.iter().map(|file| (sources.get(*file).path.as_str(), *file)).collect();
     let has = |path: &str| list.map_or_else(|| by_path.contains_key(path), |list| list.has(path));
-    let mut found = BTreeMap::new();
-    for (path, file) in &by_path {
-        let language = knowledge::programs().language_of(path);
-        let follows = language.is_some_and(Language::is_followed);
-        let program = Program {
-            file: *file,
-            language: language.map(|language| language.id.as_str()),
-            text: follows.then(|| Arc::from(sources.get(*file).text.as_str())),
-            demands: demanded(path, &sources.get(*file).text, language, *file),
-            reach: if language.is_some() { reach_of(path, &by_path, &has, sources) } else { Reach::Anything },
-        };
-        found.insert((*path).to_owned(), program);
-    }
-    found
-}
-
-/// The variables that a text which stands in a command ends without.
-pub fn demanded_by(text: &str, language: &Language) -> Vec<String> {
-    let found = match language.id.as_str() {
-        "javascript" => demands::of_javascript("inline.mjs", text),
-        "python" => demands::of_python(text),
-        _ => Vec::new(),
+    let look = |path: &str, text: &str| Own {
+        words: words(text).collect(),
+        taken: knowledge::programs().language_of(path).map(|language| Taken::of(path, text, language, &has)),
     };
-    found.into_iter().map(|(name, _)| name).collect()
+    let own: HashMap<&str, Own> = by_path.iter().map(|(path, file)| (*path, look(path, &sources.get(*file).text))).collect();
+    let program = |(path, file): (&&str, &FileId)| {
+        let text = &sources.get(*file).text;
+        let language = knowledge::programs().language_of(path);
+        let program = Program {
+            language: language.map(|language| language.id.as_str()),
+            text: language.is_some_and(Language::is_followed).then(|| Arc::from(text.as_str())),
+            demands: demanded(path, text, language, *file),
+            reach: if language.is_some() { reach_of(path, &own) } else { Reach::Anything },
+        };
+        ((*path).to_owned(), program)
+    };
+    by_path.iter().map(program).collect()
 }
 
 /// What in a text says that it reads variables from a file by itself.
 const READS_FILE: [&str; 4] = ["dotenv", ".env\"", ".env'", "loadEnvFile"];
 
-fn demanded(path: &str, text: &str, language: Option<&Language>, file: FileId) -> Vec<(String, Place)> {
-    if READS_FILE.iter().any(|word| text.contains(word)) {
-        return Vec::new();
-    }
-    let found = match language.map(|language| language.id.as_str()) {
-        Some("javascript") => demands::of_javascript(path, text),
-        Some("python") => demands::of_python(text),
-        Some("shell") => demands::of_shell(text),
+/// The variables that a text in a language ends without, with their bytes.
+fn demands_of(path: &str, text: &str, language: &Language) -> Vec<demands::Demand> {
+    match language.id.as_str() {
+        _ if READS_FILE.iter().any(|word| text.contains(word)) => Vec::new(),
+        "javascript" => demands::of_javascript(path, text),
+        "python" => demands::of_python(text),
+        "shell" => demands::of_shell(text),
         _ => Vec::new(),
-    };
+    }
+}
+
+/// The variables that a text which stands in a command ends without.
+pub fn demanded_by(text: &str, language: &Language) -> Vec<String> {
+    demands_of("inline.mjs", text, language).into_iter().map(|(name, _)| name).collect()
+}
+
+fn demanded(path: &str, text: &str, language: Option<&Language>, file: FileId) -> Vec<(String, Place)> {
+    let found = language.map(|language| demands_of(path, text, language)).unwrap_or_default();
     found.into_iter().map(|(name, span)| (name, Place { file, span })).collect()
 }
 
-fn reach_of(path: &str, by_path: &HashMap<&str, FileId>, has: &dyn Fn(&str) -> bool, sources: &Sources) -> Reach {
-    let mut open = vec![path.to_owned()];
-    let mut seen: HashSet<String> = open.iter().cloned().collect();
+fn reach_of(path: &str, own: &HashMap<&str, Own>) -> Reach {
+    let mut open = vec![path];
+    let mut seen: HashSet<&str> = open.iter().copied().collect();
     let mut all: HashSet<String> = HashSet::new();
     while let Some(path) = open.pop() {
         // What is there and was not read may hold anything.
-        let Some(file) = by_path.get(path.as_str()) else { return Reach::Anything };
-        let text = &sources.get(*file).text;
-        all.extend(words(text));
-        let Some(language) = knowledge::programs().language_of(&path) else { continue };
-        let taken = Taken::of(&path, text, language, has);
+        let Some(own) = own.get(path) else { return Reach::Anything };
+        all.extend(own.words.iter().cloned());
+        let Some(taken) = &own.taken else { continue };
         if taken.escapes || seen.len() + taken.files.len() > TAKEN_LIMIT {
             return Reach::Anything;
         }
-        open.extend(taken.files.into_iter().filter(|path| seen.insert(path.clone())));
+        open.extend(taken.files.iter().map(String::as_str).filter(|path| seen.insert(path)));
     }
     Reach::Named(Named { words: Arc::new(all), handed: Vec::new() })
 }

@@ -37,6 +37,12 @@ fn config<'f>(facts: &'f Facts, generator: &Generator, dir: &str) -> Result<Opti
     }
 }
 
+/// The first configuration of a generator that can be read, seen from a folder that it is run in; also one that it keeps below `docs/`.
+pub fn config_near<'f>(facts: &'f Facts, generator: &Generator, dir: &str) -> Option<&'f (FileId, Setting)> {
+    let path_of = |name: &String| if dir.is_empty() { name.clone() } else { format!("{dir}/{name}") };
+    generator.configs.iter().find_map(|name| facts.configs.get(&path_of(name)))
+}
+
 fn is(setting: Option<&Setting>, wanted: &SettingIs) -> Option<bool> {
     match setting.map(|setting| setting.find(&wanted.setting)) {
         None | Some(Found::Absent) => Some(false),

@@ -376,7 +376,7 @@ impl Commands {
 }
 
 /// How many words a name has, when a command's words begin with them.
-pub(super) fn starts_with(words: &[&str], name: &str) -> Option<usize> {
+pub fn starts_with(words: &[&str], name: &str) -> Option<usize> {
     // Nearly all names differ from the first word on.
     if !words.first().is_some_and(|first| name.starts_with(first)) {
         return None;

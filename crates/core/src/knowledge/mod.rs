@@ -19,6 +19,7 @@ use std::sync::LazyLock;
 pub use actions::{Action, ActionGrant, Deed, Field, major};
 pub use commands::{
     Commands, ForgeCli, ForgeCommand, GoneCommand, Manager, PublisherCommand, SetUpCache, TaskRunner, Tool, Wrapper, Writer,
+    starts_with,
 };
 pub use customs::{Consequence, Customs, Machine, RetiredCommand, Scope};
 pub use date::Date;

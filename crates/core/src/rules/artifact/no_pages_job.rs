@@ -1,8 +1,7 @@
 //! The folder of the forge's pages is handed on, and nothing puts it online.
 
 use crate::case::Case;
-use crate::effects::Effect;
-use crate::facts::Reach;
+use crate::effects::StepEffects;
 use crate::finding::{Findings, Severity, WitnessSource};
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
@@ -75,10 +74,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             && words.iter().any(|word| job.id.value.to_ascii_lowercase().contains(word));
         // Whoever follows may put it online in a way that nobody here knows.
         let follows = |other: usize| case.pipeline.upstream(other).contains(&handover.job);
-        let unknown =
-            case.effects.of_job(handover.job).any(|(_, effect)| matches!(effect.effect, Effect::Unknown(Reach::Anything)))
-                || case.effects.jobs[handover.job].iter().flat_map(|step| &step.calls).any(|(name, _)| name != "git");
-        if !is_meant || unknown || (0..case.pipeline.jobs.len()).any(follows) {
+        let sends = |effects: &StepEffects| effects.may_do_anything() || effects.calls.iter().any(|(name, _)| name != "git");
+        if !is_meant || case.effects.jobs[handover.job].iter().any(sends) || (0..case.pipeline.jobs.len()).any(follows) {
             continue;
         }
         let id = case.job_name(handover.job);

@@ -108,13 +108,7 @@ fn speak(case: &Case<'_>, handover: &Handover, built: &Built, out: &mut Findings
     let folder = handover.path.folder.as_deref().unwrap_or_default();
     let goes = if handover.publishes { "published" } else { "handed on" };
     // The part that names the folder, without `./` before it and `/` after it.
-    let written = handover.path.written.find(folder);
-    let mut place = handover.path.at;
-    let exact = case.sources.slice(place) == handover.path.written;
-    if let Some(offset) = written.filter(|_| exact && !folder.is_empty()) {
-        let start = place.span.start + u32::try_from(offset).unwrap_or(0);
-        place.span = crate::text::Span { start, end: start + u32::try_from(folder.len()).unwrap_or(0) };
-    }
+    let place = handover.path.folder_at(case.sources).unwrap_or(handover.path.at);
     let finding =
         out.add(place, format!("the folder `{folder}` is {goes}, but nothing makes it: the build writes `{}`", built.output));
     match built.origin {

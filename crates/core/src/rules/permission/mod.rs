@@ -17,8 +17,6 @@ use crate::project::Read;
 use std::collections::BTreeMap;
 
 use crate::case::Case;
-use crate::effects::Effect;
-use crate::facts::Reach;
 use crate::knowledge;
 use crate::rules::family;
 
@@ -103,7 +101,7 @@ fn needs_of<'c>(case: &'c Case<'_>, job: usize) -> Option<Needs<'c>> {
     }
     let mut needs = Needs { surely: BTreeMap::new(), perhaps: Vec::new() };
     for (step, effects) in of_job.steps.iter().zip(&case.effects.jobs[job]) {
-        let unknown = effects.effects.iter().any(|effect| matches!(effect.effect, Effect::Unknown(Reach::Anything)));
+        let unknown = effects.may_do_anything();
         let is_script = matches!(step.work, Work::Runs { .. });
         if (unknown && !is_script) || !is_plain(case, step) {
             return None;

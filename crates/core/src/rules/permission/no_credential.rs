@@ -2,7 +2,6 @@
 
 use crate::case::{Case, at};
 use crate::effects::{Effect, EffectAt, UsedAction, own_token};
-use crate::facts::Reach;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
 use crate::model::{Text, Variables, Work};
@@ -135,10 +134,8 @@ fn may_sign_in(case: &Case<'_>, job: usize, step: usize) -> bool {
     let scripts =
         of_job.steps.iter().take(step + 1).any(|step| matches!(&step.work, Work::Runs { script, .. } if gives(&script.value)));
     let mut followed = case.effects.jobs[job].iter().take(step + 1).flat_map(|effects| &effects.spoken);
-    let unknown = case.effects.of_job(job).any(|(number, effect)| {
-        let is_action = matches!(of_job.steps[number].work, Work::Uses { .. });
-        number < step && is_action && matches!(effect.effect, Effect::Unknown(Reach::Anything))
-    });
+    let mut before = of_job.steps.iter().zip(&case.effects.jobs[job]).take(step);
+    let unknown = before.any(|(step, effects)| matches!(step.work, Work::Uses { .. }) && effects.may_do_anything());
     scripts || unknown || followed.any(|word| gives(word) || word == "set-url")
 }
 

@@ -17,7 +17,7 @@ pub(in crate::rules) mod unset_variable;
 pub(in crate::rules) mod wrong_step;
 
 use crate::case::Case;
-use crate::effects::{Effect, WantedCredential};
+use crate::effects::{Effect, StepEffects, WantedCredential};
 use crate::facts::Reach;
 use crate::knowledge;
 use crate::model::{Step, Text, Work};
@@ -94,10 +94,7 @@ fn lacking<'c>(case: &'c Case<'_>) -> Vec<(usize, usize, &'c WantedCredential)> 
         if case.pipeline.is_part() || may_come_from_elsewhere(case, job) {
             continue;
         }
-        let unknown = |step: usize| {
-            let mut before = case.effects.of_job(job).filter(|(number, _)| *number < step);
-            before.any(|(_, effect)| matches!(effect.effect, Effect::Unknown(Reach::Anything)))
-        };
+        let unknown = |step: usize| case.effects.jobs[job].iter().take(step).any(StepEffects::may_do_anything);
         for (step, effects) in case.effects.jobs[job].iter().enumerate() {
             for wanted in &effects.wants {
                 let layers = case.layers(job, step);

@@ -1,8 +1,7 @@
 //! A copy to another machine without any key.
 
 use crate::case::Case;
-use crate::effects::{Effect, UsedAction};
-use crate::facts::Reach;
+use crate::effects::UsedAction;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
 use crate::model::Work;
@@ -98,16 +97,14 @@ fn may_have_key(case: &Case<'_>, job: usize, step: usize) -> bool {
         name.contains("SSH") || name.contains("RSYNC")
     });
     let by_text = of_job.steps.iter().take(step + 1).any(|step| texts_of(step).iter().any(|text| speaks(&text.value)));
+    // What an action of the repository leaves behind is not looked into here.
     let by_action = of_job.steps.iter().take(step + 1).any(|step| match &step.work {
-        Work::Uses { action, .. } => {
-            UsedAction::of(&action.value).is_none_or(|used| used.action().is_none() || used.name.contains("ssh"))
-        }
-        Work::Unclear => true,
+        Work::Uses { action, .. } => UsedAction::of(&action.value).is_none_or(|used| used.name.contains("ssh")),
         _ => false,
     });
-    let before = case.effects.jobs[job].iter().take(step + 1);
-    let by_program = before.clone().flat_map(|effects| &effects.spoken).any(|word| speaks(word));
-    let unknown =
-        before.flat_map(|effects| &effects.effects).any(|effect| matches!(effect.effect, Effect::Unknown(Reach::Anything)));
-    by_variable || by_text || by_action || by_program || unknown
+    let by_program = case.effects.jobs[job]
+        .iter()
+        .take(step + 1)
+        .any(|effects| effects.may_do_anything() || effects.spoken.iter().any(|word| speaks(word)));
+    by_variable || by_text || by_action || by_program
 }

@@ -1,10 +1,10 @@
 //! A command that is to work in a package that the repository does not have.
 
+use super::word_in;
 use crate::case::Case;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed_short};
 use crate::knowledge::{Among, near};
 use crate::rules::{Need, Rule};
-use crate::text::{Place, Span};
 
 pub const RULE: Rule = Rule {
     id: "site.absent-package",
@@ -88,19 +88,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let there = if names.is_empty() { "none of them has a name".to_owned() } else { listed_short(&names) };
             finding.witness(WitnessSource::Files, format!("the packages here are {there}"));
             let meant = near(filter, names.iter().copied(), Among::Whole);
-            finding.mend(match meant.and_then(|meant| Some((meant, place_of(case, unmatched.at, filter)?))) {
+            finding.mend(match meant.and_then(|meant| Some((meant, word_in(case, unmatched.at, filter, &['=', '"', '\''])?))) {
                 Some((meant, place)) => Mend::likely(format!("write {}", meant.word), [Edit::replace(place, meant.word)]),
                 None => Mend::by_hand("write the name of a package that is there, or the path of its folder"),
             });
         }
     }
-}
-
-/// Where the filter stands in the command, when it stands there once.
-fn place_of(case: &Case<'_>, command: Place, filter: &str) -> Option<Place> {
-    let text = case.sources.slice(command);
-    let mut found = text.match_indices(filter);
-    let (index, _) = found.next().filter(|_| found.next().is_none())?;
-    let start = command.span.start + u32::try_from(index).ok()?;
-    Some(Place { file: command.file, span: Span { start, end: start + u32::try_from(filter.len()).ok()? } })
 }

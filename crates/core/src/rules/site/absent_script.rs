@@ -1,11 +1,11 @@
 //! A step that runs a script package.json does not have.
 
+use super::word_in;
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, listed_short};
 use crate::knowledge::{Among, near};
 use crate::rules::{Need, Rule};
-use crate::text::{Place, Span};
 
 pub const RULE: Rule = Rule {
     id: "site.absent-script",
@@ -100,24 +100,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         };
         finding.witness(at(package.scripts_at), there);
         let edit =
-            near(name, names.iter().copied(), Among::Whole).and_then(|meant| Some((meant, word_in(case, effect.at, name)?)));
+            near(name, names.iter().copied(), Among::Whole).and_then(|meant| Some((meant, word_in(case, effect.at, name, &[])?)));
         finding.mend(match edit {
             Some((meant, place)) => Mend { title: format!("run {}", meant.word), ..Mend::name(&meant, place) },
             None => Mend::by_hand(format!("add a script `{name}` to {path}, or run one that is there")),
         });
     }
-}
-
-/// The one place in a command where a word stands.
-fn word_in(case: &Case<'_>, command: Place, word: &str) -> Option<Place> {
-    let text = case.sources.slice(command);
-    let mut places = text.match_indices(word).filter(|(index, _)| {
-        let before = text[..*index].chars().next_back();
-        let after = text[index + word.len()..].chars().next();
-        before.is_none_or(char::is_whitespace) && after.is_none_or(char::is_whitespace)
-    });
-    let (index, _) = places.next()?;
-    let start = command.span.start + u32::try_from(index).ok()?;
-    let span = Span { start, end: start + u32::try_from(word.len()).ok()? };
-    places.next().is_none().then_some(Place { file: command.file, span })
 }

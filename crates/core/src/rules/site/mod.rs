@@ -31,6 +31,7 @@ use crate::effects::{Effect, UsedAction};
 use crate::model::{Step, Work};
 use crate::rehearsal::Answer;
 use crate::rules::family;
+use crate::text::{Place, Span};
 
 family![
     absent_package,
@@ -92,4 +93,19 @@ fn has_own_domain(case: &Case<'_>) -> bool {
         .all_effects()
         .any(|(_, _, effect)| matches!(&effect.effect, Effect::Write { path: Some(path) } if path.ends_with("CNAME")));
     tracked || told || input || writes
+}
+
+/// The one place in a command where a word stands by itself: between spaces, or these other characters.
+fn word_in(case: &Case<'_>, command: Place, word: &str, beside: &[char]) -> Option<Place> {
+    let text = case.sources.slice(command);
+    let ends = |c: char| c.is_whitespace() || beside.contains(&c);
+    let mut places = text.match_indices(word).filter(|(index, _)| {
+        let before = text[..*index].chars().next_back();
+        let after = text[index + word.len()..].chars().next();
+        before.is_none_or(ends) && after.is_none_or(ends)
+    });
+    let (index, _) = places.next()?;
+    let start = command.span.start + u32::try_from(index).ok()?;
+    let span = Span { start, end: start + u32::try_from(word.len()).ok()? };
+    places.next().is_none().then_some(Place { file: command.file, span })
 }

@@ -1,8 +1,6 @@
 //! A job calls a program that its image does not bring.
 
 use crate::case::{Case, at};
-use crate::effects::Effect;
-use crate::facts::Reach;
 use crate::finding::{Findings, Mend, Severity};
 use crate::knowledge;
 use crate::rules::Rule;
@@ -85,9 +83,6 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 /// Something up to a step may have brought the program: a command that names it as more than itself, or one that is not understood.
 fn may_have(case: &Case<'_>, job: usize, step: usize, program: &str) -> bool {
-    let before = case.effects.jobs[job].iter().take(step + 1);
-    let named = before.clone().flat_map(|effects| &effects.spoken).any(|word| knowledge::names().brings(word, program));
-    let unknown =
-        before.flat_map(|effects| &effects.effects).any(|effect| matches!(effect.effect, Effect::Unknown(Reach::Anything)));
-    named || unknown
+    let brings = |word: &String| knowledge::names().brings(word, program);
+    case.effects.jobs[job].iter().take(step + 1).any(|effects| effects.may_do_anything() || effects.spoken.iter().any(brings))
 }

@@ -4,6 +4,7 @@ use super::publish_of;
 use crate::case::Case;
 use crate::effects::Effect;
 use crate::facts::config::Found;
+use crate::facts::config_near;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge::{self, Generator};
 use crate::rules::Rule;
@@ -101,8 +102,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 /// An example's host in one of the settings in which a generator is told the site's address.
 fn sample<'c>(case: &'c Case<'_>, generator: &Generator, dir: &str) -> Option<(Place, &'c str)> {
-    let names = generator.configs.iter().map(|name| if dir.is_empty() { name.clone() } else { format!("{dir}/{name}") });
-    let (file, setting) = names.into_iter().find_map(|path| case.facts.configs.get(&path))?;
+    let (file, setting) = config_near(case.facts, generator, dir)?;
     generator.address_settings.iter().find_map(|name| {
         let Found::Here(found) = setting.find(name) else { return None };
         let host = knowledge::names().sample_host(found.text()?)?;

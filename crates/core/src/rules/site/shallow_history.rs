@@ -3,6 +3,7 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::facts::config::{Found, Setting, Value};
+use crate::facts::config_near;
 use crate::finding::{Findings, Severity};
 use crate::knowledge::{self, Generator};
 use crate::pen::{self, Ask};
@@ -80,18 +81,18 @@ pages:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for job in 0..case.pipeline.jobs.len() {
-        let mut shallow: Option<(Place, Place, Option<&crate::model::Text>)> = None;
+        let mut shallow: Option<(Place, Place)> = None;
         for (step, effect) in case.effects.of_job(job) {
             match &effect.effect {
                 Effect::Checkout { into: Some(into), own: true, depth, .. } if into.is_empty() => {
                     shallow = depth
                         .as_ref()
                         .filter(|depth| depth.known().is_some_and(|depth| depth.parse::<u32>().is_ok_and(|depth| depth > 0)))
-                        .map(|depth| (depth.inner(), effect.at, Some(depth)));
+                        .map(|depth| (depth.inner(), effect.at));
                 }
                 Effect::Build { generator, dir: Some(dir), .. } => {
                     let known = knowledge::generators().get(generator).filter(|_| case.has_own_root(job, step));
-                    let (Some((place, checkout, Some(_))), Some(known)) = (shallow, known) else { continue };
+                    let (Some((place, checkout)), Some(known)) = (shallow, known) else { continue };
                     let Some((reads, name)) = reads_history(case, known, dir).filter(|_| !fetches_more(case, job, step)) else {
                         continue;
                     };
@@ -113,8 +114,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 /// The setting of a generator by which it reads git's history.
 fn reads_history<'c>(case: &'c Case<'_>, generator: &'c Generator, dir: &str) -> Option<(Place, &'c str)> {
-    let names = generator.configs.iter().map(|name| if dir.is_empty() { name.clone() } else { format!("{dir}/{name}") });
-    let (file, setting) = names.into_iter().find_map(|path| case.facts.configs.get(&path))?;
+    let (file, setting) = config_near(case.facts, generator, dir)?;
     let place = |setting: &Setting| Place { file: *file, span: setting.span };
     for name in &generator.history_settings {
         if let Found::Here(found) = setting.find(name)
