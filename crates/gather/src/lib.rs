@@ -18,7 +18,7 @@ use dulk_core::facts::Shelf as _;
 use dulk_core::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, Settings, read_facts, read_settings};
 use dulk_core::knowledge;
 use dulk_core::model::Dialect;
-use dulk_core::read::{dialect_of, is_pipeline, misplaced};
+use dulk_core::read::{dialect_of, is_pipeline, is_read, misplaced, moved_along};
 use dulk_core::text::{FileId, SourceFile, Sources};
 
 use shelf::{Commit, Shelf};
@@ -234,8 +234,9 @@ fn beside(shelf: &Shelf<'_>, files: &FileList) -> Vec<String> {
         let name = path.rsplit('/').next().unwrap_or_default();
         matches!(name, "action.yml" | "action.yaml") && !path.contains("node_modules/")
     };
-    let slipped =
-        |path: &&str| misplaced(path).is_some() && shelf.read(path).is_ok_and(|text| is_pipeline(&dulk_core::tree::parse(&text)));
+    let read = files.iter().any(is_read);
+    let may_be = |path: &str| misplaced(path).is_some() || !read && moved_along(path).is_some();
+    let slipped = |path: &&str| may_be(path) && shelf.read(path).is_ok_and(|text| is_pipeline(&dulk_core::tree::parse(&text)));
     files.iter().filter(|path| is_action(path) || slipped(path)).take(BESIDE_LIMIT).map(str::to_owned).collect()
 }
 

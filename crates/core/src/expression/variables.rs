@@ -114,6 +114,9 @@ impl Parser<'_> {
             return Err(error(start..self.text.len(), "this pattern is never closed with a slash"));
         };
         let pattern = self.rest()[..length].replace("\\/", "/");
+        if let Some(reason) = broken_pattern(&pattern) {
+            return Err(error(start..self.at + length + 1, reason));
+        }
         self.at += length + 1;
         let flags = self.rest().bytes().take_while(u8::is_ascii_alphabetic).count();
         let any_case = self.rest()[..flags].contains('i');
@@ -136,11 +139,16 @@ impl Parser<'_> {
         match first {
             Some('$') => {
                 self.at += 1;
-                let braces = self.take("{");
+                // Source: the format's page "Where variables can be used", `rules:if`.
+                if self.take("{") {
+                    let reason = "a variable stands here without brackets: $NAME, not ${NAME}";
+                    let length = self.rest().find('}').map_or(0, |end| end + 1);
+                    return Err(error(start..self.at + length, reason));
+                }
                 let length = self.rest().bytes().take_while(|byte| byte.is_ascii_alphanumeric() || *byte == b'_').count();
                 let name = self.rest()[..length].to_owned();
                 self.at += length;
-                if name.is_empty() || (braces && !self.take("}")) {
+                if name.is_empty() {
                     return Err(error(start..self.at, "a variable is written $NAME"));
                 }
                 Ok(Expr { kind: ExprKind::Name(name), range: start..self.at })
@@ -163,6 +171,19 @@ impl Parser<'_> {
             }
             None => Err(error(start..start, "the condition stops where a value is expected")),
         }
+    }
+}
+
+/// Why a regular expression is none, where every engine says so.
+fn broken_pattern(pattern: &str) -> Option<&'static str> {
+    use regex_syntax::ast::ErrorKind;
+    let regex_syntax::Error::Parse(error) = regex_syntax::parse(pattern).err()? else { return None };
+    match error.kind() {
+        ErrorKind::GroupUnclosed => Some("this pattern has a `(` that is never closed"),
+        ErrorKind::GroupUnopened => Some("this pattern has a `)` without a `(`"),
+        ErrorKind::ClassUnclosed => Some("this pattern has a `[` that is never closed"),
+        ErrorKind::RepetitionMissing => Some("this pattern repeats nothing: in a pattern, any text is `.*`"),
+        _ => None,
     }
 }
 
@@ -190,7 +211,7 @@ mod tests {
     #[test]
     fn what_does_not_fit_is_told_at_its_place() {
         for (text, at) in
-            [("$A = \"x\"", 3), ("A == \"x\"", 0), ("$A == ", 6), ("$A =~ \"x\"", 6), ("($A", 3), ("$A $B", 3), ("\"x", 0)]
+            [("$A = \"x\"", 3), ("A == \"x\"", 0), ("$A == ", 6), ("$A =~ \"x\"", 6), ("($A", 3), ("$A $B", 3), ("\"x", 0), ("${A}", 0), ("$A =~ /(x/", 6), ("$A =~ /*x/", 6)]
         {
             let error = parse_variables(text).err().unwrap_or_else(|| panic!("{text} is taken"));
             assert_eq!(error.range.start, at, "{text}: {}", error.reason);

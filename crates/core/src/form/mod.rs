@@ -7,6 +7,7 @@ mod shape;
 mod walk;
 
 pub use names::Scope;
+pub(crate) use names::keys_of_no_axis;
 pub use walk::walk;
 
 pub(crate) use events::is_filter;
@@ -40,8 +41,12 @@ pub enum Names {
     Matrix,
     /// The same, where the job has none.
     NoMatrix,
+    /// The keys that a combination is taken away by.
+    Axes,
     /// What the file is given.
     Inputs,
+    /// The same, where it takes none.
+    NoInputs,
     /// Variables of the file, its job and its steps.
     Variables,
     /// Variables that the runner sets for scripts only.
@@ -98,6 +103,8 @@ pub enum FormIssueKind {
         wanted: String,
         /// In plain words.
         reason: String,
+        /// It lies below a folder that it moved along with: so says only who knows that nothing is read at the root.
+        moved: bool,
     },
     /// A key that the place does not take.
     UnknownKey {

@@ -65,7 +65,11 @@ impl<'p> Scope<'p> {
                 self.look_in(Among::Open, Names::Matrix, matrix.names.iter().collect(), name)
             }
             "inputs" => {
-                let inputs = self.pipeline.inputs()?;
+                let Some(inputs) = self.pipeline.inputs() else {
+                    let names = Names::NoInputs;
+                    let none = WrongName { whole: false, names, meant: None, known: Vec::new(), at: None };
+                    return Some(none).filter(|_| !self.pipeline.takes_values());
+                };
                 self.look_in(Among::Open, Names::Inputs, inputs.iter().map(|input| &input.name).collect(), name)
             }
             "env" => self
@@ -172,6 +176,26 @@ impl<'p> Scope<'p> {
             ["steps" | "needs", _, "outputs", _] | ["env" | "vars" | "secrets", _] | ["github", "event", "inputs", _]
         )
     }
+}
+
+/// Keys by which a matrix takes combinations away, though none of its axes has them.
+/// Source: the format's page "Workflow syntax", `jobs.<job_id>.strategy.matrix.exclude`.
+pub(crate) fn keys_of_no_axis(pipeline: &Pipeline) -> Vec<super::FormIssue> {
+    let mut found = Vec::new();
+    for matrix in pipeline.jobs.iter().filter_map(|job| job.matrix.as_ref()).filter(|matrix| !matrix.open) {
+        let axes: Vec<&str> = matrix.axes.iter().map(|(name, _)| name.value.as_str()).collect();
+        for (key, _) in matrix.excluded.iter().flatten().filter(|(key, _)| !axes.contains(&key.value.as_str())) {
+            let kind = super::FormIssueKind::UnknownName {
+                name: key.value.clone(),
+                among: Names::Axes,
+                meant: knowledge::near(&key.value, axes.iter().copied(), Among::Whole),
+                known: axes.iter().map(|axis| (*axis).to_owned()).collect(),
+                at: matrix.axes.first().map(|(name, _)| name.at),
+            };
+            found.push(super::FormIssue { at: key.at, kind });
+        }
+    }
+    found
 }
 
 /// The path that holds what the runner sets as a variable: `RUNNER_OS` is `runner.os`.

@@ -66,7 +66,7 @@ impl Walker<'_, '_> {
             }
             return false;
         }
-        let hole = value.contains("${{");
+        let hole = value.contains("${{") || self.grammar.filled_in.iter().any(|mark| value.contains(mark.as_str()));
         let numeric = matches!(plain, Core::Integer | Core::Float);
         let fits = takes.text
             || takes.event
@@ -74,15 +74,19 @@ impl Walker<'_, '_> {
             || hole
             || (takes.number && (numeric || value.trim().parse::<f64>().is_ok()))
             || (takes.boolean && (matches!(plain, Core::Bool(_)) || is_word(value, &["true", "false"])))
+            || (takes.boolean && self.grammar.old_yes && style == Style::Plain && yes_or_no(value).is_some())
+            || takes.count.is_some_and(|(least, most)| value.trim().parse().is_ok_and(|count| (least..=most).contains(&count)))
+            || (takes.duration && self.grammar.durations.takes(value))
+            || (takes.pattern && value.len() > 1 && value.starts_with('/') && value.trim_end_matches('i').ends_with('/'))
             || takes.words.iter().any(|word| word == value);
         if fits || !self.strict {
             return fits;
         }
-        let meant = yes_or_no(value).filter(|_| takes.boolean);
+        let meant = yes_or_no(value).filter(|_| takes.boolean && !self.grammar.old_yes);
         if let Some(meant) = meant {
             let kind = FormIssueKind::YesNoTrap { written: value.to_owned(), meant, key: key.to_owned() };
             self.add(self.at(node), kind);
-        } else if takes.words.is_empty() || takes.list.is_none() {
+        } else {
             let instead = near(value, takes.words.iter().map(String::as_str), Among::Closed);
             let found = format!("the word `{}`", value.chars().take(40).collect::<String>());
             self.wrong_shape(node, key.to_owned(), &found, takes, instead);

@@ -1,5 +1,7 @@
 //! Walks a tree along the grammar.
 
+use std::collections::HashSet;
+
 use super::names::Scope;
 use super::{FormIssue, FormIssueKind};
 use crate::knowledge::{Among, Grammar, Meant, PlaceEntry, Takes, near};
@@ -25,7 +27,8 @@ pub fn walk(
     strict: bool,
     scope: &Scope<'_>,
 ) -> Vec<FormIssue> {
-    let mut walker = Walker { tree, file, grammar, strict, scope, job: None, step: None, issues: Vec::new() };
+    let taken_over = root.map(|root| taken_over(tree, root, grammar)).unwrap_or_default();
+    let mut walker = Walker { tree, file, grammar, strict, scope, job: None, step: None, torn: false, taken_over, issues: Vec::new() };
     match root {
         Some(root) if !tree.is_null(root) => {
             let takes = Takes { place: Some(start.to_owned()), ..Takes::default() };
@@ -41,6 +44,13 @@ pub fn walk(
     walker.issues
 }
 
+/// The names under the keys by which the mappings of a root take over others.
+fn taken_over(tree: &Tree<'_>, root: NodeId, grammar: &Grammar) -> HashSet<String> {
+    let parts = tree.pairs(root).iter().flat_map(|(_, part)| grammar.completed_by.iter().filter_map(|key| tree.value(*part, key)));
+    let names = parts.flat_map(|value| tree.items(value).iter().copied().chain([value]));
+    names.filter_map(|name| tree.scalar(name)).map(str::to_owned).collect()
+}
+
 pub(super) struct Walker<'t, 'a> {
     pub tree: &'t Tree<'a>,
     pub file: FileId,
@@ -49,6 +59,10 @@ pub(super) struct Walker<'t, 'a> {
     pub scope: &'t Scope<'t>,
     /// The job that is walked, by its place in the model.
     pub job: Option<usize>,
+    /// What is walked is completed by something else, so that nothing is missing in it for sure.
+    torn: bool,
+    /// What other mappings take over, by its name.
+    taken_over: HashSet<String>,
     /// The step that is walked.
     pub step: Option<usize>,
     pub issues: Vec<FormIssue>,
@@ -74,12 +88,19 @@ impl Walker<'_, '_> {
         let pairs = self.tree.pairs(node).to_vec();
         self.repeated(&pairs);
         let outer_job = self.job;
+        let outer_torn = self.torn;
+        self.torn |= self.grammar.completed_by.iter().any(|key| self.tree.get(node, key).is_some());
         for (index, (key, value)) in pairs.iter().enumerate() {
             let Some(word) = self.tree.scalar(*key).map(str::to_owned) else {
                 self.no_text(*key);
                 continue;
             };
             if place.hidden && word.starts_with('.') {
+                if let Some(takes) = place.free.as_ref().filter(|_| self.taken_over.contains(&word)) {
+                    let torn = std::mem::replace(&mut self.torn, true);
+                    self.value(*value, takes, *key, (contexts, false), depth + 1);
+                    self.torn = torn;
+                }
                 continue;
             }
             if place.named {
@@ -97,6 +118,7 @@ impl Walker<'_, '_> {
         self.job = outer_job;
         self.apart(node, place);
         self.missing(node, place, owner);
+        self.torn = outer_torn;
     }
 
     pub fn unknown<'k>(
@@ -169,13 +191,22 @@ impl Walker<'_, '_> {
         if !place.one_of.is_empty() && !place.one_of.iter().any(|key| has(key) || misspelt(key)) {
             wanted.push(place.one_of.clone());
         }
+        if self.torn {
+            return;
+        }
+        for asked in &place.with_word {
+            let word = self.tree.value(node, &asked.key).and_then(|value| self.tree.scalar(value));
+            let asks = word == Some(asked.word.as_str());
+            if asks && !has(&asked.wants) && !misspelt(&asked.wants) {
+                wanted.push(vec![asked.wants.clone()]);
+            } else if !asks && has(&asked.wants) {
+                wanted.push(vec![format!("{}: {}", asked.key, asked.word)]);
+            }
+        }
         for (key, others) in &place.together {
             if has(key) {
                 wanted.extend(others.iter().filter(|other| !has(other) && !misspelt(other)).map(|other| vec![other.clone()]));
             }
-        }
-        if self.tree.get(node, "<<").is_some() {
-            return;
         }
         let name = owner.and_then(|owner| self.tree.scalar(owner));
         let within = match name {
@@ -244,7 +275,8 @@ impl Walker<'_, '_> {
                 self.step = Some(index);
             }
             match &inner.place {
-                Some(place) if !inner.null => {
+                // A list in the list is laid flat.
+                Some(place) if !inner.null && self.tree.items(*item).is_empty() => {
                     if self.fits_shape(*item, inner, Some(owner)) {
                         self.place(*item, place, None, contexts, depth);
                     }

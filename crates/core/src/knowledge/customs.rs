@@ -72,6 +72,9 @@ pub struct Customs {
     /// A fork's pull request runs in the fork, with the fork's own secrets.
     #[serde(default)]
     pub forks_run_at_home: bool,
+    /// A setting of the forge may name another path for the pipeline file.
+    #[serde(default)]
+    pub path_is_a_setting: bool,
     /// Words in a commit's message, or options of the push, that keep the push from starting anything.
     pub skip_words: Vec<String>,
     /// Names of the job's own token.

@@ -21,6 +21,18 @@ pub struct Grammar {
     event_key: HashMap<String, HashMap<String, Takes>>,
     #[serde(default)]
     mistaken: HashMap<String, HashMap<String, String>>,
+    /// `yes`, `no`, `on` and `off` stand for true and false as well.
+    #[serde(default)]
+    pub old_yes: bool,
+    /// What a value holds that is filled in later, whatever its key takes.
+    #[serde(default)]
+    pub filled_in: Vec<String>,
+    /// How lengths of time are written.
+    #[serde(default)]
+    pub durations: Durations,
+    /// Keys by which a mapping takes over what another one holds, so that nothing is missing in it for sure.
+    #[serde(default)]
+    pub completed_by: Vec<String>,
     /// Which names expressions may use, by the name that keys refer to.
     #[serde(default)]
     contexts: HashMap<String, Contexts>,
@@ -84,6 +96,9 @@ pub struct PlaceEntry {
     /// With the first key, none of the others may be there.
     #[serde(default)]
     pub apart: BTreeMap<String, Vec<String>>,
+    /// With this word under this key another one must be there, and that one without it must not.
+    #[serde(default)]
+    pub with_word: Vec<WithWord>,
     /// What any other key takes.
     pub free: Option<Takes>,
     /// Its keys are the events.
@@ -95,9 +110,47 @@ pub struct PlaceEntry {
     /// Its keys are names: letters, digits, `-` and `_`, a letter or `_` first.
     #[serde(default)]
     pub named: bool,
-    /// Keys that start with a point may hold anything.
+    /// Keys that start with a point may hold anything; where another key takes them over, what they hold is what the free keys take.
     #[serde(default)]
     pub hidden: bool,
+}
+
+/// The words of lengths of time.
+#[derive(Debug, Default, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Durations {
+    /// Units, long and short.
+    pub units: Vec<String>,
+    /// Words between them.
+    pub joiners: Vec<String>,
+    /// Words for numbers.
+    pub numbers: Vec<String>,
+    /// Words that are a length by themselves.
+    pub whole: Vec<String>,
+}
+
+impl Durations {
+    /// Whether a text may be a length of time: numbers with known units, or a word that is one by itself.
+    pub fn takes(&self, text: &str) -> bool {
+        let text = text.trim().to_ascii_lowercase();
+        let has = |list: &[String], word: &str| list.iter().any(|one| one == word);
+        let words: Vec<&str> = text.split(|c: char| !c.is_ascii_alphabetic()).filter(|word| !word.is_empty()).collect();
+        let counts = text.bytes().any(|byte| byte.is_ascii_digit()) || words.iter().any(|word| has(&self.numbers, word));
+        let known = |word: &&str| [&self.units, &self.joiners, &self.numbers].iter().any(|list| has(list, word));
+        has(&self.whole, &text) || (counts && words.iter().all(known))
+    }
+}
+
+/// What a word asks for beside itself.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct WithWord {
+    /// The key.
+    pub key: String,
+    /// Its word.
+    pub word: String,
+    /// A key that must be there then.
+    pub wants: String,
 }
 
 /// Which names an expression may use in a place.
@@ -145,6 +198,12 @@ pub struct Takes {
     pub text: bool,
     /// A number.
     pub number: bool,
+    /// A whole number from the first to the second.
+    pub count: Option<(u32, u32)>,
+    /// A length of time in words, such as `1h 30m`.
+    pub duration: bool,
+    /// A regular expression between slashes.
+    pub pattern: bool,
     /// `true` or `false`.
     pub boolean: bool,
     /// Nothing at all.
@@ -178,6 +237,8 @@ impl From<String> for Takes {
                 "any" => takes.any = true,
                 "text" => takes.text = true,
                 "number" => takes.number = true,
+                "duration" => takes.duration = true,
+                "pattern" => takes.pattern = true,
                 "bool" => takes.boolean = true,
                 "null" => takes.null = true,
                 "event" => takes.event = true,
@@ -187,6 +248,8 @@ impl From<String> for Takes {
                         takes.list = Some(Box::new(inner.to_owned().into()));
                     } else if let Some(inner) = inside("map") {
                         takes.map = Some(Box::new(inner.to_owned().into()));
+                    } else if let Some(range) = inside("count").and_then(|inner| inner.split_once(',')) {
+                        takes.count = range.0.parse().ok().zip(range.1.parse().ok());
                     } else if let Some(inner) = inside("one") {
                         takes.words = inner.split(',').map(str::to_owned).collect();
                     } else {
@@ -221,10 +284,16 @@ impl Takes {
         }
         if self.text || self.event {
             parts.push("a text".into());
+        } else if let Some((least, most)) = self.count {
+            parts.push(format!("a number from {least} to {most}"));
         } else if self.number {
             parts.push("a number".into());
         } else if self.boolean {
             parts.push("true or false".into());
+        } else if self.duration {
+            parts.push("a length of time, such as `1h 30m`".into());
+        } else if self.pattern {
+            parts.push("a regular expression between slashes".into());
         }
         if self.list.is_some() || self.nested {
             parts.push("a list".into());

@@ -36,6 +36,8 @@ pub struct NameLists {
     pub routers: Vec<String>,
     /// Words in a folder's name that say a file is kept there on purpose.
     pub kept_on_purpose: Vec<String>,
+    /// Parts of paths of what comes from elsewhere.
+    pub others_folders: Vec<String>,
     /// What stands before a variable's name where a program reads it.
     pub variable_reads: Vec<String>,
     /// Endings of files that a page is made of.

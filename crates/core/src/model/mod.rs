@@ -150,6 +150,11 @@ impl Pipeline {
         (!inputs.is_empty()).then_some(inputs)
     }
 
+    /// Whether values may be handed to it in a way that is not understood.
+    pub fn takes_values(&self) -> bool {
+        !self.is_part() && self.triggers.iter().all(|trigger| matches!(trigger.event, Event::Unknown(_)))
+    }
+
     /// The jobs that a job waits for, near and far, itself left out. Unknown names are passed over; cycles end.
     pub fn upstream(&self, job: usize) -> Vec<usize> {
         let mut seen = vec![false; self.jobs.len()];
@@ -200,6 +205,8 @@ pub struct Job {
     pub body: Place,
     /// The ids of the jobs it waits for.
     pub needs: Vec<Text>,
+    /// The ids of the jobs whose artifacts it takes, where it lists them apart from those it waits for.
+    pub takes_from: Vec<Text>,
     /// Where they stand, when anything is written.
     pub needs_at: Option<Place>,
     /// Some of what it waits for is only known when it runs.

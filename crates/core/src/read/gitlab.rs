@@ -186,6 +186,7 @@ impl Reader<'_, '_> {
             needs_by_stage: !map.contains("needs"),
             needs,
             needs_unknown: needs_unknown || torn,
+            takes_from: map.get("dependencies").map(|item| documents.texts(item)).unwrap_or_default(),
             condition: None,
             choices: self.choices(map, when, &id),
             then: when,
@@ -231,7 +232,7 @@ impl Reader<'_, '_> {
     fn needs(&self, item: &Item) -> (Vec<Text>, bool) {
         let mut needs = Vec::new();
         let mut unknown = false;
-        for need in self.documents.items(item) {
+        for need in self.documents.items_or_one(item) {
             let elsewhere = ["pipeline", "project"].iter().any(|key| self.documents.get(&need, key).is_some());
             let optional = self
                 .documents
@@ -360,7 +361,7 @@ impl Reader<'_, '_> {
         let artifacts = self.inherited(map, "artifacts");
         let paths = artifacts
             .as_ref()
-            .and_then(|item| self.documents.get(item, "paths"))
+            .and_then(|item| self.documents.get(item, "paths").or_else(|| Some(item.clone())))
             .map(|item| self.documents.texts(&item))
             .unwrap_or_default();
         let untracked = artifacts
@@ -408,7 +409,7 @@ impl Reader<'_, '_> {
                 (Some(list), _) => self.documents.texts(list),
                 (None, Some(needs)) => self
                     .documents
-                    .items(needs)
+                    .items_or_one(needs)
                     .iter()
                     .filter(|need| {
                         let artifacts = self.documents.get(need, "artifacts").and_then(|item| self.documents.text(&item));
@@ -486,6 +487,7 @@ pub(super) fn prepare_tree(
         pipeline = read(&parts, missing || broken);
         issues = issues_of(&pipeline);
     }
+    unclear_jobs(&mut pipeline, &issues);
     let mut form: Vec<crate::form::FormIssue> = Vec::new();
     for (file, tree) in std::iter::once((file, &main)).chain(others.iter().map(|(file, tree)| (*file, tree))) {
         form.extend(tree.errors.iter().map(|error| crate::form::FormIssue {
@@ -507,6 +509,29 @@ pub(super) fn prepare_tree(
     let misplaced = super::misplaced::issue(&source.path, &main).filter(|_| whole);
     form.extend(misplaced.map(|kind| crate::form::FormIssue { at: start, kind }));
     (pipeline, form, whole)
+}
+
+/// Jobs of which something cannot be read as it is meant, or that name jobs and stages which are not there: the file is refused, and
+/// what they find and hand on is not known until that is mended.
+fn unclear_jobs(pipeline: &mut Pipeline, issues: &[crate::form::FormIssue]) {
+    let ids: Vec<String> = pipeline.jobs.iter().map(|job| job.id.value.clone()).collect();
+    let stages: Option<Vec<String>> =
+        pipeline.stages.as_ref().map(|stages| stages.iter().map(|stage| stage.value.clone()).collect());
+    for job in &mut pipeline.jobs {
+        let names_nobody = job.needs.iter().chain(&job.takes_from).any(|need| !ids.contains(&need.value));
+        let no_stage = job.stage.as_ref().zip(stages.as_ref()).is_some_and(|(stage, stages)| {
+            !matches!(stage.value.as_str(), ".pre" | ".post") && !stages.contains(&stage.value)
+        });
+        let misread = issues.iter().any(|issue| {
+            let inside = issue.at.file == job.body.file && job.body.span.range().contains(&(issue.at.span.start as usize));
+            inside && matches!(issue.kind, crate::form::FormIssueKind::WrongShape { .. } | crate::form::FormIssueKind::UnknownKey { meant: None, .. } | crate::form::FormIssueKind::MissingKey { .. })
+        });
+        if names_nobody || no_stage || misread {
+            let unclear = Step { work: Work::Unclear, ..Step::given(job.id.at, Vec::new()) };
+            job.steps.insert(0, unclear);
+            job.needs_unknown = true;
+        }
+    }
 }
 
 /// Conditions that cannot be read, each where it is written; those that are made of other keys are left out.
@@ -534,8 +559,11 @@ fn grammar_issues(file: FileId, tree: &Tree<'_>, pipeline: &Pipeline) -> Vec<cra
     let includes = root.is_some_and(|root| tree.get(root, "include").is_some());
     let scope = crate::form::Scope::new(pipeline);
     let issues = crate::form::walk(tree, root, file, grammar, "gitlab", pipeline.customs.wrong_key.is_refused(), &scope);
-    // What an included file brings may complete a job here.
-    let completes = |kind: &crate::form::FormIssueKind| includes && matches!(kind, crate::form::FormIssueKind::MissingKey { .. });
+    // What an included file brings may complete whatever stands here but the include itself.
+    let completes = |kind: &crate::form::FormIssueKind| match kind {
+        crate::form::FormIssueKind::MissingKey { within, .. } => includes && within != "`include`",
+        _ => false,
+    };
     let templated = |place: Place| tree.source()[place.span.range()].contains("$[[");
     issues.into_iter().filter(|issue| !completes(&issue.kind) && !templated(issue.at)).collect()
 }

@@ -6,7 +6,7 @@ mod nodes;
 mod workflow;
 
 pub use gitlab::local_includes;
-pub use misplaced::{GITLAB_SLIPS, is_pipeline, misplaced};
+pub use misplaced::{GITLAB_SLIPS, is_pipeline, is_read, misplaced, moved_along};
 
 use crate::form::{self, FormIssue, FormIssueKind};
 use crate::model::{Dialect, Pipeline};
@@ -88,7 +88,9 @@ fn form_of_workflow(tree: &tree::Tree<'_>, pipeline: &Pipeline) -> Vec<FormIssue
     let start = if pipeline.is_part() { "action" } else { "workflow" };
     let (start, scope) = (grammar.start(start).unwrap_or(start), form::Scope::new(pipeline));
     let strict = pipeline.customs.wrong_key.is_refused();
-    form::walk(tree, tree.documents.first().copied(), pipeline.file, grammar, start, strict, &scope)
+    let mut issues = form::walk(tree, tree.documents.first().copied(), pipeline.file, grammar, start, strict, &scope);
+    issues.extend(form::keys_of_no_axis(pipeline));
+    issues
 }
 
 /// A file that could not be opened as a text.

@@ -222,6 +222,7 @@ impl Reader<'_, '_> {
             needs_at: tree.value(node, "needs").map(|value| self.nodes.at(value)),
             needs,
             needs_unknown,
+            takes_from: Vec::new(),
             needs_by_stage: false,
             stage: None,
             then_at: None,

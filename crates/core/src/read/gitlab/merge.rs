@@ -45,6 +45,11 @@ impl Map {
     }
 
     /// Whether a key is there.
+    pub fn is_empty(&self) -> bool {
+        self.entries.is_empty()
+    }
+
+    /// Whether a key is there.
     pub fn contains(&self, key: &str) -> bool {
         self.get(key).is_some()
     }
@@ -115,6 +120,13 @@ impl<'t> Documents<'t> {
         let mut found = Vec::new();
         self.flatten(item, 0, &mut found);
         found
+    }
+
+    /// The same; what is no list stands for a list of itself.
+    pub fn items_or_one(&self, item: &Item) -> Vec<Item> {
+        let found = self.items(item);
+        let alone = found.is_empty() && !self.load(item).is_empty();
+        if alone { vec![item.clone()] } else { found }
     }
 
     fn flatten(&self, item: &Item, depth: usize, found: &mut Vec<Item>) {

@@ -3,6 +3,7 @@
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::form::FormIssueKind;
+use crate::read::is_read;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -36,8 +37,16 @@ jobs:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for issue in &case.prepared.form {
-        let FormIssueKind::Misplaced { wanted, reason } = &issue.kind else { continue };
-        out.add(issue.at, "this pipeline file is never read, so nothing in it ever runs")
+        let FormIssueKind::Misplaced { wanted, reason, moved } = &issue.kind else { continue };
+        let read_elsewhere = || case.facts.files.known().is_none_or(|files| files.iter().any(is_read));
+        if *moved && read_elsewhere() {
+            continue;
+        }
+        let finding = out.add(issue.at, "this pipeline file is never read, so nothing in it ever runs");
+        if *moved && case.pipeline.customs.path_is_a_setting {
+            finding.severity(Severity::Warning);
+        }
+        finding
             .witness(WitnessSource::Catalog, reason.clone())
             .mend(Mend::by_hand(format!("move it to {wanted}")));
     }

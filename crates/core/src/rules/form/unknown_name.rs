@@ -52,10 +52,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let message = match among {
             Names::Contexts => format!("there is no context `{name}`, {}", super::REFUSED),
             Names::Functions => format!("there is no function `{name}`, {}", super::REFUSED),
+            Names::Axes => format!("this takes nothing away: `{name}` is no key of this matrix"),
             Names::Kinds => format!("there is no kind of this event `{name}`, so it never starts this pipeline"),
             _ => format!("this is always empty: `{name}` is not among {}", words_for(*among)),
         };
-        let nowhere = matches!(among, Names::NoMatrix | Names::RunnersOwn);
+        let nowhere = matches!(among, Names::NoMatrix | Names::NoInputs | Names::RunnersOwn);
         let narrow = matches!(among, Names::SameMap | Names::OtherStep);
         let there = if narrow {
             "it is set here, for the work of this step alone".to_owned()
@@ -106,6 +107,8 @@ fn words_for(names: Names) -> String {
         Names::Matrix => "the matrix of this job",
         Names::NoMatrix => "the keys of a matrix: this job has none",
         Names::Inputs => "the inputs of this file",
+        Names::NoInputs => "what this file is given: it takes no inputs",
+        Names::Axes => "the keys of this matrix",
         Names::Variables => "the variables that are set here",
         Names::RunnersOwn => "what this file sets: the runner sets it for scripts only",
         Names::SameMap => "what is set before this map: its variables do not see each other",

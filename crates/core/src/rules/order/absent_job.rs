@@ -74,7 +74,7 @@ live:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for job in &case.pipeline.jobs {
-        for need in &job.needs {
+        for need in job.needs.iter().chain(&job.takes_from) {
             let Some(name) = need.known().filter(|name| case.pipeline.job(name).is_none()) else { continue };
             let ids: Vec<&str> = case.pipeline.jobs.iter().map(|other| other.id.value.as_str()).collect();
             let others: Vec<&str> = ids.iter().copied().filter(|id| *id != job.id.value).collect();
@@ -83,8 +83,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let meant = near(name, free, Among::Whole).or_else(|| Meant::only_of(&others));
             let shown = meant.as_ref().map(|meant| meant.word.as_str()).or(ids.first().copied());
             let witness = shown.and_then(|id| case.pipeline.job(id)).map(|index| case.pipeline.jobs[index].id.at);
+            let does = if job.needs.iter().any(|one| one.at == need.at) { "waits for" } else { "takes the artifacts of" };
             let message =
-                format!("`{}` waits for `{name}`, which is no job, so this file is refused and nothing in it runs", job.id.value);
+                format!("`{}` {does} `{name}`, which is no job, so this file is refused and nothing in it runs", job.id.value);
             let finding = out.add(need.inner(), message);
             if let Some(at) = witness {
                 finding.witness(crate::case::at(at), format!("the jobs of this file are {}", listed_short(&ids)));
