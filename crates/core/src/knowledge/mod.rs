@@ -27,7 +27,7 @@ pub use grammar::{Contexts, EventEntry, Grammar, Names, PlaceEntry, Takes};
 pub use near::{Among, Meant, near, nearest};
 pub use programs::{Interpreter, Language};
 pub use sites::{Generator, Hosting, SettingIs};
-pub use workflow::{Gitlab, Host, Run, RunValues, Workflow};
+pub use workflow::{Gitlab, Host, Run, RunValues, WordsOf, Workflow};
 
 /// One part of the catalog. The data is checked by a test, so that a part can always be read.
 fn read<T: serde::de::DeserializeOwned>(name: &str, json: &str) -> T {

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use serde::Deserialize;
 
-use super::{Customs, Grammar};
+use super::{Among, Customs, Grammar, Meant, near};
 
 /// `catalog/workflow/`.
 #[derive(Debug, Deserialize)]
@@ -51,9 +51,90 @@ pub struct Run {
     pub own_starts: Vec<String>,
     /// What the run knows of itself, by name: `commit`, `run`, `ref`, `os` or `job`.
     pub facts: BTreeMap<String, String>,
+    /// All names that the forge sets, where that is known.
+    #[serde(default)]
+    pub predefined: Vec<String>,
+    /// Names that people write for those.
+    #[serde(default)]
+    pub mistaken_names: BTreeMap<String, String>,
+    /// Values that come from a closed set.
+    #[serde(default)]
+    closed: Vec<ClosedSet>,
     /// Variables of the run that are the same in every run.
     #[serde(default)]
     pub steady_names: Vec<String>,
+}
+
+impl Run {
+    /// The closed set that the values of a name come from. Upper and lower case do not matter in paths of several parts.
+    pub fn closed(&'static self, path: &[&str]) -> Option<&'static ClosedSet> {
+        let part = |known: &str, part: &str| known == "*" || known.eq_ignore_ascii_case(part);
+        let is = |name: &String| {
+            let parts: Vec<&str> = name.split('.').collect();
+            parts.len() == path.len() && parts.iter().zip(path).all(|(known, one)| part(known, one))
+        };
+        self.closed.iter().find(|set| set.names.iter().any(is))
+    }
+
+    /// The predefined name that is meant by one that the forge does not set: a slip of it, or what people write in its place.
+    pub fn meant_name(&self, name: &str) -> Option<Meant> {
+        if self.predefined.is_empty() || self.predefined.iter().any(|known| known == name) {
+            return None;
+        }
+        let mistaken = self.mistaken_names.get(name).map(Meant::perhaps);
+        mistaken.or_else(|| near(name, self.predefined.iter().map(String::as_str), Among::Closed).filter(|meant| meant.sure))
+    }
+}
+
+/// What a value of a closed set says.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum WordsOf {
+    /// What started the run, and on what.
+    Start,
+    /// How something ended.
+    End,
+    /// What it runs on, and whatever else.
+    Machine,
+}
+
+/// The words that a value may be, and no others.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct ClosedSet {
+    /// Dotted paths, or names of variables; `*` for any part.
+    pub names: Vec<String>,
+    words: Vec<String>,
+    /// What the value says.
+    pub of: WordsOf,
+    /// Words of the list that this value never is, each with the reason.
+    #[serde(default)]
+    never: BTreeMap<String, String>,
+    /// Words that people write for those.
+    #[serde(default)]
+    mistaken: BTreeMap<String, String>,
+}
+
+impl ClosedSet {
+    /// All words, those of the events filled in.
+    pub fn words(&'static self, grammar: &'static Grammar) -> Vec<&'static str> {
+        let never = |word: &&str| !self.never.contains_key(*word);
+        if self.words == ["events"] {
+            return grammar.events().filter(never).collect();
+        }
+        self.words.iter().map(String::as_str).collect()
+    }
+
+    /// Why a word that looks like one of them is none.
+    pub fn because(&'static self, word: &str) -> Option<&'static str> {
+        self.never.get(word).map(String::as_str)
+    }
+
+    /// The word that is meant by one that is none of them.
+    pub fn meant(&self, word: &str, words: &[&str]) -> Option<Meant> {
+        let mistaken = self.mistaken.get(&word.to_ascii_lowercase()).map(Meant::perhaps);
+        mistaken.or_else(|| near(word, words.iter().copied(), Among::Closed))
+    }
 }
 
 /// Which values of a run are what.

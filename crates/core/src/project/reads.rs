@@ -38,6 +38,8 @@ pub enum Read {
     JobOutput,
     /// A variable that the forge used to set, and no longer does.
     Gone,
+    /// A variable that the forge does not set, under a name that is nearly one of those that it does.
+    Misnamed,
     /// Anything else, or nobody can tell.
     Unknown,
 }
@@ -332,7 +334,9 @@ impl<'p> Reader<'p> {
             return if self.anything { Read::Unknown } else { Read::Gone };
         }
         if self.run.own_starts.iter().any(|start| name.starts_with(start.as_str())) {
-            return Read::Run(self.fact(name));
+            let held = has(&forge.secrets) || has(&forge.variables);
+            let misnamed = !held && !self.anything && self.run.meant_name(name).is_some();
+            return if misnamed { Read::Misnamed } else { Read::Run(self.fact(name)) };
         }
         if has(&forge.secrets) || of_environments() {
             return Read::Secret;

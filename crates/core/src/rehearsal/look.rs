@@ -85,7 +85,11 @@ impl<'s> Scene<'s> {
             }
         }
         match (path, self.pipeline.customs.reads_variables) {
-            ([name], true) => self.own_variable(name, job),
+            ([name], true) => match self.own_variable(name, job) {
+                // What the forge no longer sets is not there, unless the file sets it.
+                Value::Unknown if self.is_gone(name) => Value::Null,
+                value => value,
+            },
             _ => Value::Unknown,
         }
     }
@@ -98,6 +102,14 @@ impl<'s> Scene<'s> {
             Value::Text(text) if text.contains('$') => Value::Unknown,
             value => value,
         }
+    }
+
+    fn is_gone(&self, name: &str) -> bool {
+        let forge = &self.facts.settings.forge;
+        let set = self.pipeline.variables.entries.iter().any(|(key, _)| key.value == name)
+            || self.pipeline.jobs.iter().any(|job| job.variables.entries.iter().any(|(key, _)| key.value == name));
+        let held = forge.names().any(|known| known == name);
+        !set && !held && !self.pipeline.partial && self.pipeline.customs.gone_variables.contains_key(name)
     }
 
     pub(super) fn first_unknown(&self, expression: &Expr, job: &Job, known: &[Option<Known>]) -> Option<String> {

@@ -2,6 +2,7 @@
 
 pub mod pages;
 mod slip;
+mod words;
 
 pub mod artifact;
 pub mod branch;

@@ -17,6 +17,7 @@ pub(in crate::rules) mod quotes;
 pub(in crate::rules) mod repeated_key;
 pub(in crate::rules) mod unknown_key;
 pub(in crate::rules) mod unknown_name;
+pub(in crate::rules) mod unknown_word;
 pub(in crate::rules) mod unreadable;
 pub(in crate::rules) mod wrong_shape;
 pub(in crate::rules) mod wrong_type;
@@ -42,6 +43,7 @@ family![
     expression,
     quotes,
     unknown_name,
+    unknown_word,
     out_of_place,
     wrong_type,
     fixed_condition,

@@ -5,6 +5,7 @@ use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed_short};
 use crate::form::{FormIssueKind, Names};
 use crate::knowledge::Meant;
+use crate::project::{Read, ReadIn};
 use crate::rules::Rule;
 use crate::text::Place;
 
@@ -15,10 +16,22 @@ pub const RULE: Rule = Rule {
     why: "A context or function that does not exist makes the forge refuse the file. A property that does not exist is no error \
           at all: it is empty, a condition with it is never true, and a folder named with it is another folder.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == steps
       - run: echo ${{ «git».ref }}
-"],
+",
+        r#"
+== gitlab
+pages:
+  script:
+    - make public
+  artifacts:
+    paths: [public]
+  rules:
+    - if: $«CI_COMMIT_BRACH» == "main"
+"#,
+    ],
     good: &[
         r#"
 == jobs
@@ -46,6 +59,7 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
+    misnamed_variables(case, out);
     for issue in &case.prepared.form {
         let FormIssueKind::UnknownName { name, among, meant, known, at: place } = &issue.kind else { continue };
         let empty = among.read_as_empty();
@@ -86,6 +100,26 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             None if nowhere => Mend::by_hand("remove it, or give it a value"),
             None => Mend::by_hand("write the name that is meant"),
         });
+    }
+}
+
+/// Variables under names that the forge does not set, where each is nearly one that it does.
+fn misnamed_variables(case: &Case<'_>, out: &mut Findings) {
+    let mut spoken = Vec::new();
+    for read in case.reads.iter().filter(|read| read.read == Read::Misnamed) {
+        let Some(meant) = case.pipeline.run().meant_name(&read.name).filter(|_| !spoken.contains(&read.at)) else { continue };
+        // Jobs that build on one another share their lines.
+        spoken.push(read.at);
+        let message = match read.within {
+            ReadIn::Condition => format!("`{}` is never set, so this condition compares nothing", read.name),
+            _ => format!("`{}` is empty when this runs: nobody sets it", read.name),
+        };
+        let finding = out.add(read.at, message);
+        // Somebody may have set a name of their own on the forge.
+        if !meant.sure && (read.within != ReadIn::Condition || case.facts.settings.forge.variables.is_none()) {
+            finding.severity(Severity::Warning);
+        }
+        finding.witness(WitnessSource::Catalog, format!("what the forge sets is called `{}`", meant.word)).mend(Mend::name(&meant, read.at));
     }
 }
 

@@ -13,6 +13,7 @@ pub(in crate::rules) mod repeated_publish;
 pub(in crate::rules) mod same_target;
 pub(in crate::rules) mod step_too_early;
 pub(in crate::rules) mod unbounded;
+pub(in crate::rules) mod unknown_result;
 pub(in crate::rules) mod unordered_use;
 pub(in crate::rules) mod untested;
 pub(in crate::rules) mod wide_lock;
@@ -28,6 +29,7 @@ family![
     absent_stage,
     no_checkout,
     cycle,
+    unknown_result,
     unordered_use,
     absent_output,
     step_too_early,

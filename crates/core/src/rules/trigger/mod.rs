@@ -18,13 +18,27 @@ pub(in crate::rules) mod silent;
 pub(in crate::rules) mod strangers_text;
 pub(in crate::rules) mod stray_filter;
 pub(in crate::rules) mod unknown_event;
+pub(in crate::rules) mod unknown_word;
 pub(in crate::rules) mod unpublished;
 
-use crate::rules::family;
+use crate::case::Case;
+use crate::model::Condition;
+use crate::project::Read;
+use crate::rules::{family, words};
+
+/// Whether a condition reads or compares something that is not there, so that another rule says why it never holds.
+pub(in crate::rules) fn names_nothing(case: &Case<'_>, condition: &Condition) -> bool {
+    let at = condition.text.at;
+    let form = case.prepared.form.iter().any(|issue| at.holds(issue.at));
+    let reads = || case.reads.iter().any(|read| matches!(read.read, Read::Gone | Read::Misnamed) && at.holds(read.at));
+    let strange = || condition.expression().is_some_and(|expression| words::stand_in(case, &condition.text, expression));
+    form || reads() || strange()
+}
 
 family![
     unknown_event,
     silent,
+    unknown_word,
     never_reached,
     shadowed,
     stray_filter,

@@ -147,14 +147,14 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
         if !runs_ever(index) {
-            if let Some(place) = decides(job, &played, index) {
+            if let Some(place) = decides(case, job, &played, index) {
                 let kind = job.condition.as_ref().and_then(|condition| missing_kind(case, condition));
                 speak(case, place, kind, &format!("`{}` never runs{}", job.id.value, waiting_for(case, index)), out);
             }
             continue;
         }
         for (number, step) in job.steps.iter().enumerate() {
-            let Some(condition) = step.condition.as_ref().filter(|condition| is_meant_to_run(condition)) else {
+            let Some(condition) = step.condition.as_ref().filter(|condition| is_meant_to_run(case, condition)) else {
                 continue;
             };
             let publishes = case.effects.jobs[index][number]
@@ -170,20 +170,20 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 }
 
 /// The condition, or the first rule, by which a job runs, when it is that which keeps it from running on every event.
-fn decides(job: &Job, played: &[Rehearsal], index: usize) -> Option<Place> {
+fn decides(case: &Case<'_>, job: &Job, played: &[Rehearsal], index: usize) -> Option<Place> {
     if job.then != Then::Run {
         return None;
     }
     if let Some(condition) = &job.condition {
         let by_itself = played.iter().all(|rehearsal| rehearsal.jobs[index].at == Some(condition.text.at));
-        return Some(condition.text.inner()).filter(|_| by_itself && is_meant_to_run(condition));
+        return Some(condition.text.inner()).filter(|_| by_itself && is_meant_to_run(case, condition));
     }
     let by_itself = played
         .iter()
         .all(|rehearsal| rehearsal.jobs[index].at.is_some_and(|place| job.choices.iter().any(|choice| choice.at == place)));
     let mut meant = job.choices.iter().filter(|choice| matches!(choice.then, Then::Run | Then::Always | Then::Later));
     let first = meant.find_map(|choice| choice.condition.as_ref()).filter(|_| by_itself)?;
-    is_meant_to_run(first).then(|| first.text.inner())
+    is_meant_to_run(case, first).then(|| first.text.inner())
 }
 
 /// ", nor does what waits for it: …"
@@ -195,8 +195,8 @@ fn waiting_for(case: &Case<'_>, index: usize) -> String {
 }
 
 /// Not switched off in so many words, and not waiting for a failure.
-fn is_meant_to_run(condition: &Condition) -> bool {
-    !condition.is_switched_off() && !condition.waits_for_failing()
+fn is_meant_to_run(case: &Case<'_>, condition: &Condition) -> bool {
+    !super::names_nothing(case, condition) && !condition.is_switched_off() && !condition.waits_for_failing()
 }
 
 /// A kind of an event that a condition names, and that the trigger's own list leaves out.
