@@ -2,8 +2,8 @@
 
 use super::Project;
 use super::universe::Universe;
-use crate::model::Event;
-use crate::rehearsal::{self, Answer, Occasion, OccasionKind, Rehearsal, Verdict};
+use crate::model::{Event, FilterOf, Trigger};
+use crate::rehearsal::{self, Answer, Followed, Occasion, OccasionKind, Rehearsal, Verdict, possible};
 
 /// What came out for one group: every event of its universe, with a rehearsal of each of its pipelines.
 pub(super) struct Played {
@@ -47,11 +47,16 @@ impl Project<'_> {
                 if played[place].starts.answer == Answer::Yes {
                     continue;
                 }
-                let follows = self.follows(*index, members, &played);
-                let Some((starts, trigger)) = follows.filter(|(starts, _)| starts.answer > played[place].starts.answer) else {
+                let follows = self.follows(*index, members, &played, occasion);
+                let Some(Following { starts, trigger, followed }) =
+                    follows.filter(|following| following.starts.answer > played[place].starts.answer)
+                else {
                     continue;
                 };
-                let inner = if trigger.is_some() { self.after(occasion) } else { occasion.clone() };
+                let inner = match followed {
+                    Some(followed) => self.after(occasion, followed),
+                    None => occasion.clone(),
+                };
                 played[place] = rehearsal::play(&self.prepared[*index].pipeline, &inner, self.facts, starts, trigger);
                 changed = true;
             }
@@ -63,27 +68,66 @@ impl Project<'_> {
     }
 
     /// What a pipeline that follows another one sees: it runs on the default branch.
-    fn after(&self, occasion: &Occasion) -> Occasion {
+    fn after(&self, occasion: &Occasion, followed: Followed) -> Occasion {
         let default = self.facts.git.default_branch.known().cloned();
-        Occasion { kind: OccasionKind::After, name: default, changed: None, ..occasion.clone() }
+        Occasion { kind: OccasionKind::After, name: default, changed: None, followed: Some(followed), ..occasion.clone() }
+    }
+
+    /// Every event that can start a pipeline by itself or by way of others, branches where filters name them and without where they
+    /// do not, with what comes of it there. Nothing where it listens to something that cannot be played, or may be called by nobody
+    /// knows whom.
+    pub fn possible_outcomes(&self, index: usize) -> Option<Vec<(Occasion, Rehearsal)>> {
+        let (group, place) = self.index.place(index);
+        let members = &self.index.groups()[group];
+        let mut occasions: Vec<Occasion> = Vec::new();
+        for member in members {
+            let pipeline = &self.prepared[*member].pipeline;
+            let followed = self.index.follows(*member);
+            let knows_starter = |trigger: (usize, &Trigger)| match trigger.1.event {
+                Event::Called => !self.index.callers(*member).is_empty(),
+                Event::AfterPipeline => followed.iter().any(|(number, others)| *number == trigger.0 && !others.is_empty()),
+                _ => true,
+            };
+            if !pipeline.triggers.iter().enumerate().all(knows_starter) {
+                return None;
+            }
+            for occasion in possible(pipeline)? {
+                if !occasions.contains(&occasion) {
+                    occasions.push(occasion);
+                }
+            }
+        }
+        let play = |occasion: Occasion| {
+            let played = self.rehearse_all(members, &occasion).swap_remove(place);
+            (occasion, played)
+        };
+        Some(occasions.into_iter().map(play).collect())
+    }
+
+    /// Plays an event against one pipeline and all that start it.
+    pub fn rehearse_with_starters(&self, index: usize, occasion: &Occasion) -> Rehearsal {
+        let (group, place) = self.index.place(index);
+        self.rehearse_all(&self.index.groups()[group], occasion).swap_remove(place)
     }
 
     /// Whether a pipeline starts because another one ran or calls it; with the trigger that says so, when it is one.
-    fn follows(&self, index: usize, members: &[usize], played: &[Rehearsal]) -> Option<(Verdict, Option<usize>)> {
+    fn follows(&self, index: usize, members: &[usize], played: &[Rehearsal], occasion: &Occasion) -> Option<Following> {
         let pipeline = &self.prepared[index].pipeline;
         let of = |other: usize| members.binary_search(&other).ok().map(|place| &played[place]);
-        let mut best: Option<(Verdict, Option<usize>)> = None;
-        let mut offer = |verdict: Verdict, trigger| {
-            if best.as_ref().is_none_or(|(known, _)| verdict.answer > known.answer) {
-                best = Some((verdict, trigger));
+        let mut best: Option<Following> = None;
+        let mut offer = |starts: Verdict, trigger, followed| {
+            if best.as_ref().is_none_or(|known| starts.answer > known.starts.answer) {
+                best = Some(Following { starts, trigger, followed });
             }
         };
         for (number, others) in self.index.follows(index) {
             let trigger = &pipeline.triggers[*number];
             for other in others {
                 let Some(outcome) = of(*other).filter(|outcome| outcome.starts.answer > Answer::No) else { continue };
-                let answer = if trigger.filters.is_empty() { outcome.starts.answer } else { Answer::Unsure };
-                offer(Verdict::new(answer, format!("it follows {}", self.title(*other)), Some(trigger.at)), Some(*number));
+                let followed = run_of(&self.prepared[*other].pipeline.triggers, outcome, occasion, trigger);
+                let answer = let_through(trigger, followed.branch.as_deref()).min(outcome.starts.answer);
+                let because = format!("it follows {}", self.title(*other));
+                offer(Verdict::new(answer, because, Some(trigger.at)), Some(*number), Some(followed));
             }
         }
         if pipeline.triggers.iter().any(|trigger| trigger.event == Event::Called) {
@@ -92,10 +136,41 @@ impl Project<'_> {
                 if verdict.answer > Answer::No {
                     let id = &self.prepared[*other].pipeline.jobs[*job].id;
                     let because = format!("`{}` of {} calls it", id.value, self.path(*other));
-                    offer(Verdict::new(verdict.answer, because, Some(id.at)), None);
+                    offer(Verdict::new(verdict.answer, because, Some(id.at)), None, None);
                 }
             }
         }
         best
     }
+}
+
+/// How a pipeline starts because of another one.
+struct Following {
+    starts: Verdict,
+    /// The trigger that says so; nothing for a call.
+    trigger: Option<usize>,
+    /// The run that it follows; nothing for a call.
+    followed: Option<Followed>,
+}
+
+/// What a run looks like to the pipeline that follows it.
+/// Source: the format's page "Events that trigger workflows", `workflow_run`.
+fn run_of(triggers: &[Trigger], outcome: &Rehearsal, occasion: &Occasion, follower: &Trigger) -> Followed {
+    let proposal = matches!(occasion.kind, OccasionKind::Pull | OccasionKind::Fork);
+    let branch = if proposal { occasion.head.clone() } else { occasion.name.clone() };
+    let ended = follower.types.is_empty() || follower.types.iter().any(|kind| kind.value == "completed");
+    let end = occasion.followed.as_ref().map_or_else(|| Some("success".to_owned()), |followed| followed.end.clone());
+    Followed {
+        event: outcome.trigger.and_then(|number| triggers.get(number)).map(|trigger| trigger.name.value.clone()),
+        branch,
+        fork: occasion.kind == OccasionKind::Fork,
+        end: end.filter(|_| ended),
+    }
+}
+
+/// Whether the branches that a trigger names let a run through.
+fn let_through(trigger: &Trigger, branch: Option<&str>) -> Answer {
+    let filters = trigger.filters.iter().filter(|filter| filter.of == FilterOf::Branches);
+    let verdict = |filter| branch.map_or(Answer::Unsure, |branch| rehearsal::filter_verdict(filter, branch).answer);
+    filters.map(verdict).min().unwrap_or(Answer::Yes)
 }

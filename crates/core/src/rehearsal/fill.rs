@@ -10,7 +10,13 @@ pub(super) fn fill(scene: &Scene<'_>, written: &str, job: Option<&Job>) -> Value
     if let Some((word, rest)) = special {
         return shaped(scene, word, rest);
     }
-    let text = |part: Option<&str>, hole: &str| part.map_or(Value::Unknown, |part| Value::Text(written.replace(hole, part)));
+    if let Some(value) = of_followed(scene, written) {
+        return value;
+    }
+    let text = |part: Option<&str>, hole: &str| match part {
+        Some(part) => Value::Text(written.replace(hole, part)),
+        None => written.split_once(hole).map_or(Value::Unknown, |(before, after)| framed(before, after)),
+    };
     let name = scene.occasion.name.as_deref();
     let slug = |name: Option<&str>| name.map_or(Value::Unknown, |name| Value::Text(slug(name)));
     // Where everything that is read is a variable, every value is a text.
@@ -38,6 +44,30 @@ pub(super) fn fill(scene: &Scene<'_>, written: &str, job: Option<&Job>) -> Value
         "{cron}" => times(scene),
         other => Value::Text(other.to_owned()),
     }
+}
+
+/// What is known of a text with an unknown name in it.
+fn framed(before: &str, after: &str) -> Value {
+    match (before, after) {
+        // A name is never empty.
+        ("", "") => Value::NoneOf(vec![String::new()]),
+        _ => Value::Framed(before.to_owned(), after.to_owned()),
+    }
+}
+
+/// What a run that follows another one knows of that.
+fn of_followed(scene: &Scene<'_>, written: &str) -> Option<Value> {
+    let followed = scene.occasion.followed.as_ref();
+    let text = |text: Option<&String>| text.map_or(Value::Unknown, |text| Value::Text(text.clone()));
+    Some(match (written, followed) {
+        ("{followed event}" | "{followed branch}" | "{followed end}" | "{followed repository}", None) => Value::Unknown,
+        ("{followed event}", Some(followed)) => text(followed.event.as_ref()),
+        ("{followed branch}", Some(followed)) => text(followed.branch.as_ref()),
+        ("{followed end}", Some(followed)) => followed.end.as_ref().map_or(Value::Null, |end| Value::Text(end.clone())),
+        ("{followed repository}", Some(followed)) if followed.fork => Value::OtherName("repository".into()),
+        ("{followed repository}", Some(_)) => Value::Name("repository".into()),
+        _ => return None,
+    })
 }
 
 /// A name in small letters and digits with `-` between them, of at most 63 characters.

@@ -13,7 +13,7 @@ mod value;
 
 pub use clock::{ClockTime, ClockWrong, clock_words, least_gap, next_times, read_clock};
 pub use evaluate::{Equality, evaluate};
-pub use occasion::{OTHER_BRANCH, OTHER_TAG, Occasion, OccasionKind, parse_occasion, possible};
+pub use occasion::{Followed, OTHER_BRANCH, OTHER_TAG, Occasion, OccasionKind, parse_occasion, possible};
 pub use trigger::{filter_verdict, pattern_fits};
 pub use value::Value;
 

@@ -60,14 +60,29 @@ pub struct Occasion {
     pub changed: Option<Vec<String>>,
     /// The branch that a pull request comes from, when it is known.
     pub head: Option<String>,
+    /// What another pipeline ran on, where this one follows it.
+    pub followed: Option<Followed>,
     /// Whoever starts it by hand gives values of their own in place of the usual ones.
     pub filled_in: bool,
+}
+
+/// The run that a pipeline follows.
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+pub struct Followed {
+    /// The event that started it, by its name in the format.
+    pub event: Option<String>,
+    /// The branch or tag that it ran on; of a pull request, the branch that it comes from.
+    pub branch: Option<String>,
+    /// It is a pull request from a fork.
+    pub fork: bool,
+    /// How it ended; nothing where it has not ended yet.
+    pub end: Option<String>,
 }
 
 impl Occasion {
     /// With a name.
     pub fn new(kind: OccasionKind, name: Option<&str>) -> Self {
-        Self { kind, name: name.map(str::to_owned), changed: None, head: None, filled_in: false }
+        Self { kind, name: name.map(str::to_owned), changed: None, head: None, followed: None, filled_in: false }
     }
 
     /// A start by hand by someone who gives values of their own.
@@ -160,8 +175,8 @@ pub fn parse_occasion(text: &str, facts: &Facts) -> Result<Occasion, String> {
     }
 }
 
-/// Every event that a pipeline listens to, with branches where its filters name them and without where they do not. Nothing when it
-/// listens to something that cannot be played.
+/// Every event that a pipeline listens to, with branches where its filters name them and without where they do not; what other
+/// pipelines bring about is none of them. Nothing when it listens to something that cannot be played.
 pub fn possible(pipeline: &Pipeline) -> Option<Vec<Occasion>> {
     let mut found = Vec::new();
     // Where a start may come from outside, the file does not tell every event.
@@ -175,8 +190,8 @@ pub fn possible(pipeline: &Pipeline) -> Option<Vec<Occasion>> {
             Event::Hand => &[OccasionKind::Hand],
             Event::Clock => &[OccasionKind::Clock],
             Event::Release => &[OccasionKind::Release],
-            Event::AfterPipeline => &[OccasionKind::After],
-            Event::Called | Event::Other(_) | Event::Unknown(_) => return None,
+            Event::AfterPipeline | Event::Called => &[],
+            Event::Other(_) | Event::Unknown(_) => return None,
         };
         let names = names_of(trigger, FilterOf::Branches);
         for kind in kinds {

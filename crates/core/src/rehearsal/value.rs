@@ -17,6 +17,8 @@ pub enum Value {
     NoneOf(Vec<String>),
     /// A text with a number in it that is only known when it runs, between these two.
     Numbered(String, String),
+    /// A text with a name in it that is only known when it runs, between these two.
+    Framed(String, String),
     /// A text that is the same wherever this is read, as the name of the repository itself.
     Name(String),
     /// A text that is surely another one than that.
@@ -38,7 +40,7 @@ impl Value {
             Self::Number(number) => Some(*number != 0.0 && !number.is_nan()),
             Self::Text(text) => Some(!text.is_empty()),
             Self::OneOf(texts) => all(texts.iter().map(|text| Some(!text.is_empty()))),
-            Self::NoneOf(_) | Self::Numbered(..) | Self::Name(_) | Self::OtherName(_) | Self::List(_) | Self::Object => {
+            Self::NoneOf(_) | Self::Numbered(..) | Self::Framed(..) | Self::Name(_) | Self::OtherName(_) | Self::List(_) | Self::Object => {
                 Some(true)
             }
             Self::Unknown => None,
@@ -56,7 +58,7 @@ impl Value {
             Self::Numbered(..) | Self::List(_) | Self::Object => Some(f64::NAN),
             // The name of a repository has a slash in it.
             Self::Name(_) | Self::OtherName(_) => Some(f64::NAN),
-            Self::OneOf(_) | Self::NoneOf(_) | Self::Unknown => None,
+            Self::OneOf(_) | Self::NoneOf(_) | Self::Framed(..) | Self::Unknown => None,
         }
     }
 
@@ -111,6 +113,13 @@ impl Value {
                 let fits = inside.is_some_and(|inside| !inside.is_empty() && inside.bytes().all(|byte| byte.is_ascii_digit()));
                 (!fits).then_some(false)
             }
+            (Self::Framed(before, after), Self::Text(text)) | (Self::Text(text), Self::Framed(before, after)) => {
+                let (text, before, after) = (text.to_lowercase(), before.to_lowercase(), after.to_lowercase());
+                let inside = text.strip_prefix(before.as_str()).and_then(|rest| rest.strip_suffix(after.as_str()));
+                inside.is_none_or(str::is_empty).then_some(false)
+            }
+            (Self::Framed(..), Self::Null) | (Self::Null, Self::Framed(..)) => Some(false),
+            (Self::Framed(..), _) | (_, Self::Framed(..)) => None,
             (Self::Name(one), Self::Name(other)) => (one == other).then_some(true),
             (Self::Name(one), Self::OtherName(other)) | (Self::OtherName(other), Self::Name(one)) => {
                 (one == other).then_some(false)
@@ -155,6 +164,10 @@ impl Value {
                 let digits = part.contains(|c: char| c.is_ascii_digit());
                 (!digits).then(|| before.contains(&part) || after.contains(&part))
             }
+            (Self::Framed(before, after), _) => {
+                let part = part.text()?.to_lowercase();
+                (before.to_lowercase().contains(&part) || after.to_lowercase().contains(&part)).then_some(true)
+            }
             _ => self.compare(part, |text, part| text.contains(part)),
         }
     }
@@ -167,6 +180,11 @@ impl Value {
                 let further = part.starts_with(before.as_str()) && part.len() > before.len();
                 (!further).then(|| before.starts_with(&part))
             }
+            Self::Framed(before, _) => {
+                let (part, before) = (part.text()?.to_lowercase(), before.to_lowercase());
+                let further = part.starts_with(before.as_str()) && part.len() > before.len();
+                (!further).then(|| before.starts_with(&part))
+            }
             _ => self.compare(part, |text, part| text.starts_with(part)),
         }
     }
@@ -176,6 +194,11 @@ impl Value {
         match self {
             Self::Numbered(_, after) => {
                 let part = part.text()?.to_lowercase();
+                let further = part.ends_with(after.as_str()) && part.len() > after.len();
+                (!further).then(|| after.ends_with(&part))
+            }
+            Self::Framed(_, after) if !after.is_empty() => {
+                let (part, after) = (part.text()?.to_lowercase(), after.to_lowercase());
                 let further = part.ends_with(after.as_str()) && part.len() > after.len();
                 (!further).then(|| after.ends_with(&part))
             }

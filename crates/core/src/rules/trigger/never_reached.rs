@@ -5,9 +5,9 @@ use crate::effects::Effect;
 use crate::expression::ExprKind;
 use crate::finding::{Edit, Findings, Mend, Severity, listed};
 use crate::knowledge;
-use crate::model::{Condition, Job, Then, Trigger};
+use crate::model::{Choice, Condition, Job, Then, Trigger};
 use crate::pen;
-use crate::rehearsal::{Answer, Rehearsal, possible};
+use crate::rehearsal::{Answer, Rehearsal};
 use crate::rules::Rule;
 use crate::text::Place;
 
@@ -134,56 +134,136 @@ nightly:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    let Some(occasions) = possible(case.pipeline) else { return };
-    let played: Vec<Rehearsal> = occasions
-        .iter()
-        .map(|occasion| case.project.rehearse_one(case.index, occasion))
-        .filter(|rehearsal| rehearsal.starts.answer > Answer::No)
-        .collect();
-    let runs_ever = |job: usize| played.iter().any(|rehearsal| rehearsal.jobs[job].answer > Answer::No);
-    // When nothing runs at all, another rule says so.
-    if played.is_empty() || !(0..case.pipeline.jobs.len()).any(runs_ever) {
-        return;
-    }
-    for (index, job) in case.pipeline.jobs.iter().enumerate() {
-        if !runs_ever(index) {
-            if let Some(place) = decides(case, job, &played, index) {
-                let kind = job.condition.as_ref().and_then(|condition| missing_kind(case, condition));
-                speak(case, place, kind, &format!("`{}` never runs{}", job.id.value, waiting_for(case, index)), out);
+    for never in found(case) {
+        match never {
+            Never::Job { job, reasons } => {
+                let message = format!("`{}` never runs{}", case.job_name(job), waiting_for(case, job));
+                let of_job = &case.pipeline.jobs[job];
+                let kind = of_job.condition.as_ref().and_then(|condition| missing_kind(case, condition));
+                speak(case, &reasons, kind, &message, out);
             }
-            continue;
-        }
-        for (number, step) in job.steps.iter().enumerate() {
-            let Some(condition) = step.condition.as_ref().filter(|condition| is_meant_to_run(case, condition)) else {
-                continue;
-            };
-            let publishes = case.effects.jobs[index][number]
-                .effects
-                .iter()
-                .any(|effect| matches!(effect.effect, Effect::Publish { .. } | Effect::Build { .. }));
-            let never = played.iter().all(|rehearsal| rehearsal.steps[index][number] == Answer::No);
-            if publishes && never && runs_ever(index) {
-                speak(case, condition.text.inner(), missing_kind(case, condition), "this step never runs", out);
+            Never::Step { job, step } => {
+                let Some(condition) = &case.pipeline.jobs[job].steps[step].condition else { continue };
+                let reasons = [Reason { at: condition.text.inner(), because: CONDITION.into() }];
+                speak(case, &reasons, missing_kind(case, condition), "this step never runs", out);
             }
         }
     }
 }
 
-/// The condition, or the first rule, by which a job runs, when it is that which keeps it from running on every event.
-fn decides(case: &Case<'_>, job: &Job, played: &[Rehearsal], index: usize) -> Option<Place> {
-    if job.then != Then::Run {
-        return None;
+/// Something that no event of the file makes run.
+pub(in crate::rules) enum Never {
+    /// A job, with the places that decide, the nearest first.
+    Job {
+        /// Its number.
+        job: usize,
+        /// What keeps it from running; at least one.
+        reasons: Vec<Reason>,
+    },
+    /// A step that publishes or builds, by its own condition.
+    Step {
+        /// Its job.
+        job: usize,
+        /// Its number in the job.
+        step: usize,
+    },
+}
+
+/// A place that decides that something never runs.
+pub(in crate::rules) struct Reason {
+    at: Place,
+    because: String,
+}
+
+/// Why a condition keeps a job from running.
+const CONDITION: &str = "no event that starts this file makes the condition true";
+
+/// All that never runs though the file is started, and is meant to.
+pub(in crate::rules) fn found(case: &Case<'_>) -> Vec<Never> {
+    let Some(played) = case.project.possible_outcomes(case.index) else { return Vec::new() };
+    let started = played.into_iter().map(|(_, rehearsal)| rehearsal).filter(|rehearsal| rehearsal.starts.answer > Answer::No);
+    let played: Vec<Rehearsal> = started.collect();
+    let runs_ever = |job: usize| played.iter().any(|rehearsal| rehearsal.jobs[job].answer > Answer::No);
+    let mut found = Vec::new();
+    // When nothing runs at all, another rule says so.
+    if played.is_empty() || !(0..case.pipeline.jobs.len()).any(runs_ever) {
+        return found;
     }
-    if let Some(condition) = &job.condition {
-        let by_itself = played.iter().all(|rehearsal| rehearsal.jobs[index].at == Some(condition.text.at));
-        return Some(condition.text.inner()).filter(|_| by_itself && is_meant_to_run(case, condition));
+    for (index, job) in case.pipeline.jobs.iter().enumerate() {
+        if !runs_ever(index) {
+            let reasons = reasons(case, index, &played);
+            // A job that waits for one which never runs is told of with that.
+            let by_need = case.pipeline.upstream(index).into_iter().any(|before| !job.needs_by_stage && !runs_ever(before));
+            if !reasons.is_empty() && !by_need {
+                found.push(Never::Job { job: index, reasons });
+            }
+            continue;
+        }
+        for (number, step) in job.steps.iter().enumerate() {
+            if !step.condition.as_ref().is_some_and(|condition| is_meant_to_run(case, condition)) {
+                continue;
+            }
+            let publishes = case.effects.jobs[index][number]
+                .effects
+                .iter()
+                .any(|effect| matches!(effect.effect, Effect::Publish { .. } | Effect::Build { .. }));
+            let never = played.iter().all(|rehearsal| rehearsal.steps[index][number] == Answer::No || rehearsal.jobs[index].answer == Answer::No);
+            if publishes && never {
+                found.push(Never::Step { job: index, step: number });
+            }
+        }
     }
-    let by_itself = played
-        .iter()
-        .all(|rehearsal| rehearsal.jobs[index].at.is_some_and(|place| job.choices.iter().any(|choice| choice.at == place)));
-    let mut meant = job.choices.iter().filter(|choice| matches!(choice.then, Then::Run | Then::Always | Then::Later));
-    let first = meant.find_map(|choice| choice.condition.as_ref()).filter(|_| by_itself)?;
-    is_meant_to_run(case, first).then(|| first.text.inner())
+    found
+}
+
+/// The places that decide on each event that a job does not run; nothing where one of them is so on purpose, or not known.
+fn reasons(case: &Case<'_>, index: usize, played: &[Rehearsal]) -> Vec<Reason> {
+    let job = &case.pipeline.jobs[index];
+    let mut found: Vec<Reason> = Vec::new();
+    if !is_meant(case, job) || case.pipeline.upstream(index).into_iter().any(|before| !is_meant(case, &case.pipeline.jobs[before])) {
+        return found;
+    }
+    let own = job.condition.as_ref().map(|condition| &condition.text);
+    for verdict in played.iter().map(|rehearsal| &rehearsal.jobs[index]) {
+        let Some(at) = verdict.at else { return Vec::new() };
+        let by_choice = job.choices.iter().any(|choice| choice.at == at);
+        let reason = match own {
+            Some(text) if text.at == at => Reason { at: text.inner(), because: CONDITION.into() },
+            _ if by_choice => match deciding_choice(job, at) {
+                Some(reason) => reason,
+                None => return Vec::new(),
+            },
+            _ => Reason { at, because: verdict.because.clone() },
+        };
+        if found.iter().all(|known| known.at != reason.at) {
+            found.push(reason);
+        }
+    }
+    // The job's own condition is nearer than what it waits for.
+    found.sort_by_key(|reason| reason.because != CONDITION);
+    found
+}
+
+/// Of a list of rules: the rule that says never before one that would let it run, or the first that would.
+fn deciding_choice(job: &Job, at: Place) -> Option<Reason> {
+    let meant = |choice: &&Choice| matches!(choice.then, Then::Run | Then::Always | Then::Later);
+    let first = job.choices.iter().position(|choice| meant(&choice))?;
+    let never = job.choices[..first].iter().find(|choice| choice.at == at && choice.then == Then::Never);
+    if let Some(never) = never {
+        let place = never.condition.as_ref().map_or(never.then_at.unwrap_or(never.at), |condition| condition.text.inner());
+        return Some(Reason { at: place, because: "this rule says never before any other lets it run".into() });
+    }
+    let condition = job.choices[first].condition.as_ref()?;
+    Some(Reason { at: condition.text.inner(), because: CONDITION.into() })
+}
+
+/// Whether a job is meant to run after success, by itself.
+fn is_meant(case: &Case<'_>, job: &Job) -> bool {
+    let conditions = job.condition.iter().chain(job.choices.iter().filter_map(|choice| choice.condition.as_ref()));
+    let lets = |choice: &Choice| matches!(choice.then, Then::Run | Then::Always | Then::Later);
+    matches!(job.then, Then::Run | Then::Always | Then::Later)
+        && (job.choices.is_empty() || job.choices.iter().any(lets))
+        && conditions.into_iter().all(|condition| is_meant_to_run(case, condition))
 }
 
 /// ", nor does what waits for it: …"
@@ -215,7 +295,8 @@ fn missing_kind<'c>(case: &'c Case<'_>, condition: &'c Condition) -> Option<(&'c
     })
 }
 
-fn speak(case: &Case<'_>, place: Place, kind: Option<(&Trigger, &str)>, message: &str, out: &mut Findings) {
+fn speak(case: &Case<'_>, reasons: &[Reason], kind: Option<(&Trigger, &str)>, message: &str, out: &mut Findings) {
+    let Some((first, others)) = reasons.split_first() else { return };
     if let Some((trigger, kind)) = kind {
         let named: Vec<&str> = trigger.types.iter().map(|kind| kind.value.as_str()).collect();
         let Some(last) = trigger.types.last() else { return };
@@ -224,7 +305,7 @@ fn speak(case: &Case<'_>, place: Place, kind: Option<(&Trigger, &str)>, message:
             true => Mend::likely(title, [Edit::replace(last.at, format!("{}, {kind}", case.sources.slice(last.at)))]),
             false => Mend::by_hand(title),
         };
-        out.add(place, format!("{message}: `{kind}` is not among the kinds of `{}` that start this file", trigger.name.value))
+        out.add(first.at, format!("{message}: `{kind}` is not among the kinds of `{}` that start this file", trigger.name.value))
             .witness(at(trigger.types[0].at), format!("only {} start it", listed(&named)))
             .mend(mend);
         return;
@@ -234,7 +315,14 @@ fn speak(case: &Case<'_>, place: Place, kind: Option<(&Trigger, &str)>, message:
     };
     let mut events: Vec<&str> = case.pipeline.triggers.iter().map(|trigger| trigger.name.value.as_str()).collect();
     events.dedup();
-    out.add(place, format!("{message}: no event that starts this file makes the condition true"))
-        .witness(at(on), format!("it is started by {}", listed(&events)))
-        .mend(Mend::by_hand("change the condition, or add the event that it waits for"));
+    let finding = out.add(first.at, format!("{message}: {}", first.because));
+    // Somebody else may call it as well.
+    if case.pipeline.is_called() {
+        finding.severity(Severity::Warning);
+    }
+    finding.witness(at(on), format!("it is started by {}", listed(&events)));
+    for other in others {
+        finding.witness(at(other.at), other.because.clone());
+    }
+    finding.mend(Mend::by_hand("change the condition, or add the event that it waits for"));
 }

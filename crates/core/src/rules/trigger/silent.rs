@@ -1,9 +1,9 @@
 //! A pipeline that nothing can start.
 
 use crate::case::{Case, at};
-use crate::finding::{Findings, Mend, Severity};
-use crate::model::{Condition, FilterOf, FilterSide, Then};
-use crate::rehearsal::{Answer, possible};
+use crate::finding::{Findings, Mend, Severity, listed};
+use crate::model::{Condition, Event, FilterOf, FilterSide, Then};
+use crate::rehearsal::Answer;
 use crate::rules::Rule;
 use crate::text::Place;
 
@@ -63,7 +63,7 @@ jobs:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    let Some(occasions) = possible(case.pipeline).filter(|_| !case.pipeline.jobs.is_empty()) else { return };
+    let Some(outcomes) = case.project.possible_outcomes(case.index).filter(|_| !case.pipeline.jobs.is_empty()) else { return };
     let Some(first) = case.pipeline.triggers.first() else { return };
     let key = case.pipeline.triggers_at.unwrap_or(first.name.at);
     let mut reasons: Vec<(Place, String)> = Vec::new();
@@ -72,8 +72,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         speak(key, reasons, out);
         return;
     }
-    for occasion in &occasions {
-        let played = case.project.rehearse_one(case.index, occasion);
+    let follows_nothing = outcomes.iter().all(|(_, played)| played.starts.answer == Answer::No);
+    reasons.extend(branches_followed(case).filter(|_| follows_nothing && case.pipeline.triggers.len() == 1));
+    for (occasion, played) in &outcomes {
         if played.starts.answer == Answer::No {
             // Filters by name are left to the rules that look at names.
             if !case.pipeline.choices.is_empty() {
@@ -103,6 +104,16 @@ fn speak(key: Place, mut reasons: Vec<(Place, String)>, out: &mut Findings) {
         finding.witness(at(place), reason);
     }
     finding.mend(Mend::by_hand("name the event that should run it, or remove what takes it back"));
+}
+
+/// The branches that a pipeline follows another one on.
+fn branches_followed(case: &Case<'_>) -> impl Iterator<Item = (Place, String)> {
+    let follows = case.pipeline.triggers.iter().filter(|trigger| trigger.event == Event::AfterPipeline);
+    let filters = follows.flat_map(|trigger| trigger.filters.iter().zip(std::iter::repeat(trigger)));
+    filters.filter(|(filter, _)| filter.of == FilterOf::Branches).map(|(filter, trigger)| {
+        let names: Vec<&str> = trigger.after.iter().map(|name| name.value.as_str()).collect();
+        (filter.key.at, format!("{} never runs on such a branch", listed(&names)))
+    })
 }
 
 /// Someone wrote "never" in so many words.

@@ -4,6 +4,7 @@ use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity, listed};
 use crate::rehearsal::{Answer, Occasion, OccasionKind};
 use crate::rules::Rule;
+use crate::rules::trigger::never_reached::{self, Never};
 
 pub const RULE: Rule = Rule {
     id: "trigger.unpublished",
@@ -90,6 +91,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     let Some(published) = case.publishes().into_iter().find(|published| published.place.is_some()) else { return };
     let pushed = case.project.rehearse_one(case.index, &Occasion::new(OccasionKind::Push, Some(default)));
+    if told_elsewhere(case, published.job) {
+        return;
+    }
     let verdict = match pushed.starts.answer {
         Answer::No => pushed.starts.clone(),
         _ => pushed.jobs[published.job].clone(),
@@ -116,4 +120,17 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         },
     );
     finding.mend(Mend::by_hand(format!("let a push to {default} run it, if the site should follow {default}")));
+}
+
+/// Whether another rule says why a job never runs: it names something that is not there, or no event lets it run.
+fn told_elsewhere(case: &Case<'_>, job: usize) -> bool {
+    let chain: Vec<usize> = std::iter::once(job).chain(case.pipeline.upstream(job)).collect();
+    let conditions = chain.iter().map(|index| &case.pipeline.jobs[*index]).flat_map(|job| {
+        job.condition.iter().chain(job.choices.iter().filter_map(|choice| choice.condition.as_ref()))
+    });
+    let file = case.pipeline.choices.iter().filter_map(|choice| choice.condition.as_ref());
+    let never = |never: &Never| match never {
+        Never::Job { job, .. } | Never::Step { job, .. } => chain.contains(job),
+    };
+    file.chain(conditions).any(|condition| super::names_nothing(case, condition)) || never_reached::found(case).iter().any(never)
 }
