@@ -52,10 +52,34 @@ pub fn check(project: &Project<'_>, index: usize) -> Vec<Finding> {
         }
         all.extend(found);
     }
+    all.extend(across_calls(project, index, &all));
     project.accept(&mut all);
     finding::sort(&mut all);
     // Jobs that share a line share what is said of it.
     all.dedup_by(|later, first| (later.rule, later.at, &later.message) == (first.rule, first.at, &first.message));
+    all
+}
+
+/// What is wrong only when the jobs of called pipelines stand in their caller's place.
+fn across_calls(project: &Project<'_>, index: usize, known: &[Finding]) -> Vec<Finding> {
+    let Some(opened) = project.opened(index).filter(|opened| opened[0].whole) else { return Vec::new() };
+    let opened = Project::new(&opened, project.facts, project.sources, project.today);
+    let case = opened.case(0);
+    let mut all = Vec::new();
+    for rule in rules::all().filter(|rule| rule.looks_across_calls()) {
+        let severity = match project.facts.settings.rules.get(rule.id) {
+            Some(None) => continue,
+            Some(Some(severity)) => Some(*severity),
+            None => None,
+        };
+        for mut finding in rules::run(rule, &case) {
+            let told = known.iter().chain(&all).any(|one: &Finding| (one.rule, one.at) == (finding.rule, finding.at));
+            if !told {
+                finding.severity = severity.unwrap_or(finding.severity);
+                all.push(finding);
+            }
+        }
+    }
     all
 }
 

@@ -23,7 +23,7 @@ pub use folder::{is_inside, join, normal};
 
 use crate::facts::{Facts, Origin, Reach};
 use crate::knowledge::{self, ActionGrant};
-use crate::model::{Job, Pipeline, Shell, Step, Text, Variables, Work};
+use crate::model::{Inputs, Job, Pipeline, Shell, Step, Text, Variables, Work};
 use crate::text::{Place, Sources, Span};
 
 /// A folder or file of the workspace: relative to its root, with `/`, the root itself is "". `None` when it is not known.
@@ -740,11 +740,12 @@ fn announced<'j>(job: &'j Job, customs: &'static knowledge::Customs) -> impl Ite
     scripts.filter(|script| customs.variable_files.iter().any(|file| script.contains(file.as_str())))
 }
 
-/// What a composite action of the repository does, as if the step did it, each thing at its own place in the action's file. Its inputs
-/// are not filled in.
+/// What a composite action of the repository does, as if the step did it, each thing at its own place in the action's file.
 fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
-    let Work::Uses { action, .. } = &step.work else { return None };
+    let Work::Uses { action, inputs } = &step.work else { return None };
     let pipeline = (around.actions)(&action.value).filter(|_| around.depth < ACTION_DEPTH)?;
+    let declared = pipeline.interface.as_ref().map(|interface| interface.inputs.as_slice()).unwrap_or_default();
+    let pipeline = &Inputs::of_action(declared, inputs).fill(pipeline);
     let inner = Around { depth: around.depth + 1, ..*around };
     let mut out = StepEffects::default();
     for found in of_job(pipeline.jobs.first()?, pipeline, &inner) {

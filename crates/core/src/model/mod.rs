@@ -1,9 +1,11 @@
 //! The neutral model of a pipeline. Every dialect is read into it, and nothing after that knows a format's keys.
 
+mod inputs;
 mod matrix;
 mod text;
 mod trigger;
 
+pub use inputs::Inputs;
 pub use matrix::{Leg, Matrix};
 pub use text::{Text, TextMap};
 pub use trigger::{Event, Filter, FilterOf, FilterSide, Input, Pattern, PatternSyntax, Trigger};
@@ -201,6 +203,8 @@ pub struct Interface {
 pub struct Job {
     /// The name by which others wait for it.
     pub id: Text,
+    /// The job of the caller that it stands in, where it is a job of a called pipeline.
+    pub within: Option<Text>,
     /// All that is written of it under its id.
     pub body: Place,
     /// The ids of the jobs it waits for.

@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use super::Language;
-use crate::expression::{Hole, holes};
+use crate::expression::{Expr, Hole, holes};
 use crate::shell::variable_reads;
 use crate::text::{FileId, Place, Span};
 use crate::tree::OffsetMap;
@@ -33,6 +33,32 @@ pub enum TextMap {
     Joined(Vec<(usize, Text)>),
     /// It stands nowhere as it is: every part of it has this place.
     Fixed(Span),
+    /// Another text, of which some parts are filled in: their bytes here, and there.
+    Filled(Box<Text>, Vec<Part>),
+}
+
+/// A part of a text that is filled in.
+#[derive(Clone, Debug)]
+pub struct Part {
+    /// Its bytes after that.
+    now: Range<usize>,
+    /// Its bytes before.
+    before: Range<usize>,
+}
+
+/// Where a byte of a filled text stood before; the end of what is filled in stands at the end of what it was.
+fn unfilled(parts: &[Part], byte: usize, is_end: bool) -> usize {
+    let mut moved = (0, 0);
+    for part in parts {
+        if byte < part.now.start || (is_end && byte == part.now.start) {
+            break;
+        }
+        if byte < part.now.end || (is_end && byte == part.now.end) {
+            return if is_end { part.before.end } else { part.before.start };
+        }
+        moved = (part.now.end, part.before.end);
+    }
+    byte - moved.0 + moved.1
 }
 
 impl Text {
@@ -68,6 +94,9 @@ impl Text {
             TextMap::Straight(start) => Span::new(*start as usize + range.start, *start as usize + range.end),
             TextMap::Mapped(map) => map.span(range),
             TextMap::Fixed(span) => *span,
+            TextMap::Filled(text, parts) => {
+                return text.place(unfilled(parts, range.start, false)..unfilled(parts, range.end, true));
+            }
             TextMap::Joined(parts) => {
                 let index = parts.partition_point(|(start, _)| *start <= range.start).saturating_sub(1);
                 let Some((start, part)) = parts.get(index) else { return self.at };
@@ -81,6 +110,29 @@ impl Text {
     /// The bytes of the value without quotes round it.
     pub fn inner(&self) -> Place {
         self.place(0..self.value.len())
+    }
+
+    /// The text with what is known of its holes filled in. A text that is one hole and nothing else becomes what is filled in, where
+    /// that stands.
+    pub fn filled(&self, known: &dyn Fn(&Expr) -> Option<Text>) -> Self {
+        let mut value = String::new();
+        let mut parts: Vec<Part> = Vec::new();
+        let mut from = 0;
+        for hole in self.holes() {
+            let Some(text) = hole.inside.as_ref().ok().and_then(known) else { continue };
+            if hole.range == (0..self.value.len()) {
+                return text;
+            }
+            value.push_str(&self.value[from..hole.range.start]);
+            parts.push(Part { now: value.len()..value.len() + text.value.len(), before: hole.range.clone() });
+            value.push_str(&text.value);
+            from = hole.range.end;
+        }
+        if parts.is_empty() {
+            return self.clone();
+        }
+        value.push_str(&self.value[from..]);
+        Self { value, map: TextMap::Filled(Box::new(self.clone()), parts), ..self.clone() }
     }
 
     /// Whether a hole makes the value known only when it runs.
@@ -102,5 +154,23 @@ impl Text {
     /// The holes in it.
     pub fn holes(&self) -> Vec<Hole> {
         if self.is_dynamic() { holes(&self.value) } else { Vec::new() }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_filled_in_keeps_the_way_back() {
+        let text = Text::straight("cp ${{ inputs.from }}/a to", FileId(0), Span::new(10, 36));
+        let filled = text.filled(&|_| Some(Text::straight("dist", FileId(1), Span::new(3, 7))));
+        assert_eq!(filled.value, "cp dist/a to");
+        assert_eq!(filled.place(0..2).span, Span::new(10, 12));
+        assert_eq!(filled.place(3..7).span, Span::new(13, 31), "the whole hole");
+        assert_eq!(filled.place(8..9).span, Span::new(32, 33));
+        let whole = Text::straight("${{ inputs.from }}", FileId(0), Span::new(0, 18));
+        let given = whole.filled(&|_| Some(Text::straight("dist", FileId(1), Span::new(3, 7))));
+        assert_eq!((given.value.as_str(), given.at.file), ("dist", FileId(1)), "what is given, where it is given");
     }
 }

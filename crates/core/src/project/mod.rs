@@ -6,6 +6,7 @@
 pub mod case;
 mod columns;
 mod index;
+mod opened;
 mod played;
 mod reads;
 mod universe;

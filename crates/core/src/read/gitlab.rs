@@ -186,6 +186,7 @@ impl Reader<'_, '_> {
             needs_by_stage: !map.contains("needs"),
             needs,
             needs_unknown: needs_unknown || torn,
+            within: None,
             takes_from: map.get("dependencies").map(|item| documents.texts(item)).unwrap_or_default(),
             condition: None,
             choices: self.choices(map, when, &id),
@@ -423,9 +424,15 @@ impl Reader<'_, '_> {
                     .collect(),
                 (None, None) => pipeline.jobs[index].needs.clone(),
             };
-            // Only jobs that hand something on are fetched from.
+            // A slip of a name is told once; what it is meant for is there all the same. Only jobs that hand something on are fetched
+            // from.
+            let ids: Vec<String> = pipeline.jobs.iter().map(|job| job.id.value.clone()).collect();
             let hands: Vec<Text> = from
                 .into_iter()
+                .map(|name| match meant_job(&ids, &name.value) {
+                    Some(meant) => Text::fixed(&meant, name.at),
+                    None => name,
+                })
                 .filter(|name| pipeline.job_named(&name.value).is_some_and(|job| pipeline.jobs[job].steps.iter().any(hands_on)))
                 .map(|name| Text::fixed(&name.value, name.at))
                 .collect();
@@ -434,6 +441,14 @@ impl Reader<'_, '_> {
             }
         }
     }
+}
+
+/// The job that is meant by a name which is none.
+fn meant_job(ids: &[String], name: &str) -> Option<String> {
+    if ids.iter().any(|id| id == name) {
+        return None;
+    }
+    Some(knowledge::near(name, ids.iter().map(String::as_str), knowledge::Among::Whole)?.word)
 }
 
 fn hands_on(step: &Step) -> bool {
@@ -518,7 +533,9 @@ fn unclear_jobs(pipeline: &mut Pipeline, issues: &[crate::form::FormIssue]) {
     let stages: Option<Vec<String>> =
         pipeline.stages.as_ref().map(|stages| stages.iter().map(|stage| stage.value.clone()).collect());
     for job in &mut pipeline.jobs {
-        let names_nobody = job.needs.iter().chain(&job.takes_from).any(|need| !ids.contains(&need.value));
+        let strange: Vec<&Text> = job.needs.iter().chain(&job.takes_from).filter(|need| !ids.contains(&need.value)).collect();
+        let names_nobody = strange.iter().any(|need| meant_job(&ids, &need.value).is_none());
+        job.needs_unknown |= !strange.is_empty();
         let no_stage = job.stage.as_ref().zip(stages.as_ref()).is_some_and(|(stage, stages)| {
             !matches!(stage.value.as_str(), ".pre" | ".post") && !stages.contains(&stage.value)
         });

@@ -223,6 +223,7 @@ impl Reader<'_, '_> {
             needs,
             needs_unknown,
             takes_from: Vec::new(),
+            within: None,
             needs_by_stage: false,
             stage: None,
             then_at: None,

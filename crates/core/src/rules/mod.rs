@@ -46,6 +46,13 @@ impl Rule {
         self.id.split_once('.').map_or(self.id, |(family, _)| family)
     }
 
+    /// It looks at what jobs make and hand on, which goes on through calls of other pipelines.
+    pub fn looks_across_calls(&self) -> bool {
+        const RULES: [&str; 4] =
+            ["order.unordered-use", "order.publishes-after-failure", "order.untested", "trigger.blind-path"];
+        self.family() == "artifact" || RULES.contains(&self.id)
+    }
+
     /// It speaks of the text alone, so that it may also speak of a file that cannot be read to its end.
     pub fn reads_broken_files(&self) -> bool {
         self.id == form::UNREADABLE

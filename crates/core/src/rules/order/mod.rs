@@ -7,6 +7,7 @@ pub(in crate::rules) mod absent_stage;
 pub(in crate::rules) mod cut_short;
 pub(in crate::rules) mod cycle;
 pub(in crate::rules) mod no_checkout;
+pub(in crate::rules) mod own_lock;
 pub(in crate::rules) mod publishes_after_failure;
 pub(in crate::rules) mod races;
 pub(in crate::rules) mod repeated_publish;
@@ -35,6 +36,7 @@ family![
     step_too_early,
     untested,
     publishes_after_failure,
+    own_lock,
     races,
     cut_short,
     wide_lock,

@@ -2,7 +2,7 @@
 
 use crate::case::{Case, at};
 use crate::effects::{ArtifactName, Effect, EffectAt};
-use crate::finding::{Findings, Severity};
+use crate::finding::{Findings, Severity, Mend};
 use crate::model::Work;
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
@@ -134,16 +134,22 @@ fn artifacts(case: &Case<'_>, out: &mut Findings) {
         let reachable = |maker: usize| maker == job || upstream.contains(&maker);
         let hidden = reachable_unknown(case, job, &upstream);
         let Some((maker, upload, _)) = makers.first() else { continue };
+        // What stands in a call is waited for by waiting for the call.
+        let call = case.pipeline.jobs[*maker].within.as_ref().and_then(|call| case.pipeline.job(&call.value));
+        let (waits, named) = (case.pipeline.jobs[job].within.is_none(), call.unwrap_or(*maker));
         if hidden || case.pipeline.jobs[job].needs_unknown || makers.iter().any(|(maker, ..)| reachable(*maker)) {
             continue;
         }
-        let (taker, maker_name) = (case.job_name(job), case.job_name(*maker));
+        let (taker, maker_name) = (case.job_name(job), case.job_name(named));
         out.add(
             taken_at(name, effect.at),
             format!("`{taker}` takes the artifact `{wanted}` without waiting for `{maker_name}`, which makes it"),
         )
         .witness(at(upload.at), format!("`{maker_name}` makes it here, and nothing makes `{taker}` wait"))
-        .mend(pen::write(case, &Ask::WaitFor { job, other: *maker }));
+        .mend(match waits {
+            true => pen::write(case, &Ask::WaitFor { job, other: named }),
+            false => Mend::by_hand(format!("let the job that calls `{taker}` wait for `{maker_name}`")),
+        });
     }
 }
 

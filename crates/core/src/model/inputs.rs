@@ -1,0 +1,118 @@
+//! A called pipeline or an action with what it is given filled in.
+
+use super::{Condition, Job, Pipeline, Step, Text, Variables, Work};
+use crate::expression::{Expr, ExprKind};
+
+/// What stands for each input: the value that is given, or else the default.
+pub struct Inputs<'i> {
+    declared: &'i [super::Input],
+    given: &'i Variables,
+    /// Every value is a text, whatever its declaration says.
+    texts_only: bool,
+}
+
+impl<'i> Inputs<'i> {
+    /// Of a called pipeline, whose inputs have kinds.
+    pub fn of_call(declared: &'i [super::Input], given: &'i Variables) -> Self {
+        Self { declared, given, texts_only: false }
+    }
+
+    /// Of an action, whose inputs are texts.
+    /// Source: the format's page "Metadata syntax", `inputs`.
+    pub fn of_action(declared: &'i [super::Input], given: &'i Variables) -> Self {
+        Self { declared, given, texts_only: true }
+    }
+
+    /// The value of an expression that reads one input and nothing else.
+    fn value(&self, expression: &Expr) -> Option<(Text, bool)> {
+        let path = expression.path()?;
+        let [(context, _), (name, _)] = path.as_slice() else { return None };
+        let input = self.declared.iter().find(|input| input.name.value.eq_ignore_ascii_case(name))?;
+        if !context.eq_ignore_ascii_case("inputs") {
+            return None;
+        }
+        let boolean = !self.texts_only && input.details.get("type").is_some_and(|kind| kind.value == "boolean");
+        let nothing = || Text::fixed(if boolean { "false" } else { "" }, input.name.at);
+        let value = match (self.given.get(name), &input.default) {
+            (Some(given), _) => given.clone(),
+            (None, _) if self.given.open || (input.required && input.default.is_none()) => return None,
+            (None, default) => default.clone().unwrap_or_else(nothing),
+        };
+        Some((value, boolean))
+    }
+
+    fn text(&self, text: &Text) -> Text {
+        text.filled(&|expression| self.value(expression).map(|(text, _)| text))
+    }
+
+    fn texts(&self, variables: &mut Variables) {
+        variables.entries.iter_mut().for_each(|(_, text)| *text = self.text(text));
+    }
+
+    fn option(&self, text: &mut Option<Text>) {
+        if let Some(text) = text {
+            *text = self.text(text);
+        }
+    }
+
+    /// An expression with the inputs that are known now in their place.
+    fn expression(&self, expression: &Expr) -> Expr {
+        let again = |inner: &Expr| Box::new(self.expression(inner));
+        if let Some((text, boolean)) = self.value(expression) {
+            let kind = match text.value.as_str() {
+                "true" | "false" if boolean => ExprKind::Bool(text.value == "true"),
+                value if text.known().is_some() => ExprKind::Text(value.to_owned()),
+                _ => expression.kind.clone(),
+            };
+            return Expr { kind, range: expression.range.clone() };
+        }
+        let kind = match &expression.kind {
+            ExprKind::Call(name, arguments) => {
+                ExprKind::Call(name.clone(), arguments.iter().map(|argument| self.expression(argument)).collect())
+            }
+            ExprKind::Not(inner) => ExprKind::Not(again(inner)),
+            ExprKind::Binary(operator, left, right) => ExprKind::Binary(*operator, again(left), again(right)),
+            other => other.clone(),
+        };
+        Expr { kind, range: expression.range.clone() }
+    }
+
+    fn condition(&self, condition: &mut Option<Condition>) {
+        if let Some(condition) = condition {
+            condition.expression = condition.expression.as_ref().map(|expression| self.expression(expression));
+        }
+    }
+
+    /// A step with its inputs filled in.
+    fn step(&self, step: &mut Step) {
+        self.condition(&mut step.condition);
+        self.texts(&mut step.variables);
+        self.option(&mut step.directory);
+        match &mut step.work {
+            Work::Uses { inputs, .. } => self.texts(inputs),
+            Work::Runs { script, .. } => *script = self.text(script),
+            Work::Given(_) | Work::Unclear | Work::Nothing => {}
+        }
+    }
+
+    fn job(&self, job: &mut Job) {
+        self.condition(&mut job.condition);
+        self.texts(&mut job.variables);
+        self.option(&mut job.environment);
+        self.option(&mut job.container);
+        job.runners.iter_mut().for_each(|text| *text = self.text(text));
+        job.outputs.iter_mut().for_each(|(_, text)| *text = self.text(text));
+        if let Some(call) = &mut job.call {
+            self.texts(&mut call.inputs);
+        }
+        job.steps.iter_mut().for_each(|step| self.step(step));
+    }
+
+    /// A pipeline with its inputs filled in, each value where it is given or declared.
+    pub fn fill(&self, pipeline: &Pipeline) -> Pipeline {
+        let mut filled = pipeline.clone();
+        self.texts(&mut filled.variables);
+        filled.jobs.iter_mut().for_each(|job| self.job(job));
+        filled
+    }
+}
