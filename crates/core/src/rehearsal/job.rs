@@ -54,6 +54,13 @@ pub(super) fn jobs(
     (known.into_iter().map(verdict).collect(), steps)
 }
 
+/// What a dotted path holds for a job in a run that was played.
+pub(super) fn value_of(pipeline: &Pipeline, played: &super::Rehearsal, facts: &Facts, job: usize, path: &[&str]) -> Value {
+    let mut scene = Scene { pipeline, occasion: &played.on, facts, trigger: played.trigger, let_in_with: Vec::new() };
+    scene.let_in_with = scene.set_by_choices();
+    scene.look(path, pipeline.jobs.get(job), &[])
+}
+
 /// Why a job that waits for a click may not run.
 pub(super) const BY_HAND: &str = "someone has to start it";
 

@@ -71,6 +71,8 @@ impl Verdict {
 /// One event played against one pipeline.
 #[derive(Clone, Debug)]
 pub struct Rehearsal {
+    /// The event, as this pipeline sees it.
+    pub on: Occasion,
     /// Whether it starts.
     pub starts: Verdict,
     /// The trigger that starts it, by its number.
@@ -104,6 +106,7 @@ pub(crate) fn play(
     trigger: Option<usize>,
 ) -> Rehearsal {
     let (jobs, steps) = job::jobs(pipeline, occasion, facts, &starts, trigger);
+    let on = occasion.clone();
     let counts = || jobs.iter().zip(&pipeline.jobs).filter(|(_, job)| !job.goes_along).map(|(verdict, _)| verdict);
     let none_runs = !jobs.is_empty() && counts().all(|job| job.answer == Answer::No);
     if pipeline.customs.starts_with_jobs && starts.answer > Answer::No && none_runs && !pipeline.partial {
@@ -111,16 +114,21 @@ pub(crate) fn play(
         let stays = Verdict::new(Answer::No, "none of its jobs is for this", at);
         // Jobs that only go along stay behind with the others.
         let jobs = jobs.into_iter().map(|job| if job.answer == Answer::No { job } else { stays.clone() }).collect();
-        return Rehearsal { starts: stays, trigger, jobs, steps };
+        return Rehearsal { on, starts: stays, trigger, jobs, steps };
     }
     // A job that someone has to start is there all the same.
     let sure = counts().any(|job| job.answer == Answer::Yes || job.is_by_hand());
     let unsure = counts().find(|job| job.answer == Answer::Unsure).cloned();
     if let (true, Answer::Yes, Some(job), false) = (pipeline.customs.starts_with_jobs, starts.answer, unsure, sure) {
         let starts = Verdict::new(Answer::Unsure, job.because.clone(), job.at);
-        return Rehearsal { starts, trigger, jobs, steps };
+        return Rehearsal { on, starts, trigger, jobs, steps };
     }
-    Rehearsal { starts, trigger, jobs, steps }
+    Rehearsal { on, starts, trigger, jobs, steps }
+}
+
+/// What a dotted path holds for a job in a run that was played.
+pub fn value_of(pipeline: &Pipeline, played: &Rehearsal, facts: &Facts, job: usize, path: &[&str]) -> Value {
+    job::value_of(pipeline, played, facts, job, path)
 }
 
 /// What stands for a dotted path in a run of an event, as the catalog writes it: `refs/heads/{branch}`.

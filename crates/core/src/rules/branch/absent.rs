@@ -173,9 +173,11 @@ fn never_starts(case: &Case<'_>, trigger: &Trigger, filter: &Filter, branches: &
     let Some(first) = filter.patterns.first() else { return };
     let default = case.facts.git.default_branch.known().filter(|name| branches.contains(name));
     let event = if trigger.event == Event::Push { "push to" } else { "pull request into" };
+    let names: Vec<&str> = filter.patterns.iter().map(|pattern| pattern.text.value.as_str()).collect();
+    let written = if let [one] = names.as_slice() { format!("`{one}` is no branch") } else { format!("{} are no branches", listed_short(&names)) };
     let message = match default {
-        Some(name) => format!("a {event} {name} never starts this pipeline"),
-        None => format!("no {event} a branch of this repository ever starts this pipeline"),
+        Some(name) => format!("a {event} {name} never starts this pipeline: {written}"),
+        None => format!("no {event} a branch of this repository ever starts this pipeline: {written}"),
     };
     let finding = out.add(first.text.inner(), message);
     finding.witness(WitnessSource::Git, branches_here(branches));

@@ -269,7 +269,10 @@ fn before_output(case: &Case<'_>, job: usize, out: &mut Findings) {
                     Some((number, step.id.as_ref()?)).filter(|(_, own)| own.value.eq_ignore_ascii_case(&read.name))
                 });
                 if let Some((number, own)) = later {
-                    let when = if number == index { "this very step gives it" } else { "the step that gives it comes later" };
+                    let when = match number == index {
+                        true => "this very step gives it".to_owned(),
+                        false => format!("the step `{}`, which gives it, comes later", own.value),
+                    };
                     let message = format!("this is empty here: {when}");
                     speak(read.at, message, own.at, "it is given here".into(), "read it in a step after that one".into(), out);
                 }

@@ -8,6 +8,7 @@ pub(in crate::rules) mod clashing_filters;
 pub(in crate::rules) mod dead_clock;
 pub(in crate::rules) mod dead_path;
 pub(in crate::rules) mod double_start;
+pub(in crate::rules) mod empty_value;
 pub(in crate::rules) mod hasty_clock;
 pub(in crate::rules) mod r#loop;
 pub(in crate::rules) mod never_reached;
@@ -40,6 +41,7 @@ family![
     silent,
     unknown_word,
     never_reached,
+    empty_value,
     shadowed,
     stray_filter,
     clashing_filters,

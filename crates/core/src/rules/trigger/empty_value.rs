@@ -1,0 +1,132 @@
+//! A value that no event of the file fills.
+
+use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::finding::{Findings, Mend, Severity, listed};
+use crate::model::Text;
+use crate::project::{ReadAt, ReadIn};
+use crate::rehearsal::{Answer, Occasion, Rehearsal, Value, value_of};
+use crate::rules::Rule;
+
+pub const RULE: Rule = Rule {
+    id: "trigger.empty-value",
+    severity: Severity::Warning,
+    title: "A value is read that no event of this file fills",
+    why: "Some values exist only on some events: the number of a pull request, the name of a tag. On all others they are empty, \
+          without an error: a folder loses its name, a version its number, and the site goes where it should not.",
+    needs: &[],
+    bad: &[
+        r"
+== pipeline
+‹on›: push
+jobs:
+  publish:
+    runs-on: ubuntu-latest
+    env:
+      VERSION: ${{ «github.event.release.tag_name» }}
+    steps:
+      - run: npx gh-pages -d public
+",
+        r#"
+== git
+main default
+== gitlab
+‹pages›:
+  script:
+    - mv dist public/$«CI_MERGE_REQUEST_IID»
+  artifacts:
+    paths: [public]
+  rules:
+    - if: $CI_COMMIT_BRANCH == "main"
+"#,
+    ],
+    good: &[
+        r"
+== pipeline
+on: [push, release]
+concurrency: pr-${{ github.event.pull_request.number }}
+jobs:
+  publish:
+    runs-on: ubuntu-latest
+    env:
+      VERSION: ${{ github.event.release.tag_name }}
+      NUMBER: ${{ github.event.pull_request.number || github.run_number }}
+    steps:
+      - uses: actions/checkout@v5
+        with:
+          ref: ${{ github.head_ref }}
+      - run: npx gh-pages -d public
+",
+        r#"
+== git
+main default
+== gitlab
+pages:
+  script:
+    - if [ -n "$CI_MERGE_REQUEST_IID" ]; then mv dist public/$CI_MERGE_REQUEST_IID; fi
+    - echo ${CI_COMMIT_TAG:-latest}
+  artifacts:
+    paths: [public]
+  rules:
+    - if: $CI_COMMIT_BRANCH == "main"
+"#,
+    ],
+    check,
+};
+
+fn check(case: &Case<'_>, out: &mut Findings) {
+    if !case.pipeline.stands_alone() {
+        return;
+    }
+    let mut reads = case.reads.iter().filter(|read| read.plain && read.within != ReadIn::Condition && read.job.is_some()).peekable();
+    if reads.peek().is_none() {
+        return;
+    }
+    let Some(played) = case.project.possible_outcomes(case.index) else { return };
+    let Some(on) = case.pipeline.triggers_at.or_else(|| case.pipeline.triggers.first().map(|trigger| trigger.name.at)) else {
+        return;
+    };
+    for read in reads {
+        let Some(job) = read.job.filter(|_| is_of_use(case, read)) else { continue };
+        let runs = |(_, rehearsal): &&(Occasion, Rehearsal)| rehearsal.jobs[job].answer > Answer::No;
+        let written = case.sources.slice(read.at);
+        let path: Vec<&str> = written.split('.').collect();
+        let mut times = played.iter().filter(runs).peekable();
+        let empty = |rehearsal: &Rehearsal| match value_of(case.pipeline, rehearsal, case.facts, job, &path) {
+            Value::Null => true,
+            Value::Text(text) => text.is_empty(),
+            _ => false,
+        };
+        if times.peek().is_none() || !times.all(|(_, rehearsal)| empty(rehearsal)) {
+            continue;
+        }
+        let mut events: Vec<&str> = case.pipeline.triggers.iter().map(|trigger| trigger.name.value.as_str()).collect();
+        events.dedup();
+        out.add(read.at, format!("`{written}` is empty whenever `{}` runs", case.job_name(job)))
+            .witness(at(on), format!("it is started by {}, and none of them fills it here", listed(&events)))
+            .mend(Mend::by_hand("read a value that this event has, or let the event start it that fills this one"));
+    }
+}
+
+/// Whether it matters that a read is empty. A group of runs and a branch to check out may be nothing; a script may ask first.
+fn is_of_use(case: &Case<'_>, read: &ReadAt) -> bool {
+    let Some(job) = read.job.map(|job| &case.pipeline.jobs[job]) else { return false };
+    let is_at = |text: &Text| text.at == read.text_at;
+    let names = job.lock.iter().any(|lock| is_at(&lock.group)) || job.steps.iter().any(|step| step.name.as_ref().is_some_and(is_at));
+    let reference = |effect: &Effect| matches!(effect, Effect::Checkout { reference: Some(text), .. } if is_at(text));
+    let checked_out = case.all_effects().any(|(_, _, effect)| reference(&effect.effect));
+    let source = &case.sources.get(read.at.file).text;
+    let start = source[..read.at.span.start as usize].rfind('\n').map_or(0, |index| index + 1);
+    let line = source[start..].lines().next().unwrap_or_default();
+    let asks = ["[", "test ", "case ", "||", "&&", "if "].iter().any(|word| line.contains(word));
+    // A script may have asked before.
+    let asked = read.within == ReadIn::Script && asks_elsewhere(case, read);
+    !names && !checked_out && !(read.within == ReadIn::Script && (asks || asked))
+}
+
+/// Whether the script that holds a read asks for the same name in another line.
+fn asks_elsewhere(case: &Case<'_>, read: &ReadAt) -> bool {
+    let text = case.sources.slice(read.text_at);
+    let asks = |line: &str| ["[", "test ", "case ", "if "].iter().any(|word| line.contains(word));
+    text.lines().any(|line| line.contains(read.name.as_str()) && asks(line))
+}
