@@ -7,7 +7,7 @@ mod shape;
 mod walk;
 
 pub use names::Scope;
-pub(crate) use names::keys_of_no_axis;
+pub(crate) use names::{keys_of_no_axis, strange_defaults};
 pub use walk::walk;
 
 pub(crate) use events::is_filter;

@@ -198,6 +198,29 @@ pub(crate) fn keys_of_no_axis(pipeline: &Pipeline) -> Vec<super::FormIssue> {
     found
 }
 
+/// Defaults of inputs that are none of the values which their kind takes.
+/// Source: the format's page "Workflow syntax", `on.workflow_dispatch.inputs` and `on.workflow_call.inputs.<input_id>.type`.
+pub(crate) fn strange_defaults(pipeline: &Pipeline) -> Vec<super::FormIssue> {
+    let mut found = Vec::new();
+    for input in pipeline.triggers.iter().flat_map(|trigger| &trigger.inputs) {
+        let Some(default) = input.default.as_ref() else { continue };
+        let (Some(word), Some(kind)) = (default.known(), input.details.get("type").and_then(Text::known)) else { continue };
+        let wanted = match kind {
+            "boolean" if !word.eq_ignore_ascii_case("true") && !word.eq_ignore_ascii_case("false") => "true or false",
+            "number" if word.trim().parse::<f64>().is_err() => "a number",
+            _ => continue,
+        };
+        let kind = super::FormIssueKind::WrongShape {
+            key: "default".into(),
+            found: format!("the word `{}`", word.chars().take(40).collect::<String>()),
+            wanted: format!("{wanted}, as `{}` is a {kind}", input.name.value),
+            instead: None,
+        };
+        found.push(super::FormIssue { at: default.at, kind });
+    }
+    found
+}
+
 /// The path that holds what the runner sets as a variable: `RUNNER_OS` is `runner.os`.
 fn of_run(grammar: &'static Grammar, variable: &str) -> Option<Meant> {
     let (context, name) = variable.split_once('_')?;

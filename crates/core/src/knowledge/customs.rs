@@ -72,6 +72,9 @@ pub struct Customs {
     /// A fork's pull request runs in the fork, with the fork's own secrets.
     #[serde(default)]
     pub forks_run_at_home: bool,
+    /// Beginnings of paths whose values are texts, whatever kind they are declared as.
+    #[serde(default)]
+    pub text_inputs: Vec<String>,
     /// A setting of the forge may name another path for the pipeline file.
     #[serde(default)]
     pub path_is_a_setting: bool,

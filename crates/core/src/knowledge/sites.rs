@@ -63,6 +63,8 @@ pub struct Generator {
     pub server_unless: Option<SettingIs>,
     pub single_page: bool,
     pub sources: Vec<String>,
+    /// Endings of files of which it makes pages, without the point.
+    pub page_files: Vec<String>,
     pub single_page_with_router: bool,
     pub base_default: Option<String>,
     pub base_variable: Option<String>,

@@ -167,6 +167,9 @@ pub struct RunValues {
     /// Branches of which a pull request names one, or of which the name is no branch in every run.
     #[serde(default)]
     pub passing_refs: Vec<String>,
+    /// The commit, branch and artifacts of a run that is followed.
+    #[serde(default)]
+    pub of_followed: Vec<String>,
     /// This repository.
     #[serde(default)]
     pub own_repository: Vec<String>,

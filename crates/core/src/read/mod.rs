@@ -90,6 +90,7 @@ fn form_of_workflow(tree: &tree::Tree<'_>, pipeline: &Pipeline) -> Vec<FormIssue
     let strict = pipeline.customs.wrong_key.is_refused();
     let mut issues = form::walk(tree, tree.documents.first().copied(), pipeline.file, grammar, start, strict, &scope);
     issues.extend(form::keys_of_no_axis(pipeline));
+    issues.extend(form::strange_defaults(pipeline));
     issues
 }
 

@@ -60,7 +60,7 @@ pub struct Occasion {
     pub changed: Option<Vec<String>>,
     /// The branch that a pull request comes from, when it is known.
     pub head: Option<String>,
-    /// What another pipeline ran on, where this one follows it.
+    /// What another pipeline ran on, where this one follows it; before anything follows, how what is followed is to end.
     pub followed: Option<Followed>,
     /// Whoever starts it by hand gives values of their own in place of the usual ones.
     pub filled_in: bool,
@@ -83,6 +83,12 @@ impl Occasion {
     /// With a name.
     pub fn new(kind: OccasionKind, name: Option<&str>) -> Self {
         Self { kind, name: name.map(str::to_owned), changed: None, head: None, followed: None, filled_in: false }
+    }
+
+    /// The same, where the runs that are followed end in this way.
+    pub fn ending(self, end: &str) -> Self {
+        let followed = Followed { event: None, branch: None, fork: false, end: Some(end.to_owned()) };
+        Self { followed: Some(followed), ..self }
     }
 
     /// A start by hand by someone who gives values of their own.

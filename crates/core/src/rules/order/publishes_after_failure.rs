@@ -3,10 +3,10 @@
 use crate::case::{Case, Published, at};
 use crate::effects::{Effect, EffectAt};
 use crate::expression::{Expr, ExprKind};
-use crate::finding::{Edit, Findings, Mend, Severity};
-use crate::model::{Condition, Text, Then};
+use crate::finding::{Edit, Findings, Mend, Severity, listed};
+use crate::model::{Condition, Event, Text, Then, Trigger};
 use crate::pen::{self, Ask};
-use crate::rehearsal::{Equality, Value, evaluate};
+use crate::rehearsal::{Answer, Equality, Occasion, OccasionKind, Value, evaluate};
 use crate::rules::Rule;
 use crate::text::Place;
 
@@ -100,8 +100,12 @@ pages:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
+    after_another(case, out);
     for published in case.publishes() {
         let job = &case.pipeline.jobs[published.job];
+        if let Some(call) = job.within.as_ref().and_then(|call| case.pipeline.job(&call.value)) {
+            survives_in_a_call(case, call, out);
+        }
         if let Some(condition) = job.condition.as_ref().filter(|condition| !job.needs.is_empty() && survives_failure(condition)) {
             let needs = job.needs_at.unwrap_or(job.needs[0].at);
             let place = job.needs.first().filter(|_| job.needs.len() == 1).map_or(needs, |need| need.at);
@@ -137,6 +141,46 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         passed_over(case, &published, out);
     }
+}
+
+/// A call of a pipeline that publishes, made whatever happened before.
+fn survives_in_a_call(case: &Case<'_>, call: usize, out: &mut Findings) {
+    let job = &case.pipeline.jobs[call];
+    let Some(condition) = job.condition.as_ref().filter(|condition| survives_failure(condition)) else { return };
+    let Some(need) = job.needs.first() else { return };
+    let message = format!("`{}` publishes even when what it waits for has failed", job.id.value);
+    speak_of_condition(case, &condition.text, &message, need.at, "it waits for this", out);
+}
+
+/// A pipeline that follows another one, and publishes however that ended, or before it has.
+fn after_another(case: &Case<'_>, out: &mut Findings) {
+    let Some(default) = case.facts.git.default_branch.known() else { return };
+    let failed = Occasion::new(OccasionKind::Push, Some(default)).ending("failure");
+    let played = case.project.rehearse_with_starters(case.index, &failed);
+    let follows = |trigger: &&Trigger| trigger.event == Event::AfterPipeline;
+    let Some(trigger) = played.trigger.and_then(|number| case.pipeline.triggers.get(number)).filter(follows) else { return };
+    let Some(published) = case.publishes().into_iter().find(|published| case.happens(published, &played) == Answer::Yes) else {
+        return;
+    };
+    let ended = trigger.types.is_empty() || trigger.types.iter().any(|kind| kind.value == "completed");
+    let names: Vec<&str> = trigger.after.iter().map(|name| name.value.as_str()).collect();
+    let (others, job) = (listed(&names), case.job_name(published.job));
+    let place = trigger.types.first().map_or(trigger.name.at, |kind| kind.at);
+    let (message, todo) = match ended {
+        true => (
+            format!("`{job}` publishes even when {others} has failed: this file starts at its end, however that was"),
+            "let the job ask for the conclusion: if: github.event.workflow_run.conclusion == 'success'",
+        ),
+        false => (
+            format!("`{job}` publishes before {others} has ended: this file starts when it begins"),
+            "write types: [completed], and let the job ask for the conclusion",
+        ),
+    };
+    let first = case.pipeline.jobs[published.job].id.at;
+    out.add(place, message)
+        .witness(at(first), "nothing here asks how it ended")
+        .witness(at(published.effect.at), "this publishes")
+        .mend(Mend::by_hand(todo));
 }
 
 /// The job, or the rule by which it runs, says that it runs whatever happened before.

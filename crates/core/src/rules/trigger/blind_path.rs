@@ -133,6 +133,14 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 .mend(Mend::by_hand(format!("{what} {}/** in `{}`", source.folder, seen.filter.key.value)));
             continue;
         }
+        if let Some((source, ending, pattern)) = sources.iter().find_map(|source| seen.misses_pages(case, source)) {
+            let message = format!("a change to a .{ending} file in {}/ does not start this pipeline, though {} makes pages of them", source.folder, source.generator);
+            let what = if seen.filter.side == FilterSide::Include { "add" } else { "do not leave out" };
+            out.add(pattern, message)
+                .witness(at(source.at), format!("{} makes pages of what lies in {}/", source.generator, source.folder))
+                .mend(Mend::by_hand(format!("{what} {}/**/*.{ending} in `{}`", source.folder, seen.filter.key.value)));
+            continue;
+        }
         let own = &case.sources.get(case.pipeline.file).path;
         if seen.filter.side == FilterSide::Include && !seen.takes(own) {
             out.add(
@@ -189,6 +197,29 @@ impl<'t> Seen<'t> {
         let last = self.patterns.iter().rev().find(|(_, matcher)| matcher.fits(path));
         let fits = last.is_some_and(|(exception, _)| !exception);
         fits == (self.filter.side == FilterSide::Include)
+    }
+
+    /// Of the endings of which the site's pages are made: one whose files all go unseen though others in the folder are seen. With the
+    /// pattern that leaves them out, or else the key.
+    fn misses_pages<'s>(&self, case: &Case<'_>, source: &'s Source) -> Option<(&'s Source, &'static str, Place)> {
+        let files = case.facts.files.known()?;
+        let known = knowledge::generators().get(&source.generator)?;
+        known.page_files.iter().find_map(|ending| {
+            let name = |path: &str| path.rsplit('/').next().unwrap_or_default().to_owned();
+            let is_page = |path: &&str| {
+                let plain = name(path).strip_suffix(ending.as_str()).and_then(|stem| stem.strip_suffix('.')).is_some();
+                is_inside(path, &source.folder) && plain && !name(path).starts_with('_') && !name(path).eq_ignore_ascii_case("readme.md")
+            };
+            let mut pages = files.iter().filter(is_page).peekable();
+            let first = pages.peek().copied()?;
+            if pages.any(|path| self.takes(path)) {
+                return None;
+            }
+            let by = self.patterns.iter().position(|(exception, matcher)| !exception && matcher.fits(first));
+            let leaves_out = self.filter.side == FilterSide::Exclude;
+            let place = by.filter(|_| leaves_out).map_or(self.filter.key.at, |index| self.filter.patterns[index].text.inner());
+            Some((source, ending.as_str(), place))
+        })
     }
 
     fn misses_all(&self, case: &Case<'_>, folder: &str) -> bool {

@@ -14,7 +14,27 @@ pub const RULE: Rule = Rule {
     why: "A called pipeline says which inputs and secrets it takes and which it must have. The forge refuses a file whose call \
           leaves one out or names one that does not exist. A called action only warns, and goes on with an empty value.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
+== .github/workflows/publish.yml
+on:
+  workflow_call:
+    inputs:
+      ‹drafts›: {type: boolean, default: false}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
+== pipeline
+on: push
+jobs:
+  a:
+    uses: ./.github/workflows/publish.yml
+    with:
+      drafts: «no»
+",
+        r"
 == .github/workflows/publish.yml
 on:
   workflow_call:
@@ -31,7 +51,8 @@ on: push
 jobs:
   a:
     uses: «./.github/workflows/publish.yml»
-"],
+",
+    ],
     good: &[r"
 == .github/workflows/publish.yml
 on:
@@ -108,6 +129,7 @@ fn called(case: &Case<'_>, call: &Call, callee: &Pipeline, out: &mut Findings) {
         let known: Vec<&str> = interface.inputs.iter().map(|input| input.name.value.as_str()).collect();
         speak(name, message, trigger.name.at, &known, "inputs", out);
     }
+    of_another_kind(case, target, &interface.inputs, &call.inputs, out);
     if call.all_secrets {
         return;
     }
@@ -126,6 +148,62 @@ fn called(case: &Case<'_>, call: &Call, callee: &Pipeline, out: &mut Findings) {
         let known: Vec<&str> = interface.secrets.iter().map(|(name, _)| name.value.as_str()).collect();
         speak(name, message, trigger.name.at, &known, "secrets", out);
     }
+}
+
+/// Values that are surely no value of the kind that their input has.
+/// Source: the format's page "Workflow syntax", `on.workflow_call.inputs.<input_id>.type`.
+fn of_another_kind(case: &Case<'_>, target: &Text, inputs: &[Input], given: &Variables, out: &mut Findings) {
+    for input in inputs {
+        let Some(kind) = input.details.get("type").and_then(Text::known) else { continue };
+        let Some(value) = given.get(&input.name.value) else { continue };
+        let name = &input.name.value;
+        let wanted = if kind == "boolean" { "true or false, without quotes" } else { "a number" };
+        let finding = if let Some(word) = value.known().filter(|word| !is_of_kind(word, kind)) {
+            out.add(
+                value.inner(),
+                format!("`{name}` of `{}` is a {kind}, and '{word}' is none, so the forge refuses this file", target.value),
+            )
+        } else if kind == "boolean" && is_a_text(case, value) {
+            let message = format!("`{name}` of `{}` is a {kind}, and this is a text, which the forge may refuse", target.value);
+            let finding = out.add(value.inner(), message);
+            finding.severity(Severity::Warning);
+            finding
+        } else {
+            continue;
+        };
+        finding.witness(at(input.name.at), format!("`{name}` is declared as a {kind} here"));
+        let meant = value.known().and_then(|word| match word.to_ascii_lowercase().as_str() {
+            "yes" | "y" | "on" | "1" => Some("true"),
+            "no" | "n" | "off" | "0" | "" => Some("false"),
+            _ => None,
+        });
+        finding.mend(match meant.filter(|_| kind == "boolean") {
+            Some(meant) => Mend::likely(format!("write {meant}"), [Edit::replace(value.at, meant)]),
+            None if value.known().is_none() => Mend::by_hand("compare it: ${{ … == 'true' }} gives true or false"),
+            None => Mend::by_hand(format!("write {wanted}")),
+        });
+    }
+}
+
+/// Whether a word may be a value of a kind. In quotes as well: what a forge makes of those is not documented.
+fn is_of_kind(word: &str, kind: &str) -> bool {
+    match kind {
+        "boolean" => word.eq_ignore_ascii_case("true") || word.eq_ignore_ascii_case("false"),
+        "number" => word.trim().parse::<f64>().is_ok(),
+        _ => true,
+    }
+}
+
+/// Whether a value reads something that is a text whatever it says: what a person gives to a start by hand, by its older path.
+fn is_a_text(case: &Case<'_>, value: &Text) -> bool {
+    let mut holes = value.holes().into_iter();
+    let only = holes.next().filter(|_| holes.next().is_none()).and_then(|hole| hole.inside.ok());
+    only.and_then(|expression| {
+        let path: Vec<String> = expression.path()?.iter().map(|(word, _)| (*word).to_owned()).collect();
+        let path: Vec<&str> = path.iter().map(String::as_str).collect();
+        Some(case.pipeline.customs.text_inputs.iter().any(|start| path.join(".").starts_with(start.as_str())))
+    })
+    .unwrap_or(false)
 }
 
 fn required<'c>(inputs: &'c [Input], given: &Variables) -> Vec<&'c Input> {

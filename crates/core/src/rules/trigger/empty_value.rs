@@ -78,7 +78,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if !case.pipeline.stands_alone() {
         return;
     }
-    let mut reads = case.reads.iter().filter(|read| read.plain && read.within != ReadIn::Condition && read.job.is_some()).peekable();
+    let mut reads = case.reads.iter().filter(|read| read.plain && read.within != ReadIn::Condition).peekable();
     if reads.peek().is_none() {
         return;
     }
@@ -87,8 +87,15 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         return;
     };
     for read in reads {
-        let Some(job) = read.job.filter(|_| is_of_use(case, read)) else { continue };
-        let runs = |(_, rehearsal): &&(Occasion, Rehearsal)| rehearsal.jobs[job].answer > Answer::No;
+        if !is_of_use(case, read) {
+            continue;
+        }
+        // What stands above all jobs is read by each of them.
+        let job = read.job.unwrap_or_default();
+        let runs = |(_, rehearsal): &&(Occasion, Rehearsal)| match read.job {
+            Some(job) => rehearsal.jobs[job].answer > Answer::No,
+            None => rehearsal.starts.answer > Answer::No,
+        };
         let written = case.sources.slice(read.at);
         let path: Vec<&str> = written.split('.').collect();
         let mut times = played.iter().filter(runs).peekable();
@@ -102,7 +109,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         let mut events: Vec<&str> = case.pipeline.triggers.iter().map(|trigger| trigger.name.value.as_str()).collect();
         events.dedup();
-        out.add(read.at, format!("`{written}` is empty whenever `{}` runs", case.job_name(job)))
+        let whenever = read.job.map_or_else(|| "this file".to_owned(), |job| format!("`{}`", case.job_name(job)));
+        out.add(read.at, format!("`{written}` is empty whenever {whenever} runs"))
             .witness(at(on), format!("it is started by {}, and none of them fills it here", listed(&events)))
             .mend(Mend::by_hand("read a value that this event has, or let the event start it that fills this one"));
     }
@@ -110,9 +118,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 /// Whether it matters that a read is empty. A group of runs and a branch to check out may be nothing; a script may ask first.
 fn is_of_use(case: &Case<'_>, read: &ReadAt) -> bool {
-    let Some(job) = read.job.map(|job| &case.pipeline.jobs[job]) else { return false };
     let is_at = |text: &Text| text.at == read.text_at;
-    let names = job.lock.iter().any(|lock| is_at(&lock.group)) || job.steps.iter().any(|step| step.name.as_ref().is_some_and(is_at));
+    let jobs = &case.pipeline.jobs;
+    let locks = case.pipeline.lock.iter().chain(jobs.iter().filter_map(|job| job.lock.as_ref())).any(|lock| is_at(&lock.group));
+    let names = locks || jobs.iter().flat_map(|job| &job.steps).any(|step| step.name.as_ref().is_some_and(is_at));
     let reference = |effect: &Effect| matches!(effect, Effect::Checkout { reference: Some(text), .. } if is_at(text));
     let checked_out = case.all_effects().any(|(_, _, effect)| reference(&effect.effect));
     let source = &case.sources.get(read.at.file).text;

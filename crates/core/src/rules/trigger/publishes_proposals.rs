@@ -1,8 +1,10 @@
 //! A proposal that goes online before anybody has agreed to it.
 
-use crate::case::{Case, at};
+use crate::case::{Case, Published, at};
 use crate::finding::{Findings, Mend, Severity};
-use crate::rehearsal::{Answer, OccasionKind};
+use crate::model::{Event, Trigger};
+use crate::project::ReadIn;
+use crate::rehearsal::{Answer, Occasion, OccasionKind};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -88,6 +90,7 @@ pages:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
+    by_name_of_branch(case, out);
     let live = case.project.live_places();
     for published in case.publishes() {
         let Some(place) = published.place.filter(|place| live.contains(*place)) else { continue };
@@ -106,4 +109,46 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             .witness(at(trigger.name.at), format!("this starts `{id}` for pull requests too"))
             .mend(Mend::by_hand(format!("let this step run on a push to {default} only")));
     }
+}
+
+/// A pipeline that follows another one and asks for the branch alone: a stranger may call a branch like the default one.
+/// Source: the format's page "Events that trigger workflows", `workflow_run`.
+fn by_name_of_branch(case: &Case<'_>, out: &mut Findings) {
+    let Some(default) = case.facts.git.default_branch.known() else { return };
+    let follows = |trigger: &&Trigger| trigger.event == Event::AfterPipeline;
+    if !case.pipeline.triggers.iter().any(|trigger| follows(&trigger)) {
+        return;
+    }
+    let stranger = Occasion { head: Some(default.clone()), ..Occasion::new(OccasionKind::Fork, Some(default)) };
+    let played = case.project.rehearse_with_starters(case.index, &stranger);
+    let Some(trigger) = played.trigger.and_then(|number| case.pipeline.triggers.get(number)).filter(follows) else { return };
+    let live = case.project.live_places();
+    let publishes = case.publishes();
+    // What comes with any other branch is told of already.
+    let by_any = case.played().any(|(occasion, rehearsal)| {
+        occasion.kind == OccasionKind::Fork
+            && publishes.iter().any(|published| case.happens(published, rehearsal) == Answer::Yes)
+    });
+    let happens = |published: &&Published<'_>| case.happens(published, &played) == Answer::Yes;
+    let placed = publishes.iter().filter(|published| published.place.is_some_and(|place| live.contains(place)));
+    let Some(published) = placed.into_iter().find(happens).filter(|_| !by_any) else { return };
+    let message = format!("a stranger's pull request whose branch is called {default} is published like a push to {default}");
+    let of_branch = trigger.filters.first().map_or(trigger.name.at, |filter| filter.key.at);
+    let condition = case.pipeline.jobs[published.job].condition.as_ref().map_or(of_branch, |condition| condition.text.inner());
+    let finding = out.add(published.effect.at, message);
+    if !takes_their_files(case) {
+        finding.severity(Severity::Warning);
+    }
+    finding
+        .witness(at(condition), "the branch is asked for here, and in a fork anybody may give it that name")
+        .mend(Mend::by_hand("ask for the event as well: github.event.workflow_run.event == 'push'"));
+}
+
+/// Whether the jobs take the commit or the artifacts of the run that is followed.
+fn takes_their_files(case: &Case<'_>) -> bool {
+    let theirs = &case.pipeline.run().values.of_followed;
+    case.reads.iter().any(|read| {
+        let written = case.sources.slice(read.at);
+        read.within != ReadIn::Condition && theirs.iter().any(|path| written.eq_ignore_ascii_case(path))
+    })
 }
