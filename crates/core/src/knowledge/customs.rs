@@ -75,6 +75,9 @@ pub struct Customs {
     /// Beginnings of paths whose values are texts, whatever kind they are declared as.
     #[serde(default)]
     pub text_inputs: Vec<String>,
+    /// A run is refused in which a job needs one that its rules leave out.
+    #[serde(default)]
+    pub refuses_absent_needs: bool,
     /// A setting of the forge may name another path for the pipeline file.
     #[serde(default)]
     pub path_is_a_setting: bool,

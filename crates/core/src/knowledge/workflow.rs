@@ -145,6 +145,9 @@ pub struct RunValues {
     pub full: Vec<String>,
     /// Short names such as `main`.
     pub short: Vec<String>,
+    /// Those of them that hold a tag and nothing else.
+    #[serde(default)]
+    pub tags: Vec<String>,
     /// The name that holds the full name, for one that holds a short one.
     #[serde(default)]
     pub full_of: BTreeMap<String, String>,

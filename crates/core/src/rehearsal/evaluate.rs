@@ -53,7 +53,7 @@ pub fn evaluate(
 }
 
 /// Whether a regular expression is found in a text; nothing when it is none.
-pub(super) fn regex_fits(pattern: &str, any_case: bool, text: &str) -> Option<bool> {
+pub fn regex_fits(pattern: &str, any_case: bool, text: &str) -> Option<bool> {
     let regex = regex::RegexBuilder::new(pattern).case_insensitive(any_case).size_limit(1 << 18).build().ok()?;
     Some(regex.is_match(text))
 }

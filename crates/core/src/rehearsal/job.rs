@@ -64,6 +64,37 @@ pub(super) fn value_of(pipeline: &Pipeline, played: &super::Rehearsal, facts: &F
 /// Why a job that waits for a click may not run.
 pub(super) const BY_HAND: &str = "someone has to start it";
 
+/// A job that surely is in a run, with the first of its needs that surely is not, where the forge refuses such a run.
+/// Source: the format's page "CI/CD YAML syntax reference", `needs`.
+pub(super) fn refused(pipeline: &Pipeline, occasion: &Occasion, facts: &Facts) -> Option<super::Refused> {
+    if !pipeline.customs.refuses_absent_needs || pipeline.partial {
+        return None;
+    }
+    let is_in = |index: usize| presence(&pipeline.jobs[index], pipeline, occasion, facts);
+    (0..pipeline.jobs.len()).find_map(|job| {
+        let of_job = &pipeline.jobs[job];
+        let needs = || of_job.needs.iter().position(|need| pipeline.job_named(&need.value).is_some_and(|other| is_in(other) == Answer::No));
+        let need = Some(()).filter(|()| !of_job.needs_by_stage && is_in(job) == Answer::Yes).and_then(|()| needs())?;
+        Some(super::Refused { job, need })
+    })
+}
+
+/// Whether a job is in a run at all, whenever it runs there.
+fn presence(job: &Job, pipeline: &Pipeline, occasion: &Occasion, facts: &Facts) -> Answer {
+    if job.then == Then::Never {
+        return Answer::No;
+    }
+    if job.choices.is_empty() {
+        return Answer::Yes;
+    }
+    let chosen = choose(&job.choices, pipeline, Some(job), occasion, facts);
+    let waits = chosen.is_by_hand() || chosen.because == AFTER_FAILURE;
+    if waits { Answer::Yes } else { chosen.answer }
+}
+
+/// Why a job that is for failures does not run.
+const AFTER_FAILURE: &str = "it runs only after a failure";
+
 /// What a list of choices says: the first that fits decides, and when none does, nothing runs.
 pub(super) fn choose(choices: &[Choice], pipeline: &Pipeline, job: Option<&Job>, occasion: &Occasion, facts: &Facts) -> Verdict {
     let mut scene = Scene { pipeline, occasion, facts, trigger: None, let_in_with: Vec::new() };
@@ -94,7 +125,7 @@ fn chosen(choice: &Choice) -> Verdict {
     let (answer, because) = match choice.then {
         Then::Never => (Answer::No, "this rule says never"),
         Then::Hand => (Answer::Unsure, BY_HAND),
-        Then::OnFailure => (Answer::No, "it runs only after a failure"),
+        Then::OnFailure => (Answer::No, AFTER_FAILURE),
         Then::Run | Then::Always | Then::Later => (Answer::Yes, "this rule lets it run"),
     };
     Verdict::new(answer, because, Some(choice.at))
@@ -190,7 +221,7 @@ impl<'s> Scene<'s> {
     fn unrefused(&self, job: &Job, known: &[Option<Known>]) -> Verdict {
         match job.then {
             Then::Never => Verdict::new(Answer::No, "it never runs", Some(job.id.at)),
-            Then::OnFailure => Verdict::new(Answer::No, "it runs only after a failure", Some(job.id.at)),
+            Then::OnFailure => Verdict::new(Answer::No, AFTER_FAILURE, Some(job.id.at)),
             // It waits only where it is there at all.
             Then::Hand => match self.without_a_click(job, known) {
                 no if no.answer == Answer::No => no,

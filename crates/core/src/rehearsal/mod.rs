@@ -12,7 +12,7 @@ mod trigger;
 mod value;
 
 pub use clock::{ClockTime, ClockWrong, clock_words, least_gap, next_times, read_clock};
-pub use evaluate::{Equality, evaluate};
+pub use evaluate::{Equality, evaluate, regex_fits};
 pub use occasion::{Followed, OTHER_BRANCH, OTHER_TAG, Occasion, OccasionKind, parse_occasion, possible};
 pub use trigger::{filter_verdict, pattern_fits};
 pub use value::Value;
@@ -79,8 +79,19 @@ pub struct Rehearsal {
     pub trigger: Option<usize>,
     /// Whether each job runs.
     pub jobs: Vec<Verdict>,
+    /// The forge refuses it, because a job needs one that is not in it.
+    pub refused: Option<Refused>,
     /// Whether each step of each job runs, when its job does.
     pub steps: Vec<Vec<Answer>>,
+}
+
+/// A job with a need that is not in the run.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Refused {
+    /// The job's number.
+    pub job: usize,
+    /// The number of the need in it.
+    pub need: usize,
 }
 
 impl Rehearsal {
@@ -107,6 +118,14 @@ pub(crate) fn play(
 ) -> Rehearsal {
     let (jobs, steps) = job::jobs(pipeline, occasion, facts, &starts, trigger);
     let on = occasion.clone();
+    let refused = job::refused(pipeline, occasion, facts).filter(|_| starts.answer == Answer::Yes);
+    if let Some(Refused { job, need }) = refused {
+        let (id, need) = (&pipeline.jobs[job].id.value, &pipeline.jobs[job].needs[need]);
+        let because = format!("the forge refuses it: `{id}` needs `{}`, which is not in it", need.value);
+        let stays = Verdict::new(Answer::No, because, Some(need.at));
+        let jobs = vec![stays.clone(); jobs.len()];
+        return Rehearsal { on, starts: stays, trigger, jobs, refused, steps };
+    }
     let counts = || jobs.iter().zip(&pipeline.jobs).filter(|(_, job)| !job.goes_along).map(|(verdict, _)| verdict);
     let none_runs = !jobs.is_empty() && counts().all(|job| job.answer == Answer::No);
     if pipeline.customs.starts_with_jobs && starts.answer > Answer::No && none_runs && !pipeline.partial {
@@ -114,16 +133,16 @@ pub(crate) fn play(
         let stays = Verdict::new(Answer::No, "none of its jobs is for this", at);
         // Jobs that only go along stay behind with the others.
         let jobs = jobs.into_iter().map(|job| if job.answer == Answer::No { job } else { stays.clone() }).collect();
-        return Rehearsal { on, starts: stays, trigger, jobs, steps };
+        return Rehearsal { on, starts: stays, trigger, jobs, refused, steps };
     }
     // A job that someone has to start is there all the same.
     let sure = counts().any(|job| job.answer == Answer::Yes || job.is_by_hand());
     let unsure = counts().find(|job| job.answer == Answer::Unsure).cloned();
     if let (true, Answer::Yes, Some(job), false) = (pipeline.customs.starts_with_jobs, starts.answer, unsure, sure) {
         let starts = Verdict::new(Answer::Unsure, job.because.clone(), job.at);
-        return Rehearsal { on, starts, trigger, jobs, steps };
+        return Rehearsal { on, starts, trigger, jobs, refused, steps };
     }
-    Rehearsal { on, starts, trigger, jobs, steps }
+    Rehearsal { on, starts, trigger, jobs, refused, steps }
 }
 
 /// What a dotted path holds for a job in a run that was played.

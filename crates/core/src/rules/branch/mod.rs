@@ -1,5 +1,6 @@
 //! Branches and tags that the pipeline names.
 
+pub(in crate::rules) mod fits_none;
 pub(in crate::rules) mod absent;
 pub(in crate::rules) mod bare_compare;
 pub(in crate::rules) mod cancelled;
@@ -19,6 +20,7 @@ use crate::rules::family;
 family![
     absent,
     never_matches,
+    fits_none,
     cancelled,
     bare_compare,
     wrong_case,

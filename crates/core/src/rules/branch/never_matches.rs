@@ -141,9 +141,22 @@ pub(in crate::rules) fn oddity(pattern: &Pattern) -> Option<Oddity> {
     if name.contains(' ') || name.contains(',') && !name.contains(['[', '{']) {
         return Some(Oddity { because: "this is one text, and it is taken as one name", instead: None });
     }
-    // git allows none of these in a name.
-    if name.starts_with('/') || name.ends_with('/') || name.contains("..") || name.contains(['~', ':']) {
-        return Some(Oddity { because: "git allows no such name", instead: None });
+    let forbidden = forbidden(name)?;
+    Some(Oddity { because: forbidden, instead: None })
+}
+
+/// Why git takes no name that the pattern could fit: what stands in it letter for letter is forbidden.
+/// Source: git's manual page on the names of refs.
+fn forbidden(name: &str) -> Option<&'static str> {
+    // A part behind a star may begin in any way, and one before it may end in any way.
+    let parts = || name.split('/');
+    if parts().any(|part| part.starts_with('.')) {
+        return Some("no part of a name begins with a point, so this is rather a regular expression; here a star stands for anything");
     }
-    None
+    if parts().any(|part| part.ends_with(".lock")) {
+        return Some("git lets no part of a name end in .lock");
+    }
+    let strange = name.starts_with('/') || name.ends_with(['/', '.']) || name.contains("..") || name.contains("//");
+    let never = name.contains(['~', ':']) || name.contains("@{") || name == "@";
+    (strange || never).then_some("git allows no such name")
 }

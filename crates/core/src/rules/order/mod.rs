@@ -6,6 +6,7 @@ pub(in crate::rules) mod absent_output;
 pub(in crate::rules) mod absent_stage;
 pub(in crate::rules) mod cut_short;
 pub(in crate::rules) mod cycle;
+pub(in crate::rules) mod left_out_need;
 pub(in crate::rules) mod no_checkout;
 pub(in crate::rules) mod own_lock;
 pub(in crate::rules) mod publishes_after_failure;
@@ -28,6 +29,7 @@ pub(in crate::rules) use unordered_use::may_hand_on;
 family![
     absent_job,
     absent_stage,
+    left_out_need,
     no_checkout,
     cycle,
     unknown_result,

@@ -181,6 +181,10 @@ const CONDITION: &str = "no event that starts this file makes the condition true
 /// All that never runs though the file is started, and is meant to.
 pub(in crate::rules) fn found(case: &Case<'_>) -> Vec<Never> {
     let Some(played) = case.project.possible_outcomes(case.index) else { return Vec::new() };
+    // A run that is refused is told of as that.
+    if played.iter().any(|(_, rehearsal)| rehearsal.refused.is_some()) {
+        return Vec::new();
+    }
     let started = played.into_iter().map(|(_, rehearsal)| rehearsal).filter(|rehearsal| rehearsal.starts.answer > Answer::No);
     let played: Vec<Rehearsal> = started.collect();
     let runs_ever = |job: usize| played.iter().any(|rehearsal| rehearsal.jobs[job].answer > Answer::No);

@@ -65,6 +65,10 @@ jobs:
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(outcomes) = case.project.possible_outcomes(case.index).filter(|_| !case.pipeline.jobs.is_empty()) else { return };
     let Some(first) = case.pipeline.triggers.first() else { return };
+    // A run that is refused is told of as that.
+    if outcomes.iter().any(|(_, played)| played.refused.is_some()) {
+        return;
+    }
     let key = case.pipeline.triggers_at.unwrap_or(first.name.at);
     let mut reasons: Vec<(Place, String)> = Vec::new();
     if let Some(place) = shut_out(case) {

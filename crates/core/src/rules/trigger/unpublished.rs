@@ -91,7 +91,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     let Some(published) = case.publishes().into_iter().find(|published| published.place.is_some()) else { return };
     let pushed = case.project.rehearse_one(case.index, &Occasion::new(OccasionKind::Push, Some(default)));
-    if told_elsewhere(case, published.job) {
+    if pushed.refused.is_some() || told_elsewhere(case, published.job) {
         return;
     }
     let verdict = match pushed.starts.answer {
