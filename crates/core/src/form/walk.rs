@@ -199,7 +199,7 @@ impl Walker<'_, '_> {
             let asks = word == Some(asked.word.as_str());
             if asks && !has(&asked.wants) && !misspelt(&asked.wants) {
                 wanted.push(vec![asked.wants.clone()]);
-            } else if !asks && has(&asked.wants) {
+            } else if !asks && asked.only && has(&asked.wants) {
                 wanted.push(vec![format!("{}: {}", asked.key, asked.word)]);
             }
         }

@@ -72,6 +72,9 @@ pub struct Customs {
     /// A fork's pull request runs in the fork, with the fork's own secrets.
     #[serde(default)]
     pub forks_run_at_home: bool,
+    /// The variable that holds the file into which a script writes its outputs.
+    #[serde(default)]
+    pub output_file: Option<String>,
     /// Beginnings of paths whose values are texts, whatever kind they are declared as.
     #[serde(default)]
     pub text_inputs: Vec<String>,

@@ -151,6 +151,9 @@ pub struct WithWord {
     pub word: String,
     /// A key that must be there then.
     pub wants: String,
+    /// That key may stand with this word only.
+    #[serde(default)]
+    pub only: bool,
 }
 
 /// Which names an expression may use in a place.

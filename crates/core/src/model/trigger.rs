@@ -161,6 +161,8 @@ pub struct Input {
     pub required: bool,
     /// What it is otherwise.
     pub default: Option<Text>,
+    /// The only values that may be given, where those are listed.
+    pub options: Option<Vec<Text>>,
     /// All that is declared of it.
     pub details: Variables,
 }

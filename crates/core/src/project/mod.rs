@@ -256,6 +256,11 @@ impl<'a> Project<'a> {
         self.index.callee(target)
     }
 
+    /// The jobs that call a pipeline, each with its pipeline.
+    pub fn callers(&self, index: usize) -> &[(usize, usize)] {
+        self.index.callers(index)
+    }
+
     /// The composite action that a step names by its folder, as `./.github/actions/build`.
     pub fn action(&self, written: &str) -> Option<&'a Pipeline> {
         let dir = crate::effects::normal(crate::model::own_path(written)?)?;

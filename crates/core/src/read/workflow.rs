@@ -122,7 +122,8 @@ impl Reader<'_, '_> {
         let input = |(key, value): &(NodeId, NodeId)| {
             let required = self.nodes.text_at(*value, "required").is_some_and(|text| text.value == "true");
             let default = self.nodes.text_at(*value, "default");
-            Some(Input { name: self.nodes.text(*key)?, required, default, details: self.nodes.variables(*value) })
+            let options = self.tree().value(*value, "options").map(|node| self.nodes.words(node).0);
+            Some(Input { name: self.nodes.text(*key)?, required, default, options, details: self.nodes.variables(*value) })
         };
         self.tree().pairs(node).iter().filter_map(input).collect()
     }

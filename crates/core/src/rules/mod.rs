@@ -48,8 +48,13 @@ impl Rule {
 
     /// It looks at what jobs make and hand on, which goes on through calls of other pipelines.
     pub fn looks_across_calls(&self) -> bool {
-        const RULES: [&str; 4] =
-            ["order.unordered-use", "order.publishes-after-failure", "order.untested", "trigger.blind-path"];
+        const RULES: [&str; 5] = [
+            "order.unordered-use",
+            "order.publishes-after-failure",
+            "order.untested",
+            "trigger.blind-path",
+            "trigger.never-reached",
+        ];
         self.family() == "artifact" || RULES.contains(&self.id)
     }
 

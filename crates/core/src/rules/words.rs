@@ -3,8 +3,8 @@
 use crate::case::Case;
 use crate::expression::{Expr, ExprKind, Operator};
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed_short};
-use crate::knowledge::{self, Meant, WordsOf};
-use crate::model::Text;
+use crate::knowledge::{self, Among, Meant, WordsOf};
+use crate::model::{Event, Input, Text};
 use crate::text::Place;
 
 /// A word that a value is held against and never is.
@@ -14,7 +14,7 @@ struct Strange<'w> {
     word: &'w str,
     /// The word with its quotes.
     at: Place,
-    words: Vec<&'static str>,
+    words: Vec<&'w str>,
     meant: Option<Meant>,
     of: WordsOf,
     /// Why it is none of them, where that is known.
@@ -41,13 +41,19 @@ pub(super) fn stand_in(case: &Case<'_>, text: &Text, expression: &Expr) -> bool 
     found
 }
 
-fn strange_words<'w>(case: &Case<'_>, text: &Text, expression: &'w Expr, visit: &mut dyn FnMut(Strange<'w>)) {
+fn strange_words<'w>(case: &'w Case<'_>, text: &Text, expression: &'w Expr, visit: &mut dyn FnMut(Strange<'w>)) {
     let mut hold = |value: &Expr, literal: &'w Expr, negated: bool| {
         let ExprKind::Text(word) = &literal.kind else { return };
         let path: Option<Vec<&str>> =
             value.path_with_stars().map(|path| path.iter().map(|(part, _)| *part).collect::<Vec<&str>>());
         let Some(path) = path else { return };
         let run = case.pipeline.run();
+        if let Some(options) = options(case, &path).filter(|options| !word.is_empty() && !options.iter().any(|one| one.eq_ignore_ascii_case(word))) {
+            let meant = knowledge::near(word, options.iter().copied(), Among::Whole);
+            let at = text.place(literal.range.clone());
+            visit(Strange { value: path.join("."), word, at, words: options, meant, of: WordsOf::Start, because: None, negated });
+            return;
+        }
         let Some(set) = run.closed(&path).filter(|_| !word.is_empty()) else { return };
         let words = set.words(&knowledge::workflow().grammar);
         let strict = case.pipeline.customs.reads_variables;
@@ -100,4 +106,23 @@ fn speak(case: &Case<'_>, strange: &Strange<'_>, out: &mut Findings) {
         }
         _ => Mend::by_hand("write the word that is meant"),
     });
+}
+
+/// The only values that an input may have, where every start that gives it lists them.
+fn options<'c>(case: &'c Case<'_>, path: &[&str]) -> Option<Vec<&'c str>> {
+    let name = match path {
+        [first, name] if first.eq_ignore_ascii_case("inputs") => name,
+        [.., event, inputs, name] if event.eq_ignore_ascii_case("event") && inputs.eq_ignore_ascii_case("inputs") => name,
+        _ => return None,
+    };
+    let starts = case.pipeline.triggers.iter().filter(|trigger| matches!(trigger.event, Event::Hand | Event::Called));
+    let declared: Vec<Option<&Input>> = starts
+        .map(|trigger| trigger.inputs.iter().find(|input| input.name.value.eq_ignore_ascii_case(name)))
+        .collect();
+    let mut all = Vec::new();
+    for input in &declared {
+        let options = (*input)?.options.as_ref().filter(|options| !options.is_empty())?;
+        all.extend(options.iter().map(Text::known).collect::<Option<Vec<&str>>>()?);
+    }
+    (!all.is_empty()).then_some(all)
 }

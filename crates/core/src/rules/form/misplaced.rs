@@ -1,6 +1,6 @@
 //! A pipeline file where no forge reads it.
 
-use crate::case::Case;
+use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::form::FormIssueKind;
 use crate::read::is_read;
@@ -45,6 +45,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let finding = out.add(issue.at, "this pipeline file is never read, so nothing in it ever runs");
         if *moved && case.pipeline.customs.path_is_a_setting {
             finding.severity(Severity::Warning);
+        }
+        for (caller, job) in case.project.callers(case.index) {
+            if let Some(call) = &case.project.prepared[*caller].pipeline.jobs[*job].call {
+                finding.witness(at(call.target.inner()), "this calls it, and the forge refuses the call");
+            }
         }
         finding
             .witness(WitnessSource::Catalog, reason.clone())

@@ -4,7 +4,7 @@ use crate::case::{Case, at};
 use crate::effects::UsedAction;
 use crate::finding::{Edit, Findings, Mend, Severity, listed_short};
 use crate::knowledge::nearest;
-use crate::model::{Text, Work};
+use crate::model::{Shell, Text, Work};
 use crate::rules::Rule;
 use crate::text::Place;
 
@@ -73,13 +73,14 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             return;
         }
         let known = match (context.to_ascii_lowercase().as_str(), job) {
-            ("needs", _) => of_job(case, id),
+            ("needs" | "jobs", _) => of_job(case, id),
             ("steps", Some(job)) => of_step(case, job, id),
             _ => None,
         };
         let Some(known) = known.filter(|known| !known.names.iter().any(|one| one.eq_ignore_ascii_case(name))) else { return };
         wrong.push((text.place(range.clone()), (*id).to_owned(), (*name).to_owned(), known));
     });
+    wrong.extend(given_back(case));
     for (place, id, name, known) in wrong {
         let near = nearest(&name, known.names.iter().copied());
         if known.only_near && near.is_none() {
@@ -99,6 +100,50 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
 }
 
+/// What a called pipeline gives back of outputs that its jobs do not have.
+fn given_back<'c>(case: &'c Case<'_>) -> Vec<(Place, String, String, Known<'c>)> {
+    let mut found = Vec::new();
+    let values = case.pipeline.interface.iter().flat_map(|interface| &interface.outputs).filter_map(|(_, value)| value.as_ref());
+    for text in values {
+        crate::case::within(text, &mut |expression, _| {
+            crate::case::paths(expression, &mut |path| {
+                let [(context, _), (id, _), (outputs, _), (name, range)] = path else { return };
+                if !context.eq_ignore_ascii_case("jobs") || !outputs.eq_ignore_ascii_case("outputs") {
+                    return;
+                }
+                let known = of_job(case, id).filter(|known| !known.names.iter().any(|one| one.eq_ignore_ascii_case(name)));
+                found.extend(known.map(|known| (text.place(range.clone()), (*id).to_owned(), (*name).to_owned(), known)));
+            });
+        });
+    }
+    found
+}
+
+/// The outputs that a script writes, when all that it writes is plain to see and nothing else can write any.
+/// Source: the format's page "Workflow commands", setting an output parameter.
+fn of_script<'c>(case: &'c Case<'_>, job: usize, step: usize, script: &'c Text) -> Option<Known<'c>> {
+    let effects = case.effects.jobs.get(job)?.get(step)?;
+    let file = case.pipeline.customs.output_file.as_deref()?;
+    if effects.may_do_anything() {
+        return None;
+    }
+    let mut names = Vec::new();
+    for line in script.value.lines().filter(|line| line.contains(file)) {
+        names.push(output_name(line)?);
+    }
+    // A list of lines that go into the file together, or an older way to write, is not read here.
+    let other = script.value.contains("::set-output") || script.value.contains("<<") || script.value.contains('{');
+    (!other).then_some(Known { names, at: script.inner(), source: "this script gives", only_near: false })
+}
+
+/// The name in `echo "NAME=value" >> "$GITHUB_OUTPUT"`.
+fn output_name(line: &str) -> Option<&str> {
+    let rest = line.trim().strip_prefix("echo ").or_else(|| line.trim().strip_prefix("printf "))?;
+    let rest = rest.trim_start().trim_start_matches(['"', '\'']);
+    let length = rest.bytes().take_while(|byte| byte.is_ascii_alphanumeric() || matches!(byte, b'_' | b'-')).count();
+    (length > 0 && rest[length..].starts_with('=')).then_some(&rest[..length])
+}
+
 fn of_job<'c>(case: &'c Case<'_>, id: &str) -> Option<Known<'c>> {
     let job = &case.pipeline.jobs[case.pipeline.job(id)?];
     if let Some(call) = &job.call {
@@ -114,8 +159,11 @@ fn of_job<'c>(case: &'c Case<'_>, id: &str) -> Option<Known<'c>> {
 }
 
 fn of_step<'c>(case: &'c Case<'_>, job: usize, id: &str) -> Option<Known<'c>> {
-    let mut steps = case.pipeline.jobs[job].steps.iter();
-    let step = steps.find(|step| step.id.as_ref().is_some_and(|own| own.value.eq_ignore_ascii_case(id)))?;
+    let mut steps = case.pipeline.jobs[job].steps.iter().enumerate();
+    let (number, step) = steps.find(|(_, step)| step.id.as_ref().is_some_and(|own| own.value.eq_ignore_ascii_case(id)))?;
+    if let Work::Runs { script, shell: Shell::Posix } = &step.work {
+        return of_script(case, job, number, script);
+    }
     let Work::Uses { action, .. } = &step.work else { return None };
     if let Some(interface) = case.project.action(&action.value).and_then(|callee| callee.interface.as_ref()) {
         let names = interface.outputs.iter().map(|(name, _)| name.value.as_str()).collect();

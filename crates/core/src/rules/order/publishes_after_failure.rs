@@ -264,14 +264,21 @@ fn makes_the_site(effect: &Effect) -> bool {
 fn survives_failure(condition: &Condition) -> bool {
     let Some(expression) = condition.expression() else { return false };
     let mut names_status = false;
+    let (mut failure, mut success) = (false, false);
     let mut unknown = false;
     expression.walk(&mut |part: &Expr| match &part.kind {
-        ExprKind::Call(name, _) => names_status |= matches!(name.to_ascii_lowercase().as_str(), "always" | "cancelled"),
+        ExprKind::Call(name, _) => {
+            let name = name.to_ascii_lowercase();
+            names_status |= matches!(name.as_str(), "always" | "cancelled");
+            failure |= name == "failure";
+            success |= name == "success";
+        }
         ExprKind::Name(name) => unknown |= !matches!(name.as_str(), "github" | "needs" | "env" | "matrix"),
         ExprKind::Property(_, name, _) => unknown |= name == "outputs",
         _ => {}
     });
-    if !names_status || unknown {
+    // What asks for a failure alone is meant for failures.
+    if !(names_status || (failure && success)) || unknown {
         return false;
     }
     let result = evaluate(

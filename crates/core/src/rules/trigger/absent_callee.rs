@@ -2,7 +2,7 @@
 
 use crate::case::Case;
 use crate::effects::{Effect, normal};
-use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
 use crate::knowledge::{Among, near};
 use crate::model::{Text, Work, as_local_path, local_path};
 use crate::rules::{Need, Rule};
@@ -120,6 +120,14 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         {
             speak(case, &call.target, "so the forge refuses this file", out);
         }
+        if let Some(call) = &job.call
+            && let Some(path) = without_the_point(case, &call.target)
+        {
+            let message = format!("`{}` is taken for another repository's, so the forge refuses this file", call.target.value);
+            out.add(call.target.inner(), message)
+                .witness(WitnessSource::Files, format!("there is {path}; a path of this repository begins with ./"))
+                .mend(Mend::certain(format!("write {}", as_local_path(path)), [Edit::replace(call.target.inner(), as_local_path(path))]));
+        }
         for (number, step) in job.steps.iter().enumerate() {
             let Work::Uses { action, .. } = &step.work else { continue };
             let Some(dir) = action.known().and_then(local_path).and_then(normal) else { continue };
@@ -133,6 +141,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             }
         }
     }
+}
+
+/// The path of a file of this repository that a call names without the point before it.
+pub(in crate::rules) fn without_the_point<'t>(case: &Case<'_>, target: &'t Text) -> Option<&'t str> {
+    let path = target.known()?.trim_start_matches('/');
+    let pipeline = path.ends_with(".yml") || path.ends_with(".yaml");
+    (pipeline && case.facts.has_file(path) == Some(true)).then_some(path)
 }
 
 fn speak(case: &Case<'_>, written: &Text, effect: &str, out: &mut Findings) {

@@ -4,7 +4,7 @@ use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, listed};
 use crate::model::Text;
-use crate::project::{ReadAt, ReadIn};
+use crate::project::{Read, ReadAt, ReadIn};
 use crate::rehearsal::{Answer, Occasion, Rehearsal, Value, value_of};
 use crate::rules::Rule;
 
@@ -78,7 +78,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if !case.pipeline.stands_alone() {
         return;
     }
-    let mut reads = case.reads.iter().filter(|read| read.plain && read.within != ReadIn::Condition).peekable();
+    let mut reads = case.reads.iter().filter(|read| read.plain && read.within != ReadIn::Condition && matches!(read.read, Read::Run(_))).peekable();
     if reads.peek().is_none() {
         return;
     }

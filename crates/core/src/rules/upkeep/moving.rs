@@ -4,7 +4,7 @@ use crate::case::Case;
 use crate::effects::UsedAction;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::model::{Text, Work};
-use crate::rules::Rule;
+use crate::rules::{Rule, trigger};
 
 pub const RULE: Rule = Rule {
     id: "upkeep.moving",
@@ -49,7 +49,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         Work::Uses { action, .. } => Some(action),
         _ => None,
     });
-    for action in steps.chain(calls) {
+    // A path of this repository without the point before it is told of as that.
+    let is_path = |target: &&Text| trigger::absent_callee::without_the_point(case, target).is_some();
+    for action in steps.chain(calls.filter(|target| !is_path(target))) {
         look(case, action, out);
     }
 }
