@@ -42,6 +42,7 @@ fn pipeline(case: &Case<'_>, occasion: &Occasion, rehearsal: &Rehearsal, screen:
     for (job, verdict) in rehearsal.jobs.iter().enumerate() {
         let (word, style) = match verdict.answer {
             Answer::Yes => ("runs", CYAN),
+            Answer::Unsure if verdict.is_by_hand() => ("runs by hand", YELLOW),
             Answer::Unsure => ("may run", YELLOW),
             Answer::No => ("does not run", DIM),
         };

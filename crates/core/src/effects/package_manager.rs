@@ -3,7 +3,7 @@
 use super::run::{Call, Run, Written};
 use super::{Effect, Folder, Unmatched, join};
 use crate::facts::{Members, Reach};
-use crate::knowledge::{Manager, managers};
+use crate::knowledge::{Among, Manager, managers, near};
 use crate::model::Text;
 use crate::shell::Word;
 
@@ -252,9 +252,12 @@ impl Run<'_, '_> {
                 self.program(&path, program, rest, call);
                 return;
             }
-            // A script that is surely missing stops the step: it writes nothing.
-            if lenient || package.scripts.is_none() {
-                self.add(Effect::Unknown(Reach::Anything), call.at);
+            // What is missing is told once. Until that is mended, what it makes is what the script that is meant would make.
+            let names = package.scripts.iter().flatten().map(|script| script.name.as_str());
+            let meant = near(name, names, Among::Whole).filter(|meant| meant.sure && !lenient);
+            match meant.and_then(|meant| package.script(&meant.word)) {
+                Some(meant) => self.follow(package_dir, &meant.name, &meant.command, call.at, false),
+                None => self.add(Effect::Unknown(Reach::Anything), call.at),
             }
             return;
         };

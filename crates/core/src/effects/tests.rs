@@ -123,7 +123,7 @@ fn scripts_are_followed_into_package_json() {
         ("npm run a", vec!["npm runs a in ", "npm runs b in ", "npm runs a in ", "unknown"]),
         ("pnpm build", vec!["pnpm runs build in ", "remove dist?", "vite builds dist"]),
         ("yarn vite build", vec!["vite builds dist"]),
-        ("npm run none", vec!["npm runs none in "]),
+        ("npm run none", vec!["npm runs none in ", "unknown"]),
         ("npm run build -w app", vec!["unknown"]),
     ] {
         assert_eq!(effects_of(script, package), expected, "{script}");

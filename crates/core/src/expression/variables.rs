@@ -210,9 +210,18 @@ mod tests {
 
     #[test]
     fn what_does_not_fit_is_told_at_its_place() {
-        for (text, at) in
-            [("$A = \"x\"", 3), ("A == \"x\"", 0), ("$A == ", 6), ("$A =~ \"x\"", 6), ("($A", 3), ("$A $B", 3), ("\"x", 0), ("${A}", 0), ("$A =~ /(x/", 6), ("$A =~ /*x/", 6)]
-        {
+        for (text, at) in [
+            ("$A = \"x\"", 3),
+            ("A == \"x\"", 0),
+            ("$A == ", 6),
+            ("$A =~ \"x\"", 6),
+            ("($A", 3),
+            ("$A $B", 3),
+            ("\"x", 0),
+            ("${A}", 0),
+            ("$A =~ /(x/", 6),
+            ("$A =~ /*x/", 6),
+        ] {
             let error = parse_variables(text).err().unwrap_or_else(|| panic!("{text} is taken"));
             assert_eq!(error.range.start, at, "{text}: {}", error.reason);
         }

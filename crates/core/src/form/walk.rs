@@ -28,7 +28,8 @@ pub fn walk(
     scope: &Scope<'_>,
 ) -> Vec<FormIssue> {
     let taken_over = root.map(|root| taken_over(tree, root, grammar)).unwrap_or_default();
-    let mut walker = Walker { tree, file, grammar, strict, scope, job: None, step: None, torn: false, taken_over, issues: Vec::new() };
+    let mut walker =
+        Walker { tree, file, grammar, strict, scope, job: None, step: None, torn: false, taken_over, issues: Vec::new() };
     match root {
         Some(root) if !tree.is_null(root) => {
             let takes = Takes { place: Some(start.to_owned()), ..Takes::default() };
@@ -46,7 +47,8 @@ pub fn walk(
 
 /// The names under the keys by which the mappings of a root take over others.
 fn taken_over(tree: &Tree<'_>, root: NodeId, grammar: &Grammar) -> HashSet<String> {
-    let parts = tree.pairs(root).iter().flat_map(|(_, part)| grammar.completed_by.iter().filter_map(|key| tree.value(*part, key)));
+    let parts =
+        tree.pairs(root).iter().flat_map(|(_, part)| grammar.completed_by.iter().filter_map(|key| tree.value(*part, key)));
     let names = parts.flat_map(|value| tree.items(value).iter().copied().chain([value]));
     names.filter_map(|name| tree.scalar(name)).map(str::to_owned).collect()
 }
@@ -260,6 +262,9 @@ impl Walker<'_, '_> {
             Kind::Sequence(items, _) => {
                 let Some(inner) = takes.list.as_deref() else { return };
                 let items = items.clone();
+                if inner.any {
+                    items.iter().for_each(|item| self.number_trap(owner, *item));
+                }
                 self.items(&items, inner, owner, contexts, depth);
             }
             Kind::Scalar(..) if takes.event => self.event_word(node),

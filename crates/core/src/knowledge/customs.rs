@@ -75,12 +75,24 @@ pub struct Customs {
     /// The variable that holds the file into which a script writes its outputs.
     #[serde(default)]
     pub output_file: Option<String>,
+    /// Beginnings of values that are others in each job, or are handed in.
+    #[serde(default)]
+    pub differing_values: Vec<String>,
+    /// The condition by which a pipeline runs only after the success of the one that it follows.
+    #[serde(default)]
+    pub followed_success: Option<String>,
+    /// The same for one that was started by a push.
+    #[serde(default)]
+    pub followed_push: Option<String>,
     /// Beginnings of paths whose values are texts, whatever kind they are declared as.
     #[serde(default)]
     pub text_inputs: Vec<String>,
     /// A run is refused in which a job needs one that its rules leave out.
     #[serde(default)]
     pub refuses_absent_needs: bool,
+    /// Two runs for one commit are warned of whatever their jobs do.
+    #[serde(default)]
+    pub warns_of_doubles: bool,
     /// A setting of the forge may name another path for the pipeline file.
     #[serde(default)]
     pub path_is_a_setting: bool,

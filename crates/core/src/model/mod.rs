@@ -209,6 +209,8 @@ pub struct Job {
     pub body: Place,
     /// The ids of the jobs it waits for.
     pub needs: Vec<Text>,
+    /// Names among those that are slips of an id, as they are written; what is meant stands in their place.
+    pub slipped_needs: Vec<Text>,
     /// The ids of the jobs whose artifacts it takes, where it lists them apart from those it waits for.
     pub takes_from: Vec<Text>,
     /// Where they stand, when anything is written.

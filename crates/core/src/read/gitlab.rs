@@ -187,6 +187,7 @@ impl Reader<'_, '_> {
             needs,
             needs_unknown: needs_unknown || torn,
             within: None,
+            slipped_needs: Vec::new(),
             takes_from: map.get("dependencies").map(|item| documents.texts(item)).unwrap_or_default(),
             condition: None,
             choices: self.choices(map, when, &id),
@@ -213,7 +214,7 @@ impl Reader<'_, '_> {
                 all_secrets: true,
             }),
             container: image,
-            may_fail: text("allow_failure").filter(|text| text.value == "true"),
+            may_fail: text("allow_failure"),
             time_limit: self.inherited(map, "timeout").and_then(|item| documents.text(&item)),
             handed: ["id_tokens", "secrets"]
                 .iter()
@@ -443,12 +444,13 @@ impl Reader<'_, '_> {
     }
 }
 
-/// The job that is meant by a name which is none.
+/// The job that is surely meant by a name which is none.
 fn meant_job(ids: &[String], name: &str) -> Option<String> {
     if ids.iter().any(|id| id == name) {
         return None;
     }
-    Some(knowledge::near(name, ids.iter().map(String::as_str), knowledge::Among::Whole)?.word)
+    let meant = knowledge::near(name, ids.iter().map(String::as_str), knowledge::Among::Whole)?;
+    meant.sure.then_some(meant.word)
 }
 
 fn hands_on(step: &Step) -> bool {
@@ -533,15 +535,26 @@ fn unclear_jobs(pipeline: &mut Pipeline, issues: &[crate::form::FormIssue]) {
     let stages: Option<Vec<String>> =
         pipeline.stages.as_ref().map(|stages| stages.iter().map(|stage| stage.value.clone()).collect());
     for job in &mut pipeline.jobs {
-        let strange: Vec<&Text> = job.needs.iter().chain(&job.takes_from).filter(|need| !ids.contains(&need.value)).collect();
-        let names_nobody = strange.iter().any(|need| meant_job(&ids, &need.value).is_none());
-        job.needs_unknown |= !strange.is_empty();
-        let no_stage = job.stage.as_ref().zip(stages.as_ref()).is_some_and(|(stage, stages)| {
-            !matches!(stage.value.as_str(), ".pre" | ".post") && !stages.contains(&stage.value)
-        });
+        for need in job.needs.iter_mut().chain(&mut job.takes_from) {
+            if let Some(meant) = meant_job(&ids, &need.value) {
+                let slip = std::mem::replace(need, Text::fixed(&meant, need.at));
+                job.slipped_needs.push(slip);
+            }
+        }
+        let names_nobody = job.needs.iter().chain(&job.takes_from).any(|need| !ids.contains(&need.value));
+        let no_stage =
+            job.stage.as_ref().zip(stages.as_ref()).is_some_and(|(stage, stages)| {
+                !matches!(stage.value.as_str(), ".pre" | ".post") && !stages.contains(&stage.value)
+            });
         let misread = issues.iter().any(|issue| {
             let inside = issue.at.file == job.body.file && job.body.span.range().contains(&(issue.at.span.start as usize));
-            inside && matches!(issue.kind, crate::form::FormIssueKind::WrongShape { .. } | crate::form::FormIssueKind::UnknownKey { meant: None, .. } | crate::form::FormIssueKind::MissingKey { .. })
+            inside
+                && matches!(
+                    issue.kind,
+                    crate::form::FormIssueKind::WrongShape { .. }
+                        | crate::form::FormIssueKind::UnknownKey { meant: None, .. }
+                        | crate::form::FormIssueKind::MissingKey { .. }
+                )
         });
         if names_nobody || no_stage || misread {
             let unclear = Step { work: Work::Unclear, ..Step::given(job.id.at, Vec::new()) };

@@ -224,6 +224,7 @@ impl Reader<'_, '_> {
             needs,
             needs_unknown,
             takes_from: Vec::new(),
+            slipped_needs: Vec::new(),
             within: None,
             needs_by_stage: false,
             stage: None,

@@ -62,7 +62,7 @@ pub(super) fn value_of(pipeline: &Pipeline, played: &super::Rehearsal, facts: &F
 }
 
 /// Why a job that waits for a click may not run.
-pub(super) const BY_HAND: &str = "someone has to start it";
+pub(super) const BY_HAND: &str = "someone who may run it has to start it on the forge's page";
 
 /// A job that surely is in a run, with the first of its needs that surely is not, where the forge refuses such a run.
 /// Source: the format's page "CI/CD YAML syntax reference", `needs`.
@@ -73,7 +73,9 @@ pub(super) fn refused(pipeline: &Pipeline, occasion: &Occasion, facts: &Facts) -
     let is_in = |index: usize| presence(&pipeline.jobs[index], pipeline, occasion, facts);
     (0..pipeline.jobs.len()).find_map(|job| {
         let of_job = &pipeline.jobs[job];
-        let needs = || of_job.needs.iter().position(|need| pipeline.job_named(&need.value).is_some_and(|other| is_in(other) == Answer::No));
+        let needs = || {
+            of_job.needs.iter().position(|need| pipeline.job_named(&need.value).is_some_and(|other| is_in(other) == Answer::No))
+        };
         let need = Some(()).filter(|()| !of_job.needs_by_stage && is_in(job) == Answer::Yes).and_then(|()| needs())?;
         Some(super::Refused { job, need })
     })
@@ -128,7 +130,8 @@ fn chosen(choice: &Choice) -> Verdict {
         Then::OnFailure => (Answer::No, AFTER_FAILURE),
         Then::Run | Then::Always | Then::Later => (Answer::Yes, "this rule lets it run"),
     };
-    Verdict::new(answer, because, Some(choice.at))
+    let at = choice.then_at.filter(|_| choice.then == Then::Hand).unwrap_or(choice.at);
+    Verdict::new(answer, because, Some(at))
 }
 
 /// What is known of a job that has been rehearsed.
@@ -225,7 +228,7 @@ impl<'s> Scene<'s> {
             // It waits only where it is there at all.
             Then::Hand => match self.without_a_click(job, known) {
                 no if no.answer == Answer::No => no,
-                _ => Verdict::new(Answer::Unsure, BY_HAND, Some(job.id.at)),
+                _ => Verdict::new(Answer::Unsure, BY_HAND, Some(job.then_at.unwrap_or(job.id.at))),
             },
             _ => self.without_a_click(job, known),
         }

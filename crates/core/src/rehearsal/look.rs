@@ -39,9 +39,11 @@ impl<'s> Scene<'s> {
         let Some(input) = trigger.inputs.iter().find(|input| input.name.value.eq_ignore_ascii_case(name)) else {
             return Value::Null;
         };
-        let options: Option<Vec<String>> = input.options.as_ref().filter(|options| !options.is_empty()).and_then(|options| {
-            options.iter().map(|option| option.known().map(str::to_owned)).collect()
-        });
+        let options: Option<Vec<String>> = input
+            .options
+            .as_ref()
+            .filter(|options| !options.is_empty())
+            .and_then(|options| options.iter().map(|option| option.known().map(str::to_owned)).collect());
         if self.occasion.filled_in {
             return options.map_or(Value::Unknown, Value::OneOf);
         }
@@ -51,7 +53,9 @@ impl<'s> Scene<'s> {
             Some(default) => default.known().map_or(Value::Unknown, |text| Value::Text(text.to_owned())),
             None if input.required => Value::Unknown,
             // The first one is chosen where nobody chooses.
-            None if options.is_some() => options.and_then(|options| options.into_iter().next()).map_or(Value::Unknown, Value::Text),
+            None if options.is_some() => {
+                options.and_then(|options| options.into_iter().next()).map_or(Value::Unknown, Value::Text)
+            }
             None if boolean => Value::Bool(false),
             None => Value::Text(String::new()),
         }

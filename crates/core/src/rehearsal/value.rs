@@ -40,9 +40,13 @@ impl Value {
             Self::Number(number) => Some(*number != 0.0 && !number.is_nan()),
             Self::Text(text) => Some(!text.is_empty()),
             Self::OneOf(texts) => all(texts.iter().map(|text| Some(!text.is_empty()))),
-            Self::NoneOf(_) | Self::Numbered(..) | Self::Framed(..) | Self::Name(_) | Self::OtherName(_) | Self::List(_) | Self::Object => {
-                Some(true)
-            }
+            Self::NoneOf(_)
+            | Self::Numbered(..)
+            | Self::Framed(..)
+            | Self::Name(_)
+            | Self::OtherName(_)
+            | Self::List(_)
+            | Self::Object => Some(true),
             Self::Unknown => None,
         }
     }

@@ -48,7 +48,9 @@ fn strange_words<'w>(case: &'w Case<'_>, text: &Text, expression: &'w Expr, visi
             value.path_with_stars().map(|path| path.iter().map(|(part, _)| *part).collect::<Vec<&str>>());
         let Some(path) = path else { return };
         let run = case.pipeline.run();
-        if let Some(options) = options(case, &path).filter(|options| !word.is_empty() && !options.iter().any(|one| one.eq_ignore_ascii_case(word))) {
+        if let Some(options) =
+            options(case, &path).filter(|options| !word.is_empty() && !options.iter().any(|one| one.eq_ignore_ascii_case(word)))
+        {
             let meant = knowledge::near(word, options.iter().copied(), Among::Whole);
             let at = text.place(literal.range.clone());
             visit(Strange { value: path.join("."), word, at, words: options, meant, of: WordsOf::Start, because: None, negated });
@@ -93,19 +95,24 @@ fn speak(case: &Case<'_>, strange: &Strange<'_>, out: &mut Findings) {
         finding.severity(Severity::Warning);
     }
     let quote = case.sources.slice(*at).chars().next().filter(|c| matches!(c, '\'' | '"'));
-    finding.witness(WitnessSource::Catalog, match because {
-        Some(because) => (*because).to_owned(),
-        None => format!("it is {}", listed_short(words)),
-    }).mend(match (meant, quote) {
-        (Some(meant), Some(quote)) => {
-            let instead = format!("{quote}{}{quote}", meant.word);
-            let title = format!("write {instead}");
-            // What never held may now hold: so it is certain only where nothing but a slip of the keys is between the two.
-            let edit = [Edit::replace(*at, instead)];
-            if meant.sure { Mend::certain(title, edit) } else { Mend::likely(title, edit) }
-        }
-        _ => Mend::by_hand("write the word that is meant"),
-    });
+    finding
+        .witness(
+            WitnessSource::Catalog,
+            match because {
+                Some(because) => (*because).to_owned(),
+                None => format!("it is {}", listed_short(words)),
+            },
+        )
+        .mend(match (meant, quote) {
+            (Some(meant), Some(quote)) => {
+                let instead = format!("{quote}{}{quote}", meant.word);
+                let title = format!("write {instead}");
+                // What never held may now hold: so it is certain only where nothing but a slip of the keys is between the two.
+                let edit = [Edit::replace(*at, instead)];
+                if meant.sure { Mend::certain(title, edit) } else { Mend::likely(title, edit) }
+            }
+            _ => Mend::by_hand("write the word that is meant"),
+        });
 }
 
 /// The only values that an input may have, where every start that gives it lists them.
@@ -116,9 +123,8 @@ fn options<'c>(case: &'c Case<'_>, path: &[&str]) -> Option<Vec<&'c str>> {
         _ => return None,
     };
     let starts = case.pipeline.triggers.iter().filter(|trigger| matches!(trigger.event, Event::Hand | Event::Called));
-    let declared: Vec<Option<&Input>> = starts
-        .map(|trigger| trigger.inputs.iter().find(|input| input.name.value.eq_ignore_ascii_case(name)))
-        .collect();
+    let declared: Vec<Option<&Input>> =
+        starts.map(|trigger| trigger.inputs.iter().find(|input| input.name.value.eq_ignore_ascii_case(name))).collect();
     let mut all = Vec::new();
     for input in &declared {
         let options = (*input)?.options.as_ref().filter(|options| !options.is_empty())?;

@@ -17,7 +17,7 @@ npm run build -- --outDir web                        | +web -dist
 npm run all                                          | +dist -build
 npm run loop                                         | ?dist ?out
 npm run pack                                         | +packed +dist
-npm run none                                         | -dist
+npm run none                                         | ?dist
 npm ci                                               | +node_modules -dist
 npm ci && npx vite build                             | +node_modules +dist
 cp -r src out                                        | +out +out/main.js -out/src

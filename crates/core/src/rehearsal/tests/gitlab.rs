@@ -471,7 +471,7 @@ a:
   script: [ls]
 ---
 pull:main | unsure unsure
-=== needs of a job that does not run
+=== a run with a need that is not in it is refused
 == git
 main default
 staging
@@ -492,7 +492,7 @@ c:
   stage: deploy
   script: [ls]
 ---
-push:main | yes no no yes
+push:main | no no no no
 tag:v1.0.0 | yes yes yes yes
 === extends and references
 == git

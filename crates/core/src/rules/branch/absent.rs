@@ -93,6 +93,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 /// A condition of a job or step that waits for a branch nobody has, and for no other.
 fn conditions(case: &Case<'_>, branches: &[String], out: &mut Findings) {
+    of_file(case, branches, out);
     let tags = case.facts.git.tags.known().map(Vec::as_slice).unwrap_or_default();
     let mut spoken = Vec::new();
     for job in &case.pipeline.jobs {
@@ -128,6 +129,20 @@ fn conditions(case: &Case<'_>, branches: &[String], out: &mut Findings) {
             });
         }
     }
+}
+
+/// The same for the rules of the whole file.
+fn of_file(case: &Case<'_>, branches: &[String], out: &mut Findings) {
+    let lets = case.pipeline.choices.iter().filter(|choice| choice.then != crate::model::Then::Never);
+    let [only] = lets.collect::<Vec<_>>()[..] else { return };
+    let Some(condition) = &only.condition else { return };
+    let tags = case.facts.git.tags.known().map(Vec::as_slice).unwrap_or_default();
+    let names = compared(case, condition);
+    let exists = |name: &str| branches.iter().chain(tags).any(|known| known == name);
+    let (Some((name, place)), false) = (names.first(), names.iter().any(|(name, _)| exists(name))) else { return };
+    out.add(*place, format!("this file waits for the branch {name}, which does not exist, so nothing in it runs for a push"))
+        .witness(WitnessSource::Git, branches_here(branches))
+        .mend(Mend::by_hand("write the branch that the site is published from"));
 }
 
 /// The branches that a condition asks for, when all that it asks of branches is whether it is one of these.
@@ -174,7 +189,11 @@ fn never_starts(case: &Case<'_>, trigger: &Trigger, filter: &Filter, branches: &
     let default = case.facts.git.default_branch.known().filter(|name| branches.contains(name));
     let event = if trigger.event == Event::Push { "push to" } else { "pull request into" };
     let names: Vec<&str> = filter.patterns.iter().map(|pattern| pattern.text.value.as_str()).collect();
-    let written = if let [one] = names.as_slice() { format!("`{one}` is no branch") } else { format!("{} are no branches", listed_short(&names)) };
+    let written = if let [one] = names.as_slice() {
+        format!("`{one}` is no branch")
+    } else {
+        format!("{} are no branches", listed_short(&names))
+    };
     let message = match default {
         Some(name) => format!("a {event} {name} never starts this pipeline: {written}"),
         None => format!("no {event} a branch of this repository ever starts this pipeline: {written}"),

@@ -5,7 +5,7 @@ use crate::expression::{Expr, ExprKind};
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed_short};
 use crate::model::{Filter, FilterOf, FilterSide, Pattern, PatternSyntax, Text};
 use crate::pattern::Matcher;
-use crate::rules::{Need, Rule};
+use crate::rules::Rule;
 use crate::text::Place;
 
 pub const RULE: Rule = Rule {
@@ -14,13 +14,13 @@ pub const RULE: Rule = Rule {
     title: "A pattern fits none of the branches or tags that there are",
     why: "A pattern may wait for a branch or tag to come. But where one that is nearly the same fits what is there, it is a slip: a \
           star stops at a slash, capitals count, and v* is no pattern for tags without the letter. Nothing starts, without a word.",
-    needs: &[Need::Branches],
+    needs: &[],
     bad: &[
         r"
 == git
 main default
-tag 1.0.0
-tag 1.1.0
+1.0.0 tag
+1.1.0 tag
 == pipeline
 on:
   push:
@@ -48,8 +48,8 @@ jobs:
         r"
 == git
 main default
-tag 1.0.0
-tag 1.1.0
+1.0.0 tag
+1.1.0 tag
 == gitlab
 pages:
   script:
@@ -64,7 +64,7 @@ pages:
         r"
 == git
 main default
-tag v1.0.0
+v1.0.0 tag
 == pipeline
 on:
   push:
@@ -79,7 +79,7 @@ jobs:
         r"
 == git
 main default
-tag 1.0.0
+1.0.0 tag
 == gitlab
 pages:
   script:

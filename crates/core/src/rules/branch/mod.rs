@@ -1,9 +1,9 @@
 //! Branches and tags that the pipeline names.
 
-pub(in crate::rules) mod fits_none;
 pub(in crate::rules) mod absent;
 pub(in crate::rules) mod bare_compare;
 pub(in crate::rules) mod cancelled;
+pub(in crate::rules) mod fits_none;
 mod in_scripts;
 pub(in crate::rules) mod never_matches;
 pub(in crate::rules) mod no_landing;

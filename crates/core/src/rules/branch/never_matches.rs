@@ -151,7 +151,9 @@ fn forbidden(name: &str) -> Option<&'static str> {
     // A part behind a star may begin in any way, and one before it may end in any way.
     let parts = || name.split('/');
     if parts().any(|part| part.starts_with('.')) {
-        return Some("no part of a name begins with a point, so this is rather a regular expression; here a star stands for anything");
+        return Some(
+            "no part of a name begins with a point, so this is rather a regular expression; here a star stands for anything",
+        );
     }
     if parts().any(|part| part.ends_with(".lock")) {
         return Some("git lets no part of a name end in .lock");

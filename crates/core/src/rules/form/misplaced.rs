@@ -51,8 +51,6 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 finding.witness(at(call.target.inner()), "this calls it, and the forge refuses the call");
             }
         }
-        finding
-            .witness(WitnessSource::Catalog, reason.clone())
-            .mend(Mend::by_hand(format!("move it to {wanted}")));
+        finding.witness(WitnessSource::Catalog, reason.clone()).mend(Mend::by_hand(format!("move it to {wanted}")));
     }
 }

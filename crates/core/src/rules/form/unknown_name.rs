@@ -119,7 +119,9 @@ fn misnamed_variables(case: &Case<'_>, out: &mut Findings) {
         if !meant.sure && (read.within != ReadIn::Condition || case.facts.settings.forge.variables.is_none()) {
             finding.severity(Severity::Warning);
         }
-        finding.witness(WitnessSource::Catalog, format!("what the forge sets is called `{}`", meant.word)).mend(Mend::name(&meant, read.at));
+        finding
+            .witness(WitnessSource::Catalog, format!("what the forge sets is called `{}`", meant.word))
+            .mend(Mend::name(&meant, read.at));
     }
 }
 

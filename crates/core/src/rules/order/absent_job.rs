@@ -74,16 +74,17 @@ live:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for job in &case.pipeline.jobs {
-        for need in job.needs.iter().chain(&job.takes_from) {
+        for need in job.needs.iter().chain(&job.takes_from).chain(&job.slipped_needs) {
             let Some(name) = need.known().filter(|name| case.pipeline.job(name).is_none()) else { continue };
             let ids: Vec<&str> = case.pipeline.jobs.iter().map(|other| other.id.value.as_str()).collect();
             let others: Vec<&str> = ids.iter().copied().filter(|id| *id != job.id.value).collect();
             // One that it waits for already is not what is meant.
-            let free = others.iter().copied().filter(|id| !job.needs.iter().any(|need| need.value == *id));
+            let waits = |id: &str| job.needs.iter().any(|other| other.value == id && other.at != need.at);
+            let free = others.iter().copied().filter(|id| !waits(id));
             let meant = near(name, free, Among::Whole).or_else(|| Meant::only_of(&others));
             let shown = meant.as_ref().map(|meant| meant.word.as_str()).or(ids.first().copied());
             let witness = shown.and_then(|id| case.pipeline.job(id)).map(|index| case.pipeline.jobs[index].id.at);
-            let does = if job.needs.iter().any(|one| one.at == need.at) { "waits for" } else { "takes the artifacts of" };
+            let does = if job.takes_from.iter().all(|one| one.at != need.at) { "waits for" } else { "takes the artifacts of" };
             let message =
                 format!("`{}` {does} `{name}`, which is no job, so this file is refused and nothing in it runs", job.id.value);
             let finding = out.add(need.inner(), message);

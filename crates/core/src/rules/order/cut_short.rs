@@ -2,6 +2,7 @@
 
 use crate::case::{Case, at};
 use crate::finding::{Edit, Findings, Mend, Severity};
+use crate::model::Lock;
 use crate::rules::Rule;
 
 use super::{is_filled_bit_by_bit, made_by_some_event};
@@ -83,6 +84,7 @@ live:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
+    by_another(case, out);
     let mut spoken = Vec::new();
     for published in made_by_some_event(case) {
         let locks = [case.pipeline.lock.as_ref(), case.pipeline.jobs[published.job].lock.as_ref()];
@@ -105,4 +107,32 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 fn never_shared(case: &Case<'_>, job: usize) -> bool {
     let locks = [case.pipeline.lock.as_ref(), case.pipeline.jobs[job].lock.as_ref()];
     locks.into_iter().flatten().any(|lock| super::wide_lock::is_single(case, &lock.group))
+}
+
+/// Another pipeline is in the same group, and ends what goes on in it.
+fn by_another(case: &Case<'_>, out: &mut Findings) {
+    let plain = |lock: &&Lock| lock.group.known().is_some_and(|group| !group.is_empty());
+    let ends = |lock: &&Lock| lock.cancels.as_ref().is_some_and(|cancels| cancels.value == "true");
+    for published in made_by_some_event(case) {
+        let own = [case.pipeline.lock.as_ref(), case.pipeline.jobs[published.job].lock.as_ref()];
+        for lock in own.into_iter().flatten().filter(plain).filter(|lock| !ends(lock)) {
+            let others = (0..case.project.prepared.len()).filter(|other| *other != case.index);
+            let other = others.map(|other| &case.project.prepared[other].pipeline).find_map(|other| {
+                let locks = other.lock.iter().chain(other.jobs.iter().filter_map(|job| job.lock.as_ref()));
+                locks.filter(ends).find(|other| other.group.value.eq_ignore_ascii_case(&lock.group.value))
+            });
+            let Some(other) = other else { continue };
+            let finding = out.add(
+                lock.group.inner(),
+                format!("another pipeline ends this publish: it is in the group `{}` too", lock.group.value),
+            );
+            if is_filled_bit_by_bit(published.target) {
+                finding.severity(Severity::Warning);
+            }
+            finding
+                .witness(at(other.group.inner()), "a run of this one ends whatever goes on in the group")
+                .mend(Mend::by_hand("give one of the two another group"));
+            return;
+        }
+    }
 }

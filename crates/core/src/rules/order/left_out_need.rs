@@ -73,7 +73,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         times.truncate(3);
         let job = &case.pipeline.jobs[refused.job];
         let need = &job.needs[refused.need];
-        let message = format!("on {}, the forge refuses the run: `{}` needs `{}`, which is not in it", listed(&times), job.id.value, need.value);
+        let message = format!(
+            "on {}, the forge refuses the run: `{}` needs `{}`, which is not in it",
+            listed(&times),
+            job.id.value,
+            need.value
+        );
         let other = case.pipeline.job(&need.value).map_or(job.id.at, |other| case.pipeline.jobs[other].id.at);
         out.add(need.inner(), message)
             .witness(at(other), format!("its rules leave `{}` out then", need.value))

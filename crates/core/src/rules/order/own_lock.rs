@@ -53,7 +53,7 @@ jobs:
     runs-on: ubuntu-latest
     concurrency: pages
     steps:
-      - run: npm ci
+      - run: echo ready
   publish:
     runs-on: ubuntu-latest
     concurrency: pages
@@ -93,13 +93,25 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 fn within<'c>(case: &Case<'c>, pipeline: &'c Pipeline, held: &[&'c Lock], depth: usize, out: &mut Findings) {
     for job in &pipeline.jobs {
         if let Some(lock) = &job.lock {
-            speak(held, lock, &format!("`{}` waits for the group that its own run holds, and never starts", job.id.value), out);
+            speak(
+                case,
+                held,
+                lock,
+                &format!("`{}` waits for the group that its own run holds, and never starts", job.id.value),
+                out,
+            );
         }
         let callee = job.call.as_ref().and_then(|call| case.project.callee(&call.target.value)).filter(|_| depth > 0);
         let Some(callee) = callee.map(|index| &case.project.prepared[index].pipeline) else { continue };
         let mut inner: Vec<&Lock> = held.iter().copied().chain(&job.lock).collect();
         if let Some(lock) = &callee.lock {
-            speak(&inner, lock, &format!("what `{}` calls waits for the group that its caller holds, and never starts", job.id.value), out);
+            speak(
+                case,
+                &inner,
+                lock,
+                &format!("what `{}` calls waits for the group that its caller holds, and never starts", job.id.value),
+                out,
+            );
             inner.push(lock);
         }
         if !inner.is_empty() {
@@ -108,8 +120,9 @@ fn within<'c>(case: &Case<'c>, pipeline: &'c Pipeline, held: &[&'c Lock], depth:
     }
 }
 
-fn speak(held: &[&Lock], lock: &Lock, message: &str, out: &mut Findings) {
-    let Some(outer) = held.iter().find(|outer| is_same_group(outer, lock)) else { return };
+fn speak(case: &Case<'_>, held: &[&Lock], lock: &Lock, message: &str, out: &mut Findings) {
+    let differing = &case.pipeline.customs.differing_values;
+    let Some(outer) = held.iter().find(|outer| is_same_group(outer, lock, differing)) else { return };
     out.add(lock.group.inner(), message)
         .witness(at(outer.group.inner()), "the run is in this group until its last job has ended")
         .mend(Mend::by_hand("give one of the two another group, or remove one of them"));
@@ -117,11 +130,9 @@ fn speak(held: &[&Lock], lock: &Lock, message: &str, out: &mut Findings) {
 
 /// Whether two groups have the same name in one run. What differs from job to job, or is handed in, is not known.
 /// Source: the format's page "Workflow syntax", `concurrency`; names of groups do not mind upper and lower case.
-fn is_same_group(outer: &Lock, inner: &Lock) -> bool {
-    const OWN: [&str; 9] =
-        ["inputs.", "matrix.", "needs.", "strategy.", "env.", "steps.", "job.", "github.job", "github.event.inputs"];
+fn is_same_group(outer: &Lock, inner: &Lock, differing: &[String]) -> bool {
     let (one, other) = (squeezed(&outer.group.value), squeezed(&inner.group.value));
-    !one.is_empty() && one.eq_ignore_ascii_case(&other) && !OWN.iter().any(|word| other.contains(word))
+    !one.is_empty() && one.eq_ignore_ascii_case(&other) && !differing.iter().any(|word| other.contains(word.as_str()))
 }
 
 fn squeezed(text: &str) -> String {

@@ -169,18 +169,21 @@ fn after_another(case: &Case<'_>, out: &mut Findings) {
     let (message, todo) = match ended {
         true => (
             format!("`{job}` publishes even when {others} has failed: this file starts at its end, however that was"),
-            "let the job ask for the conclusion: if: github.event.workflow_run.conclusion == 'success'",
+            "let the job ask how that ended",
         ),
         false => (
             format!("`{job}` publishes before {others} has ended: this file starts when it begins"),
-            "write types: [completed], and let the job ask for the conclusion",
+            "let this file start when that has ended, and let the job ask how",
         ),
     };
     let first = case.pipeline.jobs[published.job].id.at;
     out.add(place, message)
         .witness(at(first), "nothing here asks how it ended")
         .witness(at(published.effect.at), "this publishes")
-        .mend(Mend::by_hand(todo));
+        .mend(Mend::by_hand(match &case.pipeline.customs.followed_success {
+            Some(condition) => format!("{todo}: {condition}"),
+            None => todo.to_owned(),
+        }));
 }
 
 /// The job, or the rule by which it runs, says that it runs whatever happened before.
@@ -188,6 +191,13 @@ fn always_chosen(case: &Case<'_>, published: &Published<'_>, out: &mut Findings)
     let job = &case.pipeline.jobs[published.job];
     let Some(before) = case.pipeline.upstream(published.job).first().copied() else { return };
     let own = job.then_at.filter(|_| job.then == Then::Always && job.choices.iter().all(|choice| choice.then == Then::Always));
+    for choice in job.choices.iter().filter(|choice| choice.then == Then::OnFailure) {
+        let other = &case.pipeline.jobs[before].id;
+        let place = choice.then_at.unwrap_or(choice.at);
+        out.add(place, format!("`{}` publishes only when something before it has failed", job.id.value))
+            .witness(at(other.at), format!("it comes after `{}`", other.value))
+            .mend(pen::write(case, &Ask::OnlyAfterSuccess));
+    }
     let chosen = job.choices.iter().filter(|choice| choice.then == Then::Always).filter_map(|choice| choice.then_at);
     for place in own.into_iter().chain(chosen) {
         let other = &case.pipeline.jobs[before].id;

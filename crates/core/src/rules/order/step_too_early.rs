@@ -54,7 +54,7 @@ build:
       - uses: actions/setup-node@v5
       - run: npm ci
       - id: make
-        run: npm run build
+        run: echo "page=$(npm run build)" >> "$GITHUB_OUTPUT"
       - run: echo ${{ steps.make.outputs.page }}
       - uses: actions/upload-artifact@v4
         with: {path: dist}

@@ -39,8 +39,7 @@ jobs:
         run: npx gh-pages -d public
 "#,
     ],
-    good: &[
-        r#"
+    good: &[r#"
 == pipeline
 on: push
 jobs:
@@ -54,8 +53,7 @@ jobs:
     runs-on: ubuntu-latest
     steps:
       - run: echo ready
-"#,
-    ],
+"#],
     check,
 };
 

@@ -2,8 +2,8 @@
 
 use crate::case::{Case, at};
 use crate::effects::{ArtifactName, Effect, EffectAt};
-use crate::finding::{Findings, Severity, Mend};
-use crate::model::Work;
+use crate::finding::{Findings, Mend, Severity};
+use crate::model::{Job, Then, Work};
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
 use crate::text::Place;
@@ -115,6 +115,7 @@ publish:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     artifacts(case, out);
+    not_started(case, out);
     outputs(case, out);
 }
 
@@ -150,6 +151,31 @@ fn artifacts(case: &Case<'_>, out: &mut Findings) {
             true => pen::write(case, &Ask::WaitFor { job, other: named }),
             false => Mend::by_hand(format!("let the job that calls `{taker}` wait for `{maker_name}`")),
         });
+    }
+}
+
+/// A job that takes what another one makes, and does not wait for the click that starts that one: where only stages order them, a job
+/// that somebody has to start holds nothing up.
+/// Source: the format's page "CI/CD YAML syntax reference", `when: manual` and `allow_failure`.
+fn not_started(case: &Case<'_>, out: &mut Findings) {
+    for (index, job) in case.pipeline.jobs.iter().enumerate().filter(|(_, job)| job.needs_by_stage && job.then != Then::Hand) {
+        let holds_up = |other: &Job| other.may_fail.as_ref().is_some_and(|text| text.value != "true");
+        let taken = case.effects.of_job(index).filter_map(|(_, effect)| effect.effect.takes()?.0.known());
+        let by_hand = taken.filter_map(|name| case.pipeline.job_named(name)).find(|other| {
+            let other = &case.pipeline.jobs[*other];
+            other.then == Then::Hand && !holds_up(other)
+        });
+        let Some(other) = by_hand.map(|other| &case.pipeline.jobs[other]) else { continue };
+        let message = format!(
+            "`{}` takes what `{}` makes, and does not wait until somebody has started that",
+            job.id.value, other.id.value
+        );
+        out.add(job.id.at, message)
+            .witness(
+                at(other.then_at.unwrap_or(other.id.at)),
+                "somebody has to start it, and until then it counts as passed over",
+            )
+            .mend(Mend::by_hand(format!("let `{}` run by itself, or write `allow_failure: false` for it", other.id.value)));
     }
 }
 

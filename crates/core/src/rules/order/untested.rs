@@ -111,7 +111,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 && runs(*job)
                 && !effect.perhaps
                 && !effect.forgiven
-                && of_job.may_fail.is_none()
+                && of_job.may_fail.as_ref().is_none_or(|text| text.value == "false")
                 && !of_job.needs_unknown
         });
         let Some((job, _, effect)) = test.filter(|_| !case.pipeline.jobs[published.job].needs_unknown) else { continue };

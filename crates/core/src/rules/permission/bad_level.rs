@@ -105,7 +105,10 @@ fn whole_block(case: &Case<'_>, grant: &Grant, out: &mut Findings) {
             }
             let meant = near(written, ["read-all", "write-all"], Among::Closed);
             let finding = out.add(grant.at, format!("permissions cannot be `{written}`, so the forge refuses this file"));
-            finding.witness(WitnessSource::Catalog, "a whole block is {}, read-all or write-all; anything else is a scope with its level");
+            finding.witness(
+                WitnessSource::Catalog,
+                "a whole block is {}, read-all or write-all; anything else is a scope with its level",
+            );
             finding.mend(match meant {
                 Some(meant) => Mend::name(&meant, grant.at),
                 None => Mend::by_hand("write read-all, or the scopes that are needed, each with its level"),

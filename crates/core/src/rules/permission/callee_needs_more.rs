@@ -77,6 +77,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let Some(callee) = case.project.callee(&call.target.value).map(|index| &case.project.prepared[index].pipeline) else {
             continue;
         };
+        if !callee.is_called() {
+            continue;
+        }
         let Some(grant) = job.permissions.as_ref().or(case.pipeline.permissions.as_ref()) else { continue };
         let asked = callee.jobs.iter().filter_map(|inner| inner.permissions.as_ref().or(callee.permissions.as_ref()));
         for wanted in asked {

@@ -126,7 +126,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let message = format!("`{}` is taken for another repository's, so the forge refuses this file", call.target.value);
             out.add(call.target.inner(), message)
                 .witness(WitnessSource::Files, format!("there is {path}; a path of this repository begins with ./"))
-                .mend(Mend::certain(format!("write {}", as_local_path(path)), [Edit::replace(call.target.inner(), as_local_path(path))]));
+                .mend(Mend::certain(
+                    format!("write {}", as_local_path(path)),
+                    [Edit::replace(call.target.inner(), as_local_path(path))],
+                ));
         }
         for (number, step) in job.steps.iter().enumerate() {
             let Work::Uses { action, .. } = &step.work else { continue };

@@ -134,7 +134,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         }
         if let Some((source, ending, pattern)) = sources.iter().find_map(|source| seen.misses_pages(case, source)) {
-            let message = format!("a change to a .{ending} file in {}/ does not start this pipeline, though {} makes pages of them", source.folder, source.generator);
+            let message = format!(
+                "a change to a .{ending} file in {}/ does not start this pipeline, though {} makes pages of them",
+                source.folder, source.generator
+            );
             let what = if seen.filter.side == FilterSide::Include { "add" } else { "do not leave out" };
             out.add(pattern, message)
                 .witness(at(source.at), format!("{} makes pages of what lies in {}/", source.generator, source.folder))
@@ -208,7 +211,10 @@ impl<'t> Seen<'t> {
             let name = |path: &str| path.rsplit('/').next().unwrap_or_default().to_owned();
             let is_page = |path: &&str| {
                 let plain = name(path).strip_suffix(ending.as_str()).and_then(|stem| stem.strip_suffix('.')).is_some();
-                is_inside(path, &source.folder) && plain && !name(path).starts_with('_') && !name(path).eq_ignore_ascii_case("readme.md")
+                is_inside(path, &source.folder)
+                    && plain
+                    && !name(path).starts_with('_')
+                    && !name(path).eq_ignore_ascii_case("readme.md")
             };
             let mut pages = files.iter().filter(is_page).peekable();
             let first = pages.peek().copied()?;

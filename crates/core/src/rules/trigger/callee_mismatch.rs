@@ -179,7 +179,7 @@ fn of_another_kind(case: &Case<'_>, target: &Text, inputs: &[Input], given: &Var
         });
         finding.mend(match meant.filter(|_| kind == "boolean") {
             Some(meant) => Mend::likely(format!("write {meant}"), [Edit::replace(value.at, meant)]),
-            None if value.known().is_none() => Mend::by_hand("compare it: ${{ … == 'true' }} gives true or false"),
+            None if value.known().is_none() => Mend::by_hand("compare it with 'true', so that true or false comes out"),
             None => Mend::by_hand(format!("write {wanted}")),
         });
     }
@@ -196,14 +196,13 @@ fn is_of_kind(word: &str, kind: &str) -> bool {
 
 /// Whether a value reads something that is a text whatever it says: what a person gives to a start by hand, by its older path.
 fn is_a_text(case: &Case<'_>, value: &Text) -> bool {
-    let mut holes = value.holes().into_iter();
-    let only = holes.next().filter(|_| holes.next().is_none()).and_then(|hole| hole.inside.ok());
-    only.and_then(|expression| {
-        let path: Vec<String> = expression.path()?.iter().map(|(word, _)| (*word).to_owned()).collect();
-        let path: Vec<&str> = path.iter().map(String::as_str).collect();
-        Some(case.pipeline.customs.text_inputs.iter().any(|start| path.join(".").starts_with(start.as_str())))
-    })
-    .unwrap_or(false)
+    let mut is_text = false;
+    crate::case::within(value, &mut |expression, _| {
+        let path = expression.path().unwrap_or_default();
+        let written = path.iter().map(|(word, _)| *word).collect::<Vec<_>>().join(".");
+        is_text |= case.pipeline.customs.text_inputs.iter().any(|start| written.starts_with(start.as_str()));
+    });
+    is_text
 }
 
 fn required<'c>(inputs: &'c [Input], given: &Variables) -> Vec<&'c Input> {

@@ -32,11 +32,11 @@ jobs:
 == git
 main default
 == gitlab
-‹«build»›:
+«build»:
   script:
     - npx vite build
   rules:
-    - if: $CI_PIPELINE_SOURCE == "merge_request_event"
+    - ‹if: $CI_PIPELINE_SOURCE == "merge_request_event"›
     - if: $CI_COMMIT_BRANCH
 "#,
     ],
@@ -100,12 +100,29 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     let proposed = case.project.rehearse_one(case.index, &Occasion::new(OccasionKind::Pull, None));
     let builds = |job: &usize| {
         let mut effects = case.effects.of_job(*job);
-        effects.any(|(_, effect)| matches!(effect.effect, Effect::Build { .. } | Effect::Publish { .. }))
+        let any_work = case.pipeline.customs.warns_of_doubles;
+        effects.any(|(_, effect)| match effect.effect {
+            Effect::Build { .. } | Effect::Publish { .. } => true,
+            Effect::Test { .. } | Effect::Install { .. } | Effect::RunScript { .. } => any_work,
+            _ => false,
+        })
     };
     let runs_twice = |job: &usize| pushed.jobs[*job].answer.min(proposed.jobs[*job].answer) == Answer::Yes;
     let twice = (0..case.pipeline.jobs.len()).filter(builds).find(runs_twice);
     let Some(job) = twice.filter(|job| case.pipeline.jobs[*job].lock.is_none()) else { return };
-    let finding = out.add(push.name.at, format!("a commit to a pull request's branch runs `{}` twice", case.job_name(job)));
+    let message = format!("a commit to a pull request's branch runs `{}` twice", case.job_name(job));
+    // Where no event is written, it is the rules of the job that let both in.
+    if case.pipeline.customs.warns_of_doubles {
+        let of_job = &case.pipeline.jobs[job];
+        let rule =
+            of_job.choices.iter().find(|choice| choice.at.file == of_job.id.at.file).map_or(of_job.id.at, |choice| choice.at);
+        out.add(of_job.id.at, message)
+            .severity(Severity::Warning)
+            .witness(at(rule), "its rules let in the push and the pull request, which are the same commit")
+            .mend(Mend::by_hand("let `workflow: rules` leave out pushes to branches with an open merge request"));
+        return;
+    }
+    let finding = out.add(push.name.at, message);
     finding.witness(at(proposal.name.at), "the same commit is a change of the pull request");
     let default = case.facts.git.default_branch.known();
     finding.mend(match default {

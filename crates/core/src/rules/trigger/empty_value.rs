@@ -78,7 +78,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if !case.pipeline.stands_alone() {
         return;
     }
-    let mut reads = case.reads.iter().filter(|read| read.plain && read.within != ReadIn::Condition && matches!(read.read, Read::Run(_))).peekable();
+    let mut reads = case
+        .reads
+        .iter()
+        .filter(|read| read.plain && read.within != ReadIn::Condition && matches!(read.read, Read::Run(_)))
+        .peekable();
     if reads.peek().is_none() {
         return;
     }

@@ -211,7 +211,9 @@ pub(in crate::rules) fn found(case: &Case<'_>) -> Vec<Never> {
                 .effects
                 .iter()
                 .any(|effect| matches!(effect.effect, Effect::Publish { .. } | Effect::Build { .. }));
-            let never = played.iter().all(|rehearsal| rehearsal.steps[index][number] == Answer::No || rehearsal.jobs[index].answer == Answer::No);
+            let never = played
+                .iter()
+                .all(|rehearsal| rehearsal.steps[index][number] == Answer::No || rehearsal.jobs[index].answer == Answer::No);
             if publishes && never {
                 found.push(Never::Step { job: index, step: number });
             }
@@ -224,7 +226,9 @@ pub(in crate::rules) fn found(case: &Case<'_>) -> Vec<Never> {
 fn reasons(case: &Case<'_>, index: usize, played: &[Rehearsal]) -> Vec<Reason> {
     let job = &case.pipeline.jobs[index];
     let mut found: Vec<Reason> = Vec::new();
-    if !is_meant(case, job) || case.pipeline.upstream(index).into_iter().any(|before| !is_meant(case, &case.pipeline.jobs[before])) {
+    if !is_meant(case, job)
+        || case.pipeline.upstream(index).into_iter().any(|before| !is_meant(case, &case.pipeline.jobs[before]))
+    {
         return found;
     }
     let own = job.condition.as_ref().map(|condition| &condition.text);
@@ -257,7 +261,13 @@ fn deciding_choice(job: &Job, at: Place) -> Option<Reason> {
         let place = never.condition.as_ref().map_or(never.then_at.unwrap_or(never.at), |condition| condition.text.inner());
         return Some(Reason { at: place, because: "this rule says never before any other lets it run".into() });
     }
-    let condition = job.choices[first].condition.as_ref()?;
+    let choice = &job.choices[first];
+    let Some(condition) = &choice.condition else {
+        return choice
+            .exists
+            .as_ref()
+            .map(|_| Reason { at: choice.at, because: "none of the files that it asks for is there".into() });
+    };
     Some(Reason { at: condition.text.inner(), because: CONDITION.into() })
 }
 

@@ -126,8 +126,7 @@ fn by_name_of_branch(case: &Case<'_>, out: &mut Findings) {
     let publishes = case.publishes();
     // What comes with any other branch is told of already.
     let by_any = case.played().any(|(occasion, rehearsal)| {
-        occasion.kind == OccasionKind::Fork
-            && publishes.iter().any(|published| case.happens(published, rehearsal) == Answer::Yes)
+        occasion.kind == OccasionKind::Fork && publishes.iter().any(|published| case.happens(published, rehearsal) == Answer::Yes)
     });
     let happens = |published: &&Published<'_>| case.happens(published, &played) == Answer::Yes;
     let placed = publishes.iter().filter(|published| published.place.is_some_and(|place| live.contains(place)));
@@ -139,9 +138,12 @@ fn by_name_of_branch(case: &Case<'_>, out: &mut Findings) {
     if !takes_their_files(case) {
         finding.severity(Severity::Warning);
     }
-    finding
-        .witness(at(condition), "the branch is asked for here, and in a fork anybody may give it that name")
-        .mend(Mend::by_hand("ask for the event as well: github.event.workflow_run.event == 'push'"));
+    finding.witness(at(condition), "the branch is asked for here, and in a fork anybody may give it that name").mend(
+        Mend::by_hand(match &case.pipeline.customs.followed_push {
+            Some(condition) => format!("ask for the event as well: {condition}"),
+            None => "ask for the event as well".to_owned(),
+        }),
+    );
 }
 
 /// Whether the jobs take the commit or the artifacts of the run that is followed.

@@ -2,7 +2,7 @@
 
 use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity, listed};
-use crate::rehearsal::{Answer, Occasion, OccasionKind};
+use crate::rehearsal::{Answer, OTHER_BRANCH, Occasion, OccasionKind};
 use crate::rules::Rule;
 use crate::rules::trigger::never_reached::{self, Never};
 
@@ -107,7 +107,14 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     let times: Vec<&String> = surely.iter().chain(&perhaps).collect();
     let finding = out.add(published.effect.at, format!("a push to {default} publishes nothing: {}", verdict.because));
     let only_proposals = !times.is_empty() && times.iter().all(|time| time.starts_with("a pull request"));
-    if only_proposals {
+    // It goes online from any branch but the one that everybody pushes to.
+    let from_others = case.played().any(|(occasion, rehearsal)| {
+        occasion.kind == OccasionKind::Push
+            && occasion.name.as_deref() == Some(OTHER_BRANCH)
+            && case.happens(&published, rehearsal) == Answer::Yes
+    });
+    let started_for_nothing = pushed.starts.answer > Answer::No && times.is_empty();
+    if only_proposals || from_others || started_for_nothing {
         finding.severity(Severity::Warning);
     }
     finding.witness(
@@ -125,9 +132,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 /// Whether another rule says why a job never runs: it names something that is not there, or no event lets it run.
 fn told_elsewhere(case: &Case<'_>, job: usize) -> bool {
     let chain: Vec<usize> = std::iter::once(job).chain(case.pipeline.upstream(job)).collect();
-    let conditions = chain.iter().map(|index| &case.pipeline.jobs[*index]).flat_map(|job| {
-        job.condition.iter().chain(job.choices.iter().filter_map(|choice| choice.condition.as_ref()))
-    });
+    let conditions = chain
+        .iter()
+        .map(|index| &case.pipeline.jobs[*index])
+        .flat_map(|job| job.condition.iter().chain(job.choices.iter().filter_map(|choice| choice.condition.as_ref())));
     let file = case.pipeline.choices.iter().filter_map(|choice| choice.condition.as_ref());
     let never = |never: &Never| match never {
         Never::Job { job, .. } | Never::Step { job, .. } => chain.contains(job),
