@@ -2,7 +2,7 @@
 
 use super::Project;
 use super::universe::Universe;
-use crate::model::{Event, FilterOf, Trigger};
+use crate::model::{Event, FilterOf, Inputs, Pipeline, Trigger};
 use crate::rehearsal::{self, Answer, Followed, Occasion, OccasionKind, Rehearsal, Verdict, possible};
 
 /// What came out for one group: every event of its universe, with a rehearsal of each of its pipelines.
@@ -48,16 +48,21 @@ impl Project<'_> {
                     continue;
                 }
                 let follows = self.follows(*index, members, &played, occasion);
-                let Some(Following { starts, trigger, followed }) =
+                let Some(Following { starts, how }) =
                     follows.filter(|following| following.starts.answer > played[place].starts.answer)
                 else {
                     continue;
                 };
-                let inner = match followed {
-                    Some(followed) => self.after(occasion, followed),
-                    None => occasion.clone(),
+                let pipeline = &self.prepared[*index].pipeline;
+                played[place] = match how {
+                    How::Follows(trigger, followed) => {
+                        rehearsal::play(pipeline, &self.after(occasion, followed), self.facts, starts, Some(trigger))
+                    }
+                    How::Called(caller, job) => {
+                        let filled = self.with_given(pipeline, caller, job);
+                        rehearsal::play(filled.as_ref().unwrap_or(pipeline), occasion, self.facts, starts, None)
+                    }
                 };
-                played[place] = rehearsal::play(&self.prepared[*index].pipeline, &inner, self.facts, starts, trigger);
                 changed = true;
             }
             if !changed {
@@ -65,6 +70,13 @@ impl Project<'_> {
             }
         }
         played
+    }
+
+    /// A called pipeline with the inputs that a job gives it.
+    fn with_given(&self, callee: &Pipeline, caller: usize, job: usize) -> Option<Pipeline> {
+        let call = self.prepared[caller].pipeline.jobs.get(job)?.call.as_ref()?;
+        let declared = &callee.interface.as_ref()?.inputs;
+        Some(Inputs::of_call(declared, &call.inputs).fill(callee)).filter(|_| !declared.is_empty())
     }
 
     /// What a pipeline that follows another one sees: it runs on the default branch.
@@ -115,9 +127,9 @@ impl Project<'_> {
         let pipeline = &self.prepared[index].pipeline;
         let of = |other: usize| members.binary_search(&other).ok().map(|place| &played[place]);
         let mut best: Option<Following> = None;
-        let mut offer = |starts: Verdict, trigger, followed| {
+        let mut offer = |starts: Verdict, how| {
             if best.as_ref().is_none_or(|known| starts.answer > known.starts.answer) {
-                best = Some(Following { starts, trigger, followed });
+                best = Some(Following { starts, how });
             }
         };
         for (number, others) in self.index.follows(index) {
@@ -127,7 +139,7 @@ impl Project<'_> {
                 let followed = run_of(&self.prepared[*other].pipeline.triggers, outcome, occasion, trigger);
                 let answer = let_through(trigger, followed.branch.as_deref()).min(outcome.starts.answer);
                 let because = format!("it follows {}", self.title(*other));
-                offer(Verdict::new(answer, because, Some(trigger.at)), Some(*number), Some(followed));
+                offer(Verdict::new(answer, because, Some(trigger.at)), How::Follows(*number, followed));
             }
         }
         if pipeline.triggers.iter().any(|trigger| trigger.event == Event::Called) {
@@ -136,7 +148,7 @@ impl Project<'_> {
                 if verdict.answer > Answer::No {
                     let id = &self.prepared[*other].pipeline.jobs[*job].id;
                     let because = format!("`{}` of {} calls it", id.value, self.path(*other));
-                    offer(Verdict::new(verdict.answer, because, Some(id.at)), None, None);
+                    offer(Verdict::new(verdict.answer, because, Some(id.at)), How::Called(*other, *job));
                 }
             }
         }
@@ -147,10 +159,15 @@ impl Project<'_> {
 /// How a pipeline starts because of another one.
 struct Following {
     starts: Verdict,
-    /// The trigger that says so; nothing for a call.
-    trigger: Option<usize>,
-    /// The run that it follows; nothing for a call.
-    followed: Option<Followed>,
+    how: How,
+}
+
+/// The way in which one pipeline brings another one about.
+enum How {
+    /// By the trigger of this number it follows a run.
+    Follows(usize, Followed),
+    /// A job of a pipeline calls it, by their numbers.
+    Called(usize, usize),
 }
 
 /// What a run looks like to the pipeline that follows it.

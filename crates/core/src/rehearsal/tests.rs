@@ -1,4 +1,6 @@
 mod gitlab;
+mod needs;
+mod starters;
 mod workflow;
 
 use super::*;
@@ -42,6 +44,18 @@ fn hold(table: &str) -> usize {
 fn the_truth_table_of_workflow_files_holds() {
     let rows = hold(workflow::TABLE);
     assert!(rows >= 150, "{rows} rows");
+}
+
+#[test]
+fn the_truth_table_of_pipelines_that_others_start_holds() {
+    let rows = hold(starters::TABLE);
+    assert!(rows >= 40, "{rows} rows");
+}
+
+#[test]
+fn the_truth_table_of_needs_holds() {
+    let rows = hold(needs::TABLE);
+    assert!(rows >= 25, "{rows} rows");
 }
 
 #[test]

@@ -62,7 +62,7 @@ fn strange_words<'w>(case: &'w Case<'_>, text: &Text, expression: &'w Expr, visi
         let same = |known: &&str| if strict { **known == *word } else { known.eq_ignore_ascii_case(word) };
         let at = text.place(literal.range.clone());
         // A comparison that the format itself stands for is written nowhere.
-        if words.iter().any(|known| same(&known)) || !case.sources.slice(at).contains(word.as_str()) {
+        if words.iter().any(same) || !case.sources.slice(at).contains(word.as_str()) {
             return;
         }
         let meant = set.meant(word, &words);

@@ -159,9 +159,7 @@ fn variants_of_glob(text: &str) -> Vec<Variant> {
     if let Some(rest) = text.strip_prefix(['v', 'V']) {
         let rest = if rest.starts_with('*') { format!("[0-9]{rest}") } else { rest.to_owned() };
         found.push(Variant { written: rest, because: "they have no letter before the number" });
-    } else if text.starts_with("[0-9]") || text.starts_with(|c: char| c.is_ascii_digit()) {
-        found.push(Variant { written: format!("v{text}"), because: "they have a letter before the number" });
-    } else if text.starts_with("*.") {
+    } else if text.starts_with("[0-9]") || text.starts_with("*.") || text.starts_with(|c: char| c.is_ascii_digit()) {
         found.push(Variant { written: format!("v{text}"), because: "they have a letter before the number" });
     }
     if text.ends_with(|c: char| c.is_ascii_digit() || matches!(c, ']' | '+')) {

@@ -2,6 +2,7 @@
 
 use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity, listed};
+use crate::model::Condition;
 use crate::rehearsal::{Answer, OTHER_BRANCH, Occasion, OccasionKind};
 use crate::rules::Rule;
 use crate::rules::trigger::never_reached::{self, Never};
@@ -113,7 +114,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             && occasion.name.as_deref() == Some(OTHER_BRANCH)
             && case.happens(&published, rehearsal) == Answer::Yes
     });
-    let started_for_nothing = pushed.starts.answer > Answer::No && times.is_empty();
+    let off = case.pipeline.jobs[published.job].condition.as_ref().is_some_and(Condition::is_switched_off);
+    let started_for_nothing = pushed.starts.answer > Answer::No && times.is_empty() && !off;
     if only_proposals || from_others || started_for_nothing {
         finding.severity(Severity::Warning);
     }
