@@ -52,7 +52,7 @@ pub fn check(project: &Project<'_>, index: usize) -> Vec<Finding> {
         }
         all.extend(found);
     }
-    all.extend(across_calls(project, index, &all));
+    all.extend(across_calls(project, index, rules::all(), &all));
     project.accept(&mut all);
     finding::sort(&mut all);
     // Jobs that share a line share what is said of it.
@@ -61,12 +61,17 @@ pub fn check(project: &Project<'_>, index: usize) -> Vec<Finding> {
 }
 
 /// What is wrong only when the jobs of called pipelines stand in their caller's place.
-fn across_calls(project: &Project<'_>, index: usize, known: &[Finding]) -> Vec<Finding> {
+pub(crate) fn across_calls<'r>(
+    project: &Project<'_>,
+    index: usize,
+    rules: impl Iterator<Item = &'r rules::Rule>,
+    known: &[Finding],
+) -> Vec<Finding> {
     let Some(opened) = project.opened(index).filter(|opened| opened[0].whole) else { return Vec::new() };
     let opened = Project::new(&opened, project.facts, project.sources, project.today);
     let case = opened.case(0);
     let mut all = Vec::new();
-    for rule in rules::all().filter(|rule| rule.looks_across_calls()) {
+    for rule in rules.filter(|rule| rule.looks_across_calls()) {
         let severity = match project.facts.settings.rules.get(rule.id) {
             Some(None) => continue,
             Some(Some(severity)) => Some(*severity),

@@ -273,14 +273,25 @@ impl Walker<'_, '_> {
         }
     }
 
+    /// Whether a list stands for another one.
+    fn is_reference(&self, node: NodeId) -> bool {
+        self.tree.node(self.tree.resolve(node)).tag.is_some()
+    }
+
     fn items(&mut self, items: &[NodeId], inner: &'static Takes, owner: NodeId, contexts: Option<&'static str>, depth: usize) {
+        if depth > DEPTH_LIMIT {
+            return;
+        }
         let steps = inner.place.as_deref().is_some_and(|place| place.ends_with("step"));
         for (index, item) in items.iter().enumerate() {
             if steps {
                 self.step = Some(index);
             }
             match &inner.place {
-                // A list in the list is laid flat.
+                Some(_) if self.grammar.flattens && !self.tree.items(*item).is_empty() && !self.is_reference(*item) => {
+                    let inside = self.tree.items(*item).to_vec();
+                    self.items(&inside, inner, owner, contexts, depth + 1);
+                }
                 Some(place) if !inner.null && self.tree.items(*item).is_empty() => {
                     if self.fits_shape(*item, inner, Some(owner)) {
                         self.place(*item, place, None, contexts, depth);

@@ -27,6 +27,9 @@ pub struct Grammar {
     /// What a value holds that is filled in later, whatever its key takes.
     #[serde(default)]
     pub filled_in: Vec<String>,
+    /// A list in a list is laid flat.
+    #[serde(default)]
+    pub flattens: bool,
     /// How lengths of time are written.
     #[serde(default)]
     pub durations: Durations,

@@ -11,7 +11,7 @@ use crate::finding::Finding;
 use crate::knowledge::Date;
 use crate::model::Dialect;
 use crate::project::Project;
-use crate::read::{Prepared, dialect_of, misplaced, prepare};
+use crate::read::{Prepared, dialect_of, misplaced, moved_along, prepare};
 use crate::text::{FileId, Place, SourceFile, Sources, Span};
 
 /// The path of `== pipeline`.
@@ -127,6 +127,7 @@ impl Slip {
                     read_settings(file, sources.get(file)).unwrap_or_else(|error| panic!("{}: {error:?}", section.text));
             } else if path.starts_with(".github/workflows/")
                 || misplaced(path).is_some()
+                || moved_along(path).is_some()
                 || path == ".gitlab-ci.yml"
                 || path.ends_with("/action.yml")
             {

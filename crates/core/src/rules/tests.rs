@@ -4,9 +4,11 @@ mod artifact;
 mod branch;
 mod cache;
 mod form;
+mod law;
 mod neighbours;
 mod order;
 mod permission;
+mod runs;
 mod secret;
 mod site;
 mod trigger;
@@ -24,14 +26,16 @@ struct More {
     good: &'static [&'static str],
 }
 
-const MORE: [&[More]; 11] = [
+const MORE: [&[More]; 13] = [
     artifact::MORE,
     branch::MORE,
     cache::MORE,
     form::MORE,
+    law::MORE,
     neighbours::MORE,
     order::MORE,
     permission::MORE,
+    runs::MORE,
     secret::MORE,
     site::MORE,
     trigger::MORE,
@@ -66,6 +70,7 @@ fn run(rule: &Rule, slip: &Slip) -> (super::slip::Scene, Vec<Finding>) {
     for (index, prepared) in scene.prepared.iter().enumerate() {
         if prepared.whole || rule.reads_broken_files() {
             found.extend(super::run(rule, &project.case(index)));
+            found.extend(crate::across_calls(&project, index, std::iter::once(rule), &found));
         }
     }
     drop(project);
