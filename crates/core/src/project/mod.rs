@@ -44,6 +44,8 @@ pub struct Project<'a> {
     worked: Vec<OnceLock<Worked>>,
     /// By group of pipelines that start each other.
     played: Vec<OnceLock<Played>>,
+    /// By pipeline: what comes of every event that can start it.
+    possible: Vec<OnceLock<Option<Vec<(Occasion, Rehearsal)>>>>,
     places: OnceLock<HashMap<String, Vec<PlacedPublish>>>,
     live: OnceLock<HashSet<String>>,
     on_push: OnceLock<bool>,
@@ -83,6 +85,7 @@ impl<'a> Project<'a> {
             today,
             worked: prepared.iter().map(|_| OnceLock::new()).collect(),
             played: index.groups().iter().map(|_| OnceLock::new()).collect(),
+            possible: prepared.iter().map(|_| OnceLock::new()).collect(),
             places: OnceLock::new(),
             live: OnceLock::new(),
             on_push: OnceLock::new(),

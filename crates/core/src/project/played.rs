@@ -11,6 +11,10 @@ pub(super) struct Played {
     pub names_only: bool,
 }
 
+/// A pipeline that more than this start is nobody's, and what comes of it is not played one by one.
+const STARTER_LIMIT: usize = 60;
+/// More events are no honest filter.
+const OCCASION_LIMIT: usize = 200;
 /// Chains of pipelines that start each other are followed this far.
 const CHAIN: usize = 3;
 
@@ -88,19 +92,17 @@ impl Project<'_> {
     /// Every event that can start a pipeline by itself or by way of others, branches where filters name them and without where they
     /// do not, with what comes of it there. Nothing where it listens to something that cannot be played, or may be called by nobody
     /// knows whom.
-    pub fn possible_outcomes(&self, index: usize) -> Option<Vec<(Occasion, Rehearsal)>> {
-        let (group, place) = self.index.place(index);
-        let members = &self.index.groups()[group];
+    pub fn possible_outcomes(&self, index: usize) -> Option<&[(Occasion, Rehearsal)]> {
+        self.possible[index].get_or_init(|| self.play_possible(index)).as_deref()
+    }
+
+    fn play_possible(&self, index: usize) -> Option<Vec<(Occasion, Rehearsal)>> {
+        let members = self.starters(index)?;
+        let place = members.binary_search(&index).ok()?;
         let mut occasions: Vec<Occasion> = Vec::new();
-        for member in members {
+        for member in &members {
             let pipeline = &self.prepared[*member].pipeline;
-            let followed = self.index.follows(*member);
-            let knows_starter = |trigger: (usize, &Trigger)| match trigger.1.event {
-                Event::Called => !self.index.callers(*member).is_empty(),
-                Event::AfterPipeline => followed.iter().any(|(number, others)| *number == trigger.0 && !others.is_empty()),
-                _ => true,
-            };
-            if !pipeline.triggers.iter().enumerate().all(knows_starter) {
+            if !pipeline.triggers.iter().enumerate().all(|(number, trigger)| self.knows_starter(*member, number, trigger)) {
                 return None;
             }
             for occasion in possible(pipeline)? {
@@ -110,16 +112,48 @@ impl Project<'_> {
             }
         }
         let play = |occasion: Occasion| {
-            let played = self.rehearse_all(members, &occasion).swap_remove(place);
+            let played = self.rehearse_all(&members, &occasion).swap_remove(place);
             (occasion, played)
         };
-        Some(occasions.into_iter().map(play).collect())
+        Some(occasions.into_iter().take(OCCASION_LIMIT).map(play).collect())
     }
 
-    /// Plays an event against one pipeline and all that start it.
-    pub fn rehearse_with_starters(&self, index: usize, occasion: &Occasion) -> Rehearsal {
-        let (group, place) = self.index.place(index);
-        self.rehearse_all(&self.index.groups()[group], occasion).swap_remove(place)
+    /// Whether all that brings a trigger about stands in this repository.
+    fn knows_starter(&self, index: usize, number: usize, trigger: &Trigger) -> bool {
+        let followed = self.index.follows(index);
+        match trigger.event {
+            Event::Called => !self.index.callers(index).is_empty(),
+            Event::AfterPipeline => followed.iter().any(|(trigger, others)| *trigger == number && !others.is_empty()),
+            _ => true,
+        }
+    }
+
+    /// A pipeline with all that start it, near and far, by their numbers; nothing where those are too many to be played.
+    fn starters(&self, index: usize) -> Option<Vec<usize>> {
+        let mut found = vec![index];
+        let mut next = 0;
+        while let Some(current) = found.get(next).copied() {
+            next += 1;
+            let callers = self.index.callers(current).iter().map(|(pipeline, _)| *pipeline);
+            let followed = self.index.follows(current).iter().flat_map(|(_, others)| others.iter().copied());
+            for other in callers.chain(followed) {
+                if !found.contains(&other) {
+                    found.push(other);
+                }
+            }
+            if found.len() > STARTER_LIMIT {
+                return None;
+            }
+        }
+        found.sort_unstable();
+        Some(found)
+    }
+
+    /// Plays an event against one pipeline and all that start it; nothing where those are too many.
+    pub fn rehearse_with_starters(&self, index: usize, occasion: &Occasion) -> Option<Rehearsal> {
+        let members = self.starters(index)?;
+        let place = members.binary_search(&index).ok()?;
+        Some(self.rehearse_all(&members, occasion).swap_remove(place))
     }
 
     /// Whether a pipeline starts because another one ran or calls it; with the trigger that says so, when it is one.

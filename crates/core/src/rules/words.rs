@@ -100,7 +100,7 @@ fn speak(case: &Case<'_>, strange: &Strange<'_>, out: &mut Findings) {
             WitnessSource::Catalog,
             match because {
                 Some(because) => (*because).to_owned(),
-                None => format!("it is {}", listed_short(words)),
+                None => format!("it is one of {}", listed_short(words)),
             },
         )
         .mend(match (meant, quote) {

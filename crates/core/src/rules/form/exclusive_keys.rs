@@ -65,6 +65,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             .witness(at(*first), format!("`{one}` stands here"))
             .mend(Mend::by_hand(match other.as_str() {
                 "run" => "make two steps of it".to_owned(),
+                "with" => "indent it below the step that it belongs to, or remove it".to_owned(),
                 "steps" => format!("remove `{one}`, or move the steps into a job of their own"),
                 _ => format!("remove `{other}`, or move it where it is read"),
             }));

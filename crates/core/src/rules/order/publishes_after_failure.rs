@@ -155,8 +155,12 @@ fn survives_in_a_call(case: &Case<'_>, call: usize, out: &mut Findings) {
 /// A pipeline that follows another one, and publishes however that ended, or before it has.
 fn after_another(case: &Case<'_>, out: &mut Findings) {
     let Some(default) = case.facts.git.default_branch.known() else { return };
+    let may_follow = |trigger: &Trigger| trigger.event == Event::AfterPipeline;
+    if !case.pipeline.triggers.iter().any(may_follow) {
+        return;
+    }
     let failed = Occasion::new(OccasionKind::Push, Some(default)).ending("failure");
-    let played = case.project.rehearse_with_starters(case.index, &failed);
+    let Some(played) = case.project.rehearse_with_starters(case.index, &failed) else { return };
     let follows = |trigger: &&Trigger| trigger.event == Event::AfterPipeline;
     let Some(trigger) = played.trigger.and_then(|number| case.pipeline.triggers.get(number)).filter(follows) else { return };
     let Some(published) = case.publishes().into_iter().find(|published| case.happens(published, &played) == Answer::Yes) else {

@@ -185,8 +185,8 @@ pub(in crate::rules) fn found(case: &Case<'_>) -> Vec<Never> {
     if played.iter().any(|(_, rehearsal)| rehearsal.refused.is_some()) {
         return Vec::new();
     }
-    let started = played.into_iter().map(|(_, rehearsal)| rehearsal).filter(|rehearsal| rehearsal.starts.answer > Answer::No);
-    let played: Vec<Rehearsal> = started.collect();
+    let started = played.iter().map(|(_, rehearsal)| rehearsal).filter(|rehearsal| rehearsal.starts.answer > Answer::No);
+    let played: Vec<&Rehearsal> = started.collect();
     let runs_ever = |job: usize| played.iter().any(|rehearsal| rehearsal.jobs[job].answer > Answer::No);
     let mut found = Vec::new();
     // When nothing runs at all, another rule says so.
@@ -223,7 +223,7 @@ pub(in crate::rules) fn found(case: &Case<'_>) -> Vec<Never> {
 }
 
 /// The places that decide on each event that a job does not run; nothing where one of them is so on purpose, or not known.
-fn reasons(case: &Case<'_>, index: usize, played: &[Rehearsal]) -> Vec<Reason> {
+fn reasons(case: &Case<'_>, index: usize, played: &[&Rehearsal]) -> Vec<Reason> {
     let job = &case.pipeline.jobs[index];
     let mut found: Vec<Reason> = Vec::new();
     if !is_meant(case, job)

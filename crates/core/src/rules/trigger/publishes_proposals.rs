@@ -120,7 +120,7 @@ fn by_name_of_branch(case: &Case<'_>, out: &mut Findings) {
         return;
     }
     let stranger = Occasion { head: Some(default.clone()), ..Occasion::new(OccasionKind::Fork, Some(default)) };
-    let played = case.project.rehearse_with_starters(case.index, &stranger);
+    let Some(played) = case.project.rehearse_with_starters(case.index, &stranger) else { return };
     let Some(trigger) = played.trigger.and_then(|number| case.pipeline.triggers.get(number)).filter(follows) else { return };
     let live = case.project.live_places();
     let publishes = case.publishes();

@@ -78,7 +78,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     let follows_nothing = outcomes.iter().all(|(_, played)| played.starts.answer == Answer::No);
     reasons.extend(branches_followed(case).filter(|_| follows_nothing && case.pipeline.triggers.len() == 1));
-    for (occasion, played) in &outcomes {
+    for (occasion, played) in outcomes {
         if played.starts.answer == Answer::No {
             // Filters by name are left to the rules that look at names.
             if !case.pipeline.choices.is_empty() {

@@ -3,7 +3,7 @@
 use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity, listed};
 use crate::model::Condition;
-use crate::rehearsal::{Answer, OTHER_BRANCH, Occasion, OccasionKind};
+use crate::rehearsal::{Answer, OTHER_BRANCH, Occasion, OccasionKind, Rehearsal};
 use crate::rules::Rule;
 use crate::rules::trigger::never_reached::{self, Never};
 
@@ -142,5 +142,12 @@ fn told_elsewhere(case: &Case<'_>, job: usize) -> bool {
     let never = |never: &Never| match never {
         Never::Job { job, .. } | Never::Step { job, .. } => chain.contains(job),
     };
-    file.chain(conditions).any(|condition| super::names_nothing(case, condition)) || never_reached::found(case).iter().any(never)
+    let runs = |rehearsal: &Rehearsal| rehearsal.jobs.iter().any(|job| job.answer > Answer::No);
+    let nothing_runs = || {
+        let outcomes = case.project.possible_outcomes(case.index);
+        outcomes.is_some_and(|outcomes| !outcomes.iter().any(|(_, rehearsal)| runs(rehearsal)))
+    };
+    nothing_runs()
+        || file.chain(conditions).any(|condition| super::names_nothing(case, condition))
+        || never_reached::found(case).iter().any(never)
 }
