@@ -45,12 +45,15 @@ pub struct Project<'a> {
     /// By group of pipelines that start each other.
     played: Vec<OnceLock<Played>>,
     /// By pipeline: what comes of every event that can start it.
-    possible: Vec<OnceLock<Option<Vec<(Occasion, Rehearsal)>>>>,
+    possible: Vec<OnceLock<Outcomes>>,
     places: OnceLock<HashMap<String, Vec<PlacedPublish>>>,
     live: OnceLock<HashSet<String>>,
     on_push: OnceLock<bool>,
     publishes: OnceLock<usize>,
 }
+
+/// What comes of every event that can start a pipeline; nothing where that is not known.
+type Outcomes = Option<Vec<(Occasion, Rehearsal)>>;
 
 /// A publish of any pipeline, by its numbers.
 #[derive(Clone, Copy, Debug)]

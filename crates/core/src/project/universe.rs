@@ -11,7 +11,7 @@ use crate::rehearsal::{OTHER_BRANCH, OTHER_TAG, Occasion, OccasionKind, pattern_
 
 /// Existing branches that are looked at one by one where patterns may tell them apart; a repository may have thousands.
 const BRANCHES_TRIED: usize = 60;
-/// Names times pipelines of a group: more is no honest repository.
+/// Names times jobs of a group: more is no honest repository.
 const PLAYS: usize = 50_000;
 
 /// The events of one group.
@@ -77,7 +77,8 @@ impl Names {
         for pipeline in pipelines {
             conditions(pipeline).for_each(|condition| spoken.listen(condition, pipeline));
         }
-        let limit = BRANCHES_TRIED.max(PLAYS / pipelines.len().max(1));
+        let jobs: usize = pipelines.iter().map(|pipeline| pipeline.jobs.len()).sum();
+        let limit = BRANCHES_TRIED.max(PLAYS / jobs.max(1));
         let filters = |wanted: FilterOf| {
             let all = triggers.iter().flat_map(|trigger| &trigger.filters);
             all.filter(move |filter| filter.of == wanted)
