@@ -136,3 +136,19 @@ fn a_closed_pipe_is_no_fault() {
     let code = child.wait().expect("dulk ends").code();
     assert!(matches!(code, Some(0 | 1)), "{code:?}");
 }
+
+#[test]
+fn actions_and_pipelines_that_take_each_other_over_and_over_come_to_an_end() {
+    let uses = |name: &str| format!("    - uses: ./.github/actions/{name}\n").repeat(6);
+    let action = |name: &str| format!("runs:\n  using: composite\n  steps:\n{}", uses(name));
+    let calls: String = (0..40)
+        .map(|number| format!("  j{number}:\n    uses: ./.github/workflows/bad.yml\n    concurrency: a{number}\n"))
+        .collect();
+    let house = house(format!("on: [push, workflow_call]\nconcurrency: g\njobs:\n{calls}"));
+    house.write(".github/actions/one/action.yml", action("two"));
+    house.write(".github/actions/two/action.yml", action("one"));
+    house.write(".github/workflows/own.yml", workflow("on: push", "      - uses: ./.github/actions/one\n"));
+    let ran = house.dulk(&[]);
+    assert_eq!(ran.code, Some(1), "{}", ran.err);
+    assert!(ran.out.contains("order.own-lock"), "{}", ran.out);
+}

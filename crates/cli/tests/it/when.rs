@@ -63,3 +63,28 @@ fn ten_thousand_patterns_and_a_hostile_name_end_in_time() {
     assert_eq!(ran.code, Some(0), "{}", ran.err);
     assert!(ran.out.contains("does not start"), "{}", ran.out);
 }
+
+#[test]
+fn what_waits_for_a_person_and_what_is_refused_is_told_as_that() {
+    let text = "build:\n  script: [make]\n  rules:\n    - if: $CI_COMMIT_TAG\npages:\n  stage: deploy\n  needs: [build]\n  script: [make public]\n  artifacts:\n    paths: [public]\n  rules:\n    - if: $CI_COMMIT_BRANCH == \"main\"\n    - if: $CI_COMMIT_TAG\n      when: manual\n";
+    let house = House::with_git(&[(".gitlab-ci.yml", text)]);
+    let refused = house.dulk(&["when", "push:main"]).out;
+    assert!(refused.contains("does not start: the forge refuses it: `pages` needs `build`, which is not in it"), "{refused}");
+    let waits = house.dulk(&["when", "tag:v1"]).out;
+    assert!(waits.contains("pages runs by hand: someone who may run it"), "{waits}");
+    assert!(waits.contains(".gitlab-ci.yml:14"), "{waits}");
+    let grid = house.dulk(&["when"]).out;
+    assert!(grid.contains("by hand"), "{grid}");
+}
+
+#[test]
+fn a_called_pipeline_is_played_with_what_it_is_given() {
+    let callee = "on:\n  workflow_call:\n    inputs:\n      live: {type: boolean, default: false}\njobs:\n  publish:\n    if: inputs.live\n    runs-on: ubuntu-latest\n    steps:\n      - run: ls\n";
+    let caller = |given: &str| {
+        format!("on: push\njobs:\n  go:\n    uses: ./.github/workflows/publish.yml\n    with:\n      live: {given}\n")
+    };
+    let house = House::with_git(&[(SAIL, &caller("true")), (".github/workflows/publish.yml", callee)]);
+    assert!(house.dulk(&["when", "push:main"]).out.contains("publish runs"));
+    house.write(SAIL, caller("false"));
+    assert!(house.dulk(&["when", "push:main"]).out.contains("publish does not run: its condition is false"));
+}

@@ -539,7 +539,8 @@ pub struct PipelineEffects {
 impl PipelineEffects {
     /// Works them out.
     pub fn of<'p>(pipeline: &Pipeline, facts: &Facts, actions: &dyn Fn(&str) -> Option<&'p Pipeline>) -> Self {
-        let around = Around { facts, actions, depth: 0 };
+        let left = std::cell::Cell::new(ACTION_LIMIT);
+        let around = Around { facts, actions, depth: 0, left: &left };
         Self { jobs: pipeline.jobs.iter().map(|job| of_job(job, pipeline, &around)).collect() }
     }
 
@@ -688,10 +689,14 @@ struct Around<'r, 'p> {
     actions: &'r dyn Fn(&str) -> Option<&'p Pipeline>,
     /// How many composite actions this stands in.
     depth: usize,
+    /// How many more may be opened in all, so that actions that take each other over and over come to an end.
+    left: &'r std::cell::Cell<usize>,
 }
 
 /// Composite actions that take composite actions: deeper is a circle.
 const ACTION_DEPTH: usize = 8;
+/// More composite actions are opened by no honest pipeline.
+const ACTION_LIMIT: usize = 300;
 
 fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEffects> {
     let facts = around.facts;
@@ -743,7 +748,8 @@ fn announced<'j>(job: &'j Job, customs: &'static knowledge::Customs) -> impl Ite
 /// What a composite action of the repository does, as if the step did it, each thing at its own place in the action's file.
 fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
     let Work::Uses { action, inputs } = &step.work else { return None };
-    let pipeline = (around.actions)(&action.value).filter(|_| around.depth < ACTION_DEPTH)?;
+    let pipeline = (around.actions)(&action.value).filter(|_| around.depth < ACTION_DEPTH && around.left.get() > 0)?;
+    around.left.set(around.left.get() - 1);
     let declared = pipeline.interface.as_ref().map(|interface| interface.inputs.as_slice()).unwrap_or_default();
     let pipeline = &Inputs::of_action(declared, inputs).fill(pipeline);
     let inner = Around { depth: around.depth + 1, ..*around };

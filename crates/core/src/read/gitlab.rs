@@ -6,6 +6,8 @@
 mod choices;
 mod merge;
 
+use std::collections::HashSet;
+
 use self::merge::{Documents, Item, Map};
 use crate::knowledge;
 use crate::model::{
@@ -403,6 +405,7 @@ impl Reader<'_, '_> {
 
     /// Whose artifacts each job gets: of those that it needs, or of all jobs before it.
     fn artifacts_of_needs(&self, pipeline: &mut Pipeline) {
+        let ids: HashSet<String> = pipeline.jobs.iter().map(|job| job.id.value.clone()).collect();
         for index in 0..pipeline.jobs.len() {
             let name = pipeline.jobs[index].id.value.clone();
             let Some((map, _)) = self.documents.job(&name) else { continue };
@@ -427,7 +430,6 @@ impl Reader<'_, '_> {
             };
             // A slip of a name is told once; what it is meant for is there all the same. Only jobs that hand something on are fetched
             // from.
-            let ids: Vec<String> = pipeline.jobs.iter().map(|job| job.id.value.clone()).collect();
             let hands: Vec<Text> = from
                 .into_iter()
                 .map(|name| match meant_job(&ids, &name.value) {
@@ -444,9 +446,12 @@ impl Reader<'_, '_> {
     }
 }
 
+/// Among more jobs nobody looks for the one that a slip means.
+const SLIP_JOBS: usize = 300;
+
 /// The job that is surely meant by a name which is none.
-fn meant_job(ids: &[String], name: &str) -> Option<String> {
-    if ids.iter().any(|id| id == name) {
+fn meant_job(ids: &HashSet<String>, name: &str) -> Option<String> {
+    if ids.len() > SLIP_JOBS || ids.contains(name) {
         return None;
     }
     let meant = knowledge::near(name, ids.iter().map(String::as_str), knowledge::Among::Whole)?;
@@ -531,7 +536,7 @@ pub(super) fn prepare_tree(
 /// Jobs of which something cannot be read as it is meant, or that name jobs and stages which are not there: the file is refused, and
 /// what they find and hand on is not known until that is mended.
 fn unclear_jobs(pipeline: &mut Pipeline, issues: &[crate::form::FormIssue]) {
-    let ids: Vec<String> = pipeline.jobs.iter().map(|job| job.id.value.clone()).collect();
+    let ids: HashSet<String> = pipeline.jobs.iter().map(|job| job.id.value.clone()).collect();
     let stages: Option<Vec<String>> =
         pipeline.stages.as_ref().map(|stages| stages.iter().map(|stage| stage.value.clone()).collect());
     for job in &mut pipeline.jobs {

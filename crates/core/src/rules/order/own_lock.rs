@@ -82,15 +82,24 @@ jobs:
 
 /// Calls in calls are followed this far, as far as forges follow them.
 const DEPTH: usize = 4;
+/// More calls are no honest run.
+const CALLS: usize = 500;
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     // What calls it is looked at from there, with the lock of the caller.
     let held: Vec<&Lock> = case.pipeline.lock.iter().collect();
-    within(case, case.pipeline, &held, DEPTH, out);
+    let mut calls = CALLS;
+    within(case, case.pipeline, &held, (DEPTH, &mut calls), out);
 }
 
 /// Looks at the jobs of a pipeline while some locks are held.
-fn within<'c>(case: &Case<'c>, pipeline: &'c Pipeline, held: &[&'c Lock], depth: usize, out: &mut Findings) {
+fn within<'c>(
+    case: &Case<'c>,
+    pipeline: &'c Pipeline,
+    held: &[&'c Lock],
+    (depth, calls): (usize, &mut usize),
+    out: &mut Findings,
+) {
     for job in &pipeline.jobs {
         if let Some(lock) = &job.lock {
             speak(
@@ -101,8 +110,10 @@ fn within<'c>(case: &Case<'c>, pipeline: &'c Pipeline, held: &[&'c Lock], depth:
                 out,
             );
         }
-        let callee = job.call.as_ref().and_then(|call| case.project.callee(&call.target.value)).filter(|_| depth > 0);
+        let callee =
+            job.call.as_ref().and_then(|call| case.project.callee(&call.target.value)).filter(|_| depth > 0 && *calls > 0);
         let Some(callee) = callee.map(|index| &case.project.prepared[index].pipeline) else { continue };
+        *calls -= 1;
         let mut inner: Vec<&Lock> = held.iter().copied().chain(&job.lock).collect();
         if let Some(lock) = &callee.lock {
             speak(
@@ -115,7 +126,7 @@ fn within<'c>(case: &Case<'c>, pipeline: &'c Pipeline, held: &[&'c Lock], depth:
             inner.push(lock);
         }
         if !inner.is_empty() {
-            within(case, callee, &inner, depth - 1, out);
+            within(case, callee, &inner, (depth - 1, calls), out);
         }
     }
 }
