@@ -131,6 +131,14 @@ fn conditions(case: &Case<'_>, branches: &[String], out: &mut Findings) {
     }
 }
 
+/// Whether a condition waits for branches that nobody has, and for no other.
+pub(in crate::rules) fn waits_for_none(case: &Case<'_>, condition: &crate::model::Condition) -> bool {
+    let Some(branches) = case.facts.git.branches.known().filter(|branches| !branches.is_empty()) else { return false };
+    let tags = case.facts.git.tags.known().map(Vec::as_slice).unwrap_or_default();
+    let names = compared(case, condition);
+    !names.is_empty() && !names.iter().any(|(name, _)| branches.iter().chain(tags).any(|known| known == name))
+}
+
 /// The same for the rules of the whole file.
 fn of_file(case: &Case<'_>, branches: &[String], out: &mut Findings) {
     let lets = case.pipeline.choices.iter().filter(|choice| choice.then != crate::model::Then::Never);

@@ -156,6 +156,10 @@ fn variants_of_glob(text: &str) -> Vec<Variant> {
     if text.contains('*') && !text.contains("**") {
         found.push(Variant { written: text.replace('*', "**"), because: "a star does not go past a slash" });
     }
+    if text.contains(".*") {
+        let written = text.replace(".*", "*");
+        found.push(Variant { written, because: "a pattern is no regular expression, and a point stands for itself" });
+    }
     if let Some(rest) = text.strip_prefix(['v', 'V']) {
         let rest = if rest.starts_with('*') { format!("[0-9]{rest}") } else { rest.to_owned() };
         found.push(Variant { written: rest, because: "they have no letter before the number" });

@@ -138,7 +138,8 @@ fn artifacts(case: &Case<'_>, out: &mut Findings) {
         // What stands in a call is waited for by waiting for the call.
         let call = case.pipeline.jobs[*maker].within.as_ref().and_then(|call| case.pipeline.job(&call.value));
         let (waits, named) = (case.pipeline.jobs[job].within.is_none(), call.unwrap_or(*maker));
-        if hidden || case.pipeline.jobs[job].needs_unknown || makers.iter().any(|(maker, ..)| reachable(*maker)) {
+        let names_nobody = case.pipeline.jobs[job].needs.iter().any(|need| case.pipeline.job(&need.value).is_none());
+        if hidden || names_nobody || case.pipeline.jobs[job].needs_unknown || makers.iter().any(|(maker, ..)| reachable(*maker)) {
             continue;
         }
         let (taker, maker_name) = (case.job_name(job), case.job_name(named));

@@ -25,7 +25,7 @@ pub(in crate::rules) mod unpublished;
 use crate::case::Case;
 use crate::model::Condition;
 use crate::project::Read;
-use crate::rules::{family, words};
+use crate::rules::{branch, family, words};
 
 /// Whether a condition reads or compares something that is not there, so that another rule says why it never holds.
 pub(in crate::rules) fn names_nothing(case: &Case<'_>, condition: &Condition) -> bool {
@@ -33,7 +33,7 @@ pub(in crate::rules) fn names_nothing(case: &Case<'_>, condition: &Condition) ->
     let form = case.prepared.form.iter().any(|issue| at.holds(issue.at));
     let reads = || case.reads.iter().any(|read| matches!(read.read, Read::Gone | Read::Misnamed) && at.holds(read.at));
     let strange = || condition.expression().is_some_and(|expression| words::stand_in(case, &condition.text, expression));
-    form || reads() || strange()
+    form || reads() || strange() || branch::absent::waits_for_none(case, condition)
 }
 
 family![

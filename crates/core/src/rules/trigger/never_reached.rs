@@ -182,7 +182,8 @@ const CONDITION: &str = "no event that starts this file makes the condition true
 pub(in crate::rules) fn found(case: &Case<'_>) -> Vec<Never> {
     let Some(played) = case.project.possible_outcomes(case.index) else { return Vec::new() };
     // A run that is refused is told of as that.
-    if played.iter().any(|(_, rehearsal)| rehearsal.refused.is_some()) {
+    let mut all = played.iter().map(|(_, rehearsal)| rehearsal).chain(case.played().map(|(_, rehearsal)| rehearsal));
+    if all.any(|rehearsal| rehearsal.refused.is_some()) {
         return Vec::new();
     }
     let started = played.iter().map(|(_, rehearsal)| rehearsal).filter(|rehearsal| rehearsal.starts.answer > Answer::No);
@@ -234,6 +235,10 @@ fn reasons(case: &Case<'_>, index: usize, played: &[&Rehearsal]) -> Vec<Reason> 
     let own = job.condition.as_ref().map(|condition| &condition.text);
     for verdict in played.iter().map(|rehearsal| &rehearsal.jobs[index]) {
         let Some(at) = verdict.at else { return Vec::new() };
+        // What an environment refuses is told of as that.
+        if job.environment.as_ref().is_some_and(|environment| environment.at == at) {
+            return Vec::new();
+        }
         let by_choice = job.choices.iter().any(|choice| choice.at == at);
         let reason = match own {
             Some(text) if text.at == at => Reason { at: text.inner(), because: CONDITION.into() },

@@ -2,7 +2,7 @@
 
 use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity};
-use crate::model::Choice;
+use crate::model::{Choice, Then};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -37,16 +37,18 @@ site:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    look(&case.pipeline.choices, out);
-    for job in &case.pipeline.jobs {
-        look(&job.choices, out);
-    }
+    let lists = std::iter::once(&case.pipeline.choices).chain(case.pipeline.jobs.iter().map(|job| &job.choices));
+    lists.for_each(|choices| look(choices, out));
 }
 
 fn look(choices: &[Choice], out: &mut Findings) {
     let always = |choice: &Choice| choice.condition.is_none() && choice.changes.is_none() && choice.exists.is_none();
     let Some(index) = choices.iter().position(always) else { return };
     let Some(behind) = choices.get(index + 1) else { return };
+    // Where nothing is let in at all, what never runs is told of.
+    if choices[..=index].iter().all(|choice| choice.then == Then::Never) {
+        return;
+    }
     out.add(behind.at, "this rule is never looked at: the one before it always fits")
         .witness(at(choices[index].at), "this has no condition, and decides")
         .mend(Mend::by_hand("move the rule without a condition to the end"));

@@ -69,6 +69,16 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if outcomes.iter().any(|(_, played)| played.refused.is_some()) {
         return;
     }
+    // And so is a condition that reads or compares what is not there.
+    let conditions = case
+        .pipeline
+        .jobs
+        .iter()
+        .flat_map(|job| job.condition.iter().chain(job.choices.iter().filter_map(|choice| choice.condition.as_ref())));
+    let of_file = case.pipeline.choices.iter().filter_map(|choice| choice.condition.as_ref());
+    if of_file.chain(conditions).any(|condition| super::names_nothing(case, condition)) {
+        return;
+    }
     let key = case.pipeline.triggers_at.unwrap_or(first.name.at);
     let mut reasons: Vec<(Place, String)> = Vec::new();
     if let Some(place) = shut_out(case) {
