@@ -663,4 +663,20 @@ jobs:
       - run: npx surge public tarnsay.example
 "],
     },
+    // A program that publishes takes things down as well.
+    More {
+        rule: "artifact.absent-folder",
+        bad: &[],
+        good: &[r"
+== pipeline
+on:
+  pull_request: {types: [closed]}
+jobs:
+  down:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npx surge teardown pr-${{ github.event.number }}.tarnsay.example
+"],
+    },
 ];
