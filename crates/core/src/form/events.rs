@@ -28,6 +28,13 @@ impl Walker<'_, '_> {
             return;
         };
         if word == "schedule" {
+            // Each time is an item of a list, even where there is only one.
+            if self.strict && self.tree.items(value).is_empty() && !self.tree.pairs(value).is_empty() {
+                let (found, wanted) = ("keys with values".to_owned(), "a list".to_owned());
+                let kind = FormIssueKind::WrongShape { key: word.to_owned(), found, wanted, instead: None };
+                self.add(self.at(key), kind);
+                return;
+            }
             for item in self.tree.items(value).to_vec() {
                 self.place(item, "schedule-entry", Some(key), None, depth + 1);
             }

@@ -79,8 +79,22 @@ impl<'i> Inputs<'i> {
 
     fn condition(&self, condition: &mut Option<Condition>) {
         if let Some(condition) = condition {
+            // A switch, and what nobody gives, is left as it is on purpose.
+            condition.off |= condition.expression.as_ref().is_some_and(|expression| self.is_a_switch(expression));
             condition.expression = condition.expression.as_ref().map(|expression| self.expression(expression));
         }
+    }
+
+    /// Whether an expression reads a yes or no, or an input that is not given.
+    fn is_a_switch(&self, expression: &Expr) -> bool {
+        let mut found = false;
+        expression.walk(&mut |part| {
+            let Some(path) = part.path() else { return };
+            let [(context, _), (name, _)] = path.as_slice() else { return };
+            let of_inputs = context.eq_ignore_ascii_case("inputs");
+            found |= of_inputs && (self.given.get(name).is_none() || self.value(part).is_some_and(|(_, boolean)| boolean));
+        });
+        found
     }
 
     /// A step with its inputs filled in.

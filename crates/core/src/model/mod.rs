@@ -269,6 +269,8 @@ pub struct Condition {
     /// The text, holes included.
     pub text: Text,
     expression: Option<Expr>,
+    /// It says "never" as it is written, or hangs on a switch of whoever calls.
+    off: bool,
 }
 
 /// How a condition is read.
@@ -287,18 +289,13 @@ impl Condition {
             Language::Variables => crate::expression::parse_variables(&text.value).ok(),
             Language::Contexts => contexts(&text),
         };
-        Self { text, expression }
+        let off = expression.as_ref().is_some_and(|expression| says_never(&expression.kind));
+        Self { text, expression, off }
     }
 
     /// It says "never" in so many words.
     pub fn is_switched_off(&self) -> bool {
-        let literal = |kind: &ExprKind| match kind {
-            ExprKind::Bool(value) => !value,
-            ExprKind::Text(text) => text == "false",
-            ExprKind::Number(number) => *number == 0.0,
-            _ => false,
-        };
-        self.expression().is_some_and(|expression| literal(&expression.kind))
+        self.off
     }
 
     /// It asks whether something before it has failed, was called off or passed over.
@@ -325,6 +322,15 @@ impl Condition {
     /// The expression; nothing when it cannot be read, or holes stand inside a longer text.
     pub fn expression(&self) -> Option<&Expr> {
         self.expression.as_ref()
+    }
+}
+
+fn says_never(kind: &ExprKind) -> bool {
+    match kind {
+        ExprKind::Bool(value) => !value,
+        ExprKind::Text(text) => text == "false",
+        ExprKind::Number(number) => *number == 0.0,
+        _ => false,
     }
 }
 

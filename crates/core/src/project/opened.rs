@@ -17,7 +17,11 @@ impl Project<'_> {
         let own = &self.prepared[index];
         own.pipeline.jobs.iter().find_map(|job| self.callee(&job.call.as_ref()?.target.value))?;
         let pipeline = self.open(&own.pipeline, CALL_DEPTH);
-        let mut opened = vec![prepared(pipeline, own.whole)];
+        let called =
+            |one: &&Prepared| pipeline.jobs.iter().any(|job| job.within.is_some() && job.id.at.file == one.pipeline.file);
+        let mut form = own.form.clone();
+        form.extend(self.prepared.iter().filter(called).flat_map(|one| one.form.iter().cloned()));
+        let mut opened = vec![Prepared { form, ..prepared(pipeline, own.whole) }];
         let mut next = 0;
         while let Some(one) = opened.get(next) {
             next += 1;
@@ -92,7 +96,7 @@ fn standing_in(call: &Job, callee: &Pipeline, job: &Job) -> Job {
     }
 }
 
-/// What stands for a file that was read; its own form has been looked at.
+/// What stands for a file that was read.
 fn prepared(pipeline: Pipeline, whole: bool) -> Prepared {
     Prepared { pipeline, form: Vec::new(), acceptances: Vec::new(), whole }
 }

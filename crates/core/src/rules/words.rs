@@ -132,3 +132,12 @@ fn options<'c>(case: &'c Case<'_>, path: &[&str]) -> Option<Vec<&'c str>> {
     }
     (!all.is_empty()).then_some(all)
 }
+
+/// Whether a condition reads what whoever starts the pipeline gives.
+pub(super) fn reads_inputs(expression: &Expr) -> bool {
+    let mut found = false;
+    expression.walk(&mut |part| {
+        found |= matches!(&part.kind, ExprKind::Name(name) if name.eq_ignore_ascii_case("inputs"));
+    });
+    found
+}

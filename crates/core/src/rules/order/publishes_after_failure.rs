@@ -4,6 +4,7 @@ use crate::case::{Case, Published, at};
 use crate::effects::{Effect, EffectAt};
 use crate::expression::{Expr, ExprKind};
 use crate::finding::{Edit, Findings, Mend, Severity, listed};
+use crate::knowledge;
 use crate::model::{Condition, Event, Text, Then, Trigger};
 use crate::pen::{self, Ask};
 use crate::rehearsal::{Answer, Equality, Occasion, OccasionKind, Value, evaluate};
@@ -166,6 +167,11 @@ fn after_another(case: &Case<'_>, out: &mut Findings) {
     let Some(published) = case.publishes().into_iter().find(|published| case.happens(published, &played) == Answer::Yes) else {
         return;
     };
+    // A kind that is none starts nothing, and is told of as that.
+    let kinds = knowledge::kinds_of(case.pipeline.dialect, &trigger.name.value);
+    if !trigger.types.is_empty() && !trigger.types.iter().any(|kind| kinds.contains(&kind.value)) {
+        return;
+    }
     let ended = trigger.types.is_empty() || trigger.types.iter().any(|kind| kind.value == "completed");
     let names: Vec<&str> = trigger.after.iter().map(|name| name.value.as_str()).collect();
     let (others, job) = (listed(&names), case.job_name(published.job));

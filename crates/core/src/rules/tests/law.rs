@@ -6,6 +6,7 @@ pub const MORE: &[More] = &[
     More {
         rule: "form.wrong-shape",
         bad: &[
+            "== pipeline\non:\n  «schedule»:\n    cron: 0 4 * * *\njobs:\n  a:\n    runs-on: x\n    steps:\n      - run: make\n",
             "== gitlab\na:\n  script:\n    - make\n  retry: «often»\n",
             "== gitlab\na:\n  script:\n    - make\n  timeout: «fast»\n",
             "== gitlab\na:\n  script:\n    - make\n  coverage: «80%»\n",

@@ -663,6 +663,62 @@ jobs:
       - run: npx surge public tarnsay.example
 "],
     },
+    // What a called pipeline does only when it is asked to.
+    More {
+        rule: "trigger.never-reached",
+        bad: &[r"
+== .github/workflows/publish.yml
+on:
+  workflow_call:
+    inputs:
+      where: {type: string, required: true}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
+  publish:
+    if: «inputs.where == 'production'»
+    runs-on: ubuntu-latest
+    steps:
+      - run: npx gh-pages -d public
+== pipeline
+‹on›: push
+jobs:
+  go:
+    uses: ./.github/workflows/publish.yml
+    with: {where: prod}
+"],
+        good: &[r"
+== .github/workflows/publish.yml
+on:
+  workflow_call:
+    inputs:
+      audit: {type: boolean, default: false}
+      where: {type: string, default: staging}
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
+  audit:
+    if: inputs.audit
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
+  publish:
+    if: inputs.where == 'production'
+    runs-on: ubuntu-latest
+    steps:
+      - run: npx gh-pages -d public
+== pipeline
+on: push
+jobs:
+  go:
+    uses: ./.github/workflows/publish.yml
+    with: {audit: false}
+"],
+    },
     // A program that publishes takes things down as well.
     More {
         rule: "artifact.absent-folder",

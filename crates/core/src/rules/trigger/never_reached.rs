@@ -8,7 +8,7 @@ use crate::knowledge;
 use crate::model::{Choice, Condition, Job, Then, Trigger};
 use crate::pen;
 use crate::rehearsal::{Answer, Rehearsal};
-use crate::rules::Rule;
+use crate::rules::{Rule, words};
 use crate::text::Place;
 
 pub const RULE: Rule = Rule {
@@ -295,7 +295,9 @@ fn waiting_for(case: &Case<'_>, index: usize) -> String {
 
 /// Not switched off in so many words, and not waiting for a failure.
 fn is_meant_to_run(case: &Case<'_>, condition: &Condition) -> bool {
-    !super::names_nothing(case, condition) && !condition.is_switched_off() && !condition.waits_for_failing()
+    // What a caller gives is looked at with the call.
+    let by_caller = case.pipeline.is_called() && condition.expression().is_some_and(words::reads_inputs);
+    !by_caller && !super::names_nothing(case, condition) && !condition.is_switched_off() && !condition.waits_for_failing()
 }
 
 /// A kind of an event that a condition names, and that the trigger's own list leaves out.

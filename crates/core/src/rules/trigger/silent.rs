@@ -64,6 +64,10 @@ jobs:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(outcomes) = case.project.possible_outcomes(case.index).filter(|_| !case.pipeline.jobs.is_empty()) else { return };
+    // What a call brings about is looked at with the call.
+    if case.pipeline.is_called() {
+        return;
+    }
     let Some(first) = case.pipeline.triggers.first() else { return };
     // A run that is refused is told of as that.
     if outcomes.iter().any(|(_, played)| played.refused.is_some()) {
