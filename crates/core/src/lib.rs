@@ -42,15 +42,7 @@ pub fn check(project: &Project<'_>, index: usize) -> Vec<Finding> {
         if !case.prepared.whole && !rule.reads_broken_files() {
             continue;
         }
-        let wanted = project.facts.settings.rules.get(rule.id);
-        if wanted == Some(&None) {
-            continue;
-        }
-        let mut found = rules::run(rule, &case);
-        if let Some(Some(severity)) = wanted {
-            found.iter_mut().for_each(|finding| finding.severity = *severity);
-        }
-        all.extend(found);
+        all.extend(run(rule, &case));
     }
     all.extend(across_calls(project, index, rules::all(), &all));
     project.accept(&mut all);
@@ -58,6 +50,19 @@ pub fn check(project: &Project<'_>, index: usize) -> Vec<Finding> {
     // Jobs that share a line share what is said of it.
     all.dedup_by(|later, first| (later.rule, later.at, &later.message) == (first.rule, first.at, &first.message));
     all
+}
+
+/// What a rule finds, as the settings want it told.
+fn run(rule: &rules::Rule, case: &case::Case<'_>) -> Vec<Finding> {
+    let wanted = case.facts.settings.rules.get(rule.id);
+    if wanted == Some(&None) {
+        return Vec::new();
+    }
+    let mut found = rules::run(rule, case);
+    if let Some(Some(severity)) = wanted {
+        found.iter_mut().for_each(|finding| finding.severity = *severity);
+    }
+    found
 }
 
 /// What is wrong only when the jobs of called pipelines stand in their caller's place.
@@ -72,15 +77,9 @@ pub(crate) fn across_calls<'r>(
     let case = opened.case(0);
     let mut all = Vec::new();
     for rule in rules.filter(|rule| rule.looks_across_calls()) {
-        let severity = match project.facts.settings.rules.get(rule.id) {
-            Some(None) => continue,
-            Some(Some(severity)) => Some(*severity),
-            None => None,
-        };
-        for mut finding in rules::run(rule, &case) {
+        for finding in run(rule, &case) {
             let told = known.iter().chain(&all).any(|one: &Finding| (one.rule, one.at) == (finding.rule, finding.at));
             if !told {
-                finding.severity = severity.unwrap_or(finding.severity);
                 all.push(finding);
             }
         }

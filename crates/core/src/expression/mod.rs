@@ -120,6 +120,12 @@ impl Expr {
         }
     }
 
+    /// The same as it is written with points: `github.ref`.
+    pub fn dotted(&self) -> Option<String> {
+        let words: Vec<&str> = self.path()?.into_iter().map(|(word, _)| word).collect();
+        Some(words.join("."))
+    }
+
     /// The same, with `*` for a part that stands for all, as in `needs.*.result`.
     pub fn path_with_stars(&self) -> Option<Vec<(&str, Range<usize>)>> {
         let (inner, part) = match &self.kind {

@@ -204,12 +204,8 @@ pub(crate) fn strange_defaults(pipeline: &Pipeline) -> Vec<super::FormIssue> {
     let mut found = Vec::new();
     for input in pipeline.triggers.iter().flat_map(|trigger| &trigger.inputs) {
         let Some(default) = input.default.as_ref() else { continue };
-        let (Some(word), Some(kind)) = (default.known(), input.details.get("type").and_then(Text::known)) else { continue };
-        let wanted = match kind {
-            "boolean" if !word.eq_ignore_ascii_case("true") && !word.eq_ignore_ascii_case("false") => "true or false",
-            "number" if word.trim().parse::<f64>().is_err() => "a number",
-            _ => continue,
-        };
+        let (Some(word), Some(kind)) = (default.known().filter(|word| !input.takes(word)), input.kind()) else { continue };
+        let wanted = if input.is_boolean() { "true or false" } else { "a number" };
         let kind = super::FormIssueKind::WrongShape {
             key: "default".into(),
             found: format!("the word `{}`", word.chars().take(40).collect::<String>()),

@@ -160,7 +160,7 @@ impl Walker<'_, '_> {
 
     /// Whether a value carries a tag of the format's own, such as `!reference [job, key]`: what it is then, the form does not show.
     /// Source: the format's page "YAML optimization", `!reference` tags.
-    fn stands_for_another(&self, node: NodeId) -> bool {
+    pub(super) fn stands_for_another(&self, node: NodeId) -> bool {
         let node = self.tree.node(node);
         matches!(node.kind, Kind::Sequence(..)) && node.tag.as_deref().is_some_and(|tag| tag.starts_with('!') && tag.len() > 1)
     }

@@ -173,6 +173,9 @@ impl Walker<'_, '_> {
     }
 
     fn missing(&mut self, node: NodeId, place: &PlaceEntry, owner: Option<NodeId>) {
+        if self.torn {
+            return;
+        }
         let has = |key: &str| self.tree.get(node, key).is_some();
         // A key that is only misspelt is said once, as that.
         let slips: Vec<String> = self
@@ -192,9 +195,6 @@ impl Walker<'_, '_> {
             place.required.iter().filter(|key| !has(key) && !misspelt(key)).map(|key| vec![key.clone()]).collect();
         if !place.one_of.is_empty() && !place.one_of.iter().any(|key| has(key) || misspelt(key)) {
             wanted.push(place.one_of.clone());
-        }
-        if self.torn {
-            return;
         }
         for asked in &place.with_word {
             let word = self.tree.value(node, &asked.key).and_then(|value| self.tree.scalar(value));
@@ -273,11 +273,6 @@ impl Walker<'_, '_> {
         }
     }
 
-    /// Whether a list stands for another one.
-    fn is_reference(&self, node: NodeId) -> bool {
-        self.tree.node(self.tree.resolve(node)).tag.is_some()
-    }
-
     fn items(&mut self, items: &[NodeId], inner: &'static Takes, owner: NodeId, contexts: Option<&'static str>, depth: usize) {
         if depth > DEPTH_LIMIT {
             return;
@@ -288,7 +283,11 @@ impl Walker<'_, '_> {
                 self.step = Some(index);
             }
             match &inner.place {
-                Some(_) if self.grammar.flattens && !self.tree.items(*item).is_empty() && !self.is_reference(*item) => {
+                Some(_)
+                    if self.grammar.flattens
+                        && !self.tree.items(*item).is_empty()
+                        && !self.stands_for_another(self.tree.resolve(*item)) =>
+                {
                     let inside = self.tree.items(*item).to_vec();
                     self.items(&inside, inner, owner, contexts, depth + 1);
                 }

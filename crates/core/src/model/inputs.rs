@@ -25,13 +25,9 @@ impl<'i> Inputs<'i> {
 
     /// The value of an expression that reads one input and nothing else.
     fn value(&self, expression: &Expr) -> Option<(Text, bool)> {
-        let path = expression.path()?;
-        let [(context, _), (name, _)] = path.as_slice() else { return None };
+        let name = input_of(expression)?;
         let input = self.declared.iter().find(|input| input.name.value.eq_ignore_ascii_case(name))?;
-        if !context.eq_ignore_ascii_case("inputs") {
-            return None;
-        }
-        let boolean = !self.texts_only && input.details.get("type").is_some_and(|kind| kind.value == "boolean");
+        let boolean = !self.texts_only && input.is_boolean();
         let nothing = || Text::fixed(if boolean { "false" } else { "" }, input.name.at);
         let value = match (self.given.get(name), &input.default) {
             (Some(given), _) => given.clone(),
@@ -89,10 +85,8 @@ impl<'i> Inputs<'i> {
     fn is_a_switch(&self, expression: &Expr) -> bool {
         let mut found = false;
         expression.walk(&mut |part| {
-            let Some(path) = part.path() else { return };
-            let [(context, _), (name, _)] = path.as_slice() else { return };
-            let of_inputs = context.eq_ignore_ascii_case("inputs");
-            found |= of_inputs && (self.given.get(name).is_none() || self.value(part).is_some_and(|(_, boolean)| boolean));
+            let Some(name) = input_of(part) else { return };
+            found |= self.given.get(name).is_none() || self.value(part).is_some_and(|(_, boolean)| boolean);
         });
         found
     }
@@ -129,4 +123,11 @@ impl<'i> Inputs<'i> {
         filled.jobs.iter_mut().for_each(|job| self.job(job));
         filled
     }
+}
+
+/// The name of the input that an expression reads, when it reads one and nothing else.
+fn input_of(expression: &Expr) -> Option<&str> {
+    let path = expression.path()?;
+    let [(context, _), (name, _)] = path.as_slice() else { return None };
+    context.eq_ignore_ascii_case("inputs").then_some(*name)
 }

@@ -119,6 +119,23 @@ impl Pipeline {
         knowledge::run_of(self.dialect)
     }
 
+    /// The conditions of its own rules, which decide of the whole run.
+    pub fn conditions(&self) -> impl Iterator<Item = &Condition> {
+        of_choices(&self.choices)
+    }
+
+    /// Where it says what starts it.
+    pub fn started_at(&self) -> Option<Place> {
+        self.triggers_at.or_else(|| self.triggers.first().map(|trigger| trigger.name.at))
+    }
+
+    /// The events that start it, as they are written, each once.
+    pub fn event_names(&self) -> Vec<&str> {
+        let mut names: Vec<&str> = self.triggers.iter().map(|trigger| trigger.name.value.as_str()).collect();
+        names.dedup();
+        names
+    }
+
     /// The number of the job that is called exactly so.
     pub fn job_named(&self, id: &str) -> Option<usize> {
         self.jobs.iter().position(|job| job.id.value == id)
@@ -261,6 +278,17 @@ pub struct Job {
     pub handed: Vec<String>,
     /// Other jobs may hand it variables whose names stand in a file that they make.
     pub variables_from_others: bool,
+}
+
+impl Job {
+    /// The conditions that decide of it: its own, and those of its rules.
+    pub fn conditions(&self) -> impl Iterator<Item = &Condition> {
+        self.condition.iter().chain(of_choices(&self.choices))
+    }
+}
+
+fn of_choices(choices: &[Choice]) -> impl Iterator<Item = &Condition> {
+    choices.iter().filter_map(|choice| choice.condition.as_ref())
 }
 
 /// A condition as it is written.

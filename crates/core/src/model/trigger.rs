@@ -166,3 +166,24 @@ pub struct Input {
     /// All that is declared of it.
     pub details: Variables,
 }
+
+impl Input {
+    /// The kind that it is declared as.
+    pub fn kind(&self) -> Option<&str> {
+        self.details.get("type").and_then(Text::known)
+    }
+
+    /// It is a yes or no.
+    pub fn is_boolean(&self) -> bool {
+        self.kind() == Some("boolean")
+    }
+
+    /// Whether a word may be a value of its kind. In quotes as well: what a forge makes of those is not documented.
+    pub fn takes(&self, word: &str) -> bool {
+        match self.kind() {
+            Some("boolean") => word.eq_ignore_ascii_case("true") || word.eq_ignore_ascii_case("false"),
+            Some("number") => word.trim().parse::<f64>().is_ok(),
+            _ => true,
+        }
+    }
+}

@@ -4,7 +4,7 @@ use crate::effects::{Effect, EffectAt, FORGE_PAGES, PipelineEffects, UploadPath}
 use crate::expression::Expr;
 use crate::facts::Facts;
 use crate::finding::WitnessSource;
-use crate::model::{Leg, Pipeline, Text, Variables, Work};
+use crate::model::{Event, Leg, Pipeline, Text, Trigger, Variables, Work};
 use crate::project::{Project, Read, ReadAt, Reads};
 use crate::read::Prepared;
 use crate::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal};
@@ -122,6 +122,16 @@ impl<'a> Case<'a> {
         self.played().find(|(occasion, _)| is_it(occasion)).map(|(_, rehearsal)| rehearsal)
     }
 
+    /// An event played against this pipeline where another one's run brings it about, with the trigger by which it follows; nothing where
+    /// it does not follow, or too many start it.
+    pub fn as_follower(&self, occasion: &Occasion) -> Option<(Rehearsal, &'a Trigger)> {
+        let follows = |trigger: &&Trigger| trigger.event == Event::AfterPipeline;
+        self.pipeline.triggers.iter().find(follows)?;
+        let played = self.project.rehearse_with_starters(self.index, occasion)?;
+        let trigger = self.pipeline.triggers.get(played.trigger?).filter(follows)?;
+        Some((played, trigger))
+    }
+
     /// Whether this repository's files stand at the root of a job's workspace when a step begins.
     pub fn has_own_root(&self, job: usize, step: usize) -> bool {
         let at_root =
@@ -195,11 +205,10 @@ impl<'a> Case<'a> {
             within(text, &mut |expression, _| visit(job, text, expression));
         }
         let conditions = self.pipeline.jobs.iter().enumerate().flat_map(|(index, job)| {
-            let choices = job.choices.iter().filter_map(|choice| choice.condition.as_ref());
             let steps = job.steps.iter().flat_map(|step| &step.condition);
-            job.condition.iter().chain(choices).chain(steps).map(move |condition| (Some(index), condition))
+            job.conditions().chain(steps).map(move |condition| (Some(index), condition))
         });
-        let file = self.pipeline.choices.iter().filter_map(|choice| choice.condition.as_ref()).map(|condition| (None, condition));
+        let file = self.pipeline.conditions().map(|condition| (None, condition));
         for (job, condition) in file.chain(conditions).filter(|(_, condition)| !condition.text.is_dynamic()) {
             if let Some(expression) = condition.expression() {
                 visit(job, &condition.text, expression);

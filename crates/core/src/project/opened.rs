@@ -1,8 +1,9 @@
 //! A pipeline with the jobs of all that it calls in the place of the calls.
 
 use super::Project;
-use crate::model::{Inputs, Job, Pipeline, Text, Work};
+use crate::model::{Call, Inputs, Job, Pipeline, Text, Work};
 use crate::read::Prepared;
+use crate::text::FileId;
 
 /// Calls in calls are followed this far, as far as forges follow them.
 const CALL_DEPTH: usize = 4;
@@ -17,10 +18,12 @@ impl Project<'_> {
         let own = &self.prepared[index];
         own.pipeline.jobs.iter().find_map(|job| self.callee(&job.call.as_ref()?.target.value))?;
         let pipeline = self.open(&own.pipeline, CALL_DEPTH);
-        let called =
-            |one: &&Prepared| pipeline.jobs.iter().any(|job| job.within.is_some() && job.id.at.file == one.pipeline.file);
+        let mut files: Vec<FileId> = pipeline.jobs.iter().filter(|job| job.within.is_some()).map(|job| job.id.at.file).collect();
+        files.sort_unstable();
+        files.dedup();
+        let called = files.iter().filter_map(|file| self.find(&self.sources.get(*file).path));
         let mut form = own.form.clone();
-        form.extend(self.prepared.iter().filter(called).flat_map(|one| one.form.iter().cloned()));
+        form.extend(called.flat_map(|callee| self.prepared[callee].form.iter().cloned()));
         let mut opened = vec![Prepared { form, ..prepared(pipeline, own.whole) }];
         let mut next = 0;
         while let Some(one) = opened.get(next) {
@@ -44,16 +47,18 @@ impl Project<'_> {
         named.collect()
     }
 
+    /// The pipeline that a call names, with the inputs that it is given.
+    pub(super) fn with_given(&self, call: &Call) -> Option<Pipeline> {
+        let callee = &self.prepared[self.callee(&call.target.value)?].pipeline;
+        Some(Inputs::of_call(&callee.interface.as_ref()?.inputs, &call.inputs).fill(callee))
+    }
+
     fn open(&self, pipeline: &Pipeline, depth: usize) -> Pipeline {
         let mut opened = Pipeline { jobs: Vec::new(), ..pipeline.clone() };
         let mut stands_in: Vec<(String, Vec<Text>)> = Vec::new();
         for job in &pipeline.jobs {
-            let callee = job.call.as_ref().and_then(|call| {
-                let callee = &self.prepared[self.callee(&call.target.value)?].pipeline;
-                let declared = &callee.interface.as_ref()?.inputs;
-                Some(Inputs::of_call(declared, &call.inputs).fill(callee))
-            });
-            let Some(callee) = callee.filter(|_| depth > 0 && opened.jobs.len() < JOB_LIMIT) else {
+            let goes_on = depth > 0 && opened.jobs.len() < JOB_LIMIT;
+            let Some(callee) = job.call.as_ref().filter(|_| goes_on).and_then(|call| self.with_given(call)) else {
                 opened.jobs.push(job.clone());
                 continue;
             };

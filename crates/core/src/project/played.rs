@@ -2,7 +2,7 @@
 
 use super::Project;
 use super::universe::Universe;
-use crate::model::{Event, FilterOf, Inputs, Pipeline, Trigger};
+use crate::model::{Event, FilterOf, Trigger};
 use crate::rehearsal::{self, Answer, Followed, Occasion, OccasionKind, Rehearsal, Verdict, possible};
 
 /// What came out for one group: every event of its universe, with a rehearsal of each of its pipelines.
@@ -63,7 +63,8 @@ impl Project<'_> {
                         rehearsal::play(pipeline, &self.after(occasion, followed), self.facts, starts, Some(trigger))
                     }
                     How::Called(caller, job) => {
-                        let filled = self.with_given(pipeline, caller, job);
+                        let call = self.prepared[caller].pipeline.jobs[job].call.as_ref();
+                        let filled = call.and_then(|call| self.with_given(call));
                         rehearsal::play(filled.as_ref().unwrap_or(pipeline), occasion, self.facts, starts, None)
                     }
                 };
@@ -74,13 +75,6 @@ impl Project<'_> {
             }
         }
         played
-    }
-
-    /// A called pipeline with the inputs that a job gives it.
-    fn with_given(&self, callee: &Pipeline, caller: usize, job: usize) -> Option<Pipeline> {
-        let call = self.prepared[caller].pipeline.jobs.get(job)?.call.as_ref()?;
-        let declared = &callee.interface.as_ref()?.inputs;
-        Some(Inputs::of_call(declared, &call.inputs).fill(callee)).filter(|_| !declared.is_empty())
     }
 
     /// What a pipeline that follows another one sees: it runs on the default branch.
@@ -140,9 +134,9 @@ impl Project<'_> {
                 if !found.contains(&other) {
                     found.push(other);
                 }
-            }
-            if found.len() > STARTER_LIMIT {
-                return None;
+                if found.len() > STARTER_LIMIT {
+                    return None;
+                }
             }
         }
         found.sort_unstable();

@@ -188,7 +188,7 @@ impl<'p> Reader<'p> {
         let value = |text| Spot { job: None, step: None, within: ReadIn::Value, text };
         pipeline.variables.entries.iter().for_each(|(_, text)| self.text(value(text)));
         pipeline.lock.iter().for_each(|lock| self.text(value(&lock.group)));
-        for condition in pipeline.choices.iter().filter_map(|choice| choice.condition.as_ref()) {
+        for condition in pipeline.conditions() {
             self.condition(value(&condition.text), condition);
         }
         for (number, job) in pipeline.jobs.iter().enumerate() {
@@ -228,7 +228,7 @@ impl<'p> Reader<'p> {
 
     fn job(&mut self, number: usize, job: &'p Job) {
         let spot = |text| Spot { job: Some(number), step: None, within: ReadIn::Value, text };
-        for one in job.condition.iter().chain(job.choices.iter().filter_map(|choice| choice.condition.as_ref())) {
+        for one in job.conditions() {
             self.condition(spot(&one.text), one);
         }
         let texts =

@@ -6,7 +6,7 @@ use std::collections::HashSet;
 
 use super::Project;
 use crate::expression::{Expr, ExprKind, Operator};
-use crate::model::{Choice, Condition, Event, Filter, FilterOf, FilterSide, Pattern, Pipeline, Trigger};
+use crate::model::{Condition, Event, Filter, FilterOf, FilterSide, Pattern, Pipeline, Trigger};
 use crate::rehearsal::{OTHER_BRANCH, OTHER_TAG, Occasion, OccasionKind, pattern_fits, stands_for};
 
 /// Existing branches that are looked at one by one where patterns may tell them apart; a repository may have thousands.
@@ -148,13 +148,9 @@ fn example(pattern: &Pattern) -> Option<String> {
 fn conditions(pipeline: &Pipeline) -> impl Iterator<Item = &Condition> {
     let of_jobs = pipeline.jobs.iter().flat_map(|job| {
         let steps = job.steps.iter().filter_map(|step| step.condition.as_ref());
-        job.condition.iter().chain(of_choices(&job.choices)).chain(steps)
+        job.conditions().chain(steps)
     });
-    of_choices(&pipeline.choices).chain(of_jobs)
-}
-
-fn of_choices(choices: &[Choice]) -> impl Iterator<Item = &Condition> {
-    choices.iter().filter_map(|choice| choice.condition.as_ref())
+    pipeline.conditions().chain(of_jobs)
 }
 
 /// What conditions say of branches and tags.

@@ -9,6 +9,7 @@ mod merge;
 use std::collections::HashSet;
 
 use self::merge::{Documents, Item, Map};
+use crate::form::{FormIssue, FormIssueKind};
 use crate::knowledge;
 use crate::model::{
     Call, Dialect, Event, Given, Job, Lock, Matrix, NamedFile, Pipeline, Shell, Step, Text, TextMap, Then, Trigger, Variables,
@@ -488,7 +489,7 @@ pub(super) fn prepare_tree(
     source: &SourceFile,
     parts: &[(FileId, &SourceFile)],
     missing: bool,
-) -> (Pipeline, Vec<crate::form::FormIssue>, bool) {
+) -> (Pipeline, Vec<FormIssue>, bool) {
     let main = crate::tree::parse(&source.text);
     let others: Vec<(FileId, Tree<'_>)> = parts.iter().map(|(file, source)| (*file, crate::tree::parse(&source.text))).collect();
     let broken = others.iter().any(|(_, tree)| !tree.is_whole());
@@ -496,7 +497,7 @@ pub(super) fn prepare_tree(
         .chain(others.iter().filter(|(_, tree)| tree.is_whole()).map(|(file, tree)| (*file, tree)))
         .collect();
     let mut pipeline = read(&whole_parts, missing || broken);
-    let issues_of = |pipeline: &Pipeline| -> Vec<crate::form::FormIssue> {
+    let issues_of = |pipeline: &Pipeline| -> Vec<FormIssue> {
         let whole = whole_parts.iter().filter(|(_, tree)| tree.is_whole());
         whole.flat_map(|(file, tree)| grammar_issues(*file, tree, pipeline)).collect()
     };
@@ -510,32 +511,34 @@ pub(super) fn prepare_tree(
         issues = issues_of(&pipeline);
     }
     unclear_jobs(&mut pipeline, &issues);
-    let mut form: Vec<crate::form::FormIssue> = Vec::new();
+    let mut form: Vec<FormIssue> = Vec::new();
     for (file, tree) in std::iter::once((file, &main)).chain(others.iter().map(|(file, tree)| (*file, tree))) {
-        form.extend(tree.errors.iter().map(|error| crate::form::FormIssue {
+        form.extend(tree.errors.iter().map(|error| FormIssue {
             at: Place { file, span: error.span },
-            kind: crate::form::FormIssueKind::Unreadable { reason: error.reason.clone() },
+            kind: FormIssueKind::Unreadable { reason: error.reason.clone() },
         }));
     }
     form.extend(issues);
     form.extend(conditions(&pipeline, parts.iter().map(|(_, source)| *source).chain([source])));
     if !pipeline.partial {
         let absent = Documents::new(&whole_parts).absent_references();
-        form.extend(absent.into_iter().map(|(at, absent, within, known)| crate::form::FormIssue {
-            at,
-            kind: crate::form::FormIssueKind::AbsentReference { absent, within, known },
-        }));
+        form.extend(
+            absent.into_iter().map(|(at, absent, within, known)| FormIssue {
+                at,
+                kind: FormIssueKind::AbsentReference { absent, within, known },
+            }),
+        );
     }
     let whole = main.is_whole();
     let start = Place { file, span: crate::text::Span::default() };
     let misplaced = super::misplaced::issue(&source.path, &main).filter(|_| whole);
-    form.extend(misplaced.map(|kind| crate::form::FormIssue { at: start, kind }));
+    form.extend(misplaced.map(|kind| FormIssue { at: start, kind }));
     (pipeline, form, whole)
 }
 
 /// Jobs of which something cannot be read as it is meant, or that name jobs and stages which are not there: the file is refused, and
 /// what they find and hand on is not known until that is mended.
-fn unclear_jobs(pipeline: &mut Pipeline, issues: &[crate::form::FormIssue]) {
+fn unclear_jobs(pipeline: &mut Pipeline, issues: &[FormIssue]) {
     let ids: HashSet<String> = pipeline.jobs.iter().map(|job| job.id.value.clone()).collect();
     let stages: Option<Vec<String>> =
         pipeline.stages.as_ref().map(|stages| stages.iter().map(|stage| stage.value.clone()).collect());
@@ -556,9 +559,9 @@ fn unclear_jobs(pipeline: &mut Pipeline, issues: &[crate::form::FormIssue]) {
             inside
                 && matches!(
                     issue.kind,
-                    crate::form::FormIssueKind::WrongShape { .. }
-                        | crate::form::FormIssueKind::UnknownKey { meant: None, .. }
-                        | crate::form::FormIssueKind::MissingKey { .. }
+                    FormIssueKind::WrongShape { .. }
+                        | FormIssueKind::UnknownKey { meant: None, .. }
+                        | FormIssueKind::MissingKey { .. }
                 )
         });
         if names_nobody || no_stage || misread {
@@ -570,10 +573,10 @@ fn unclear_jobs(pipeline: &mut Pipeline, issues: &[crate::form::FormIssue]) {
 }
 
 /// Conditions that cannot be read, each where it is written; those that are made of other keys are left out.
-fn conditions<'s>(pipeline: &Pipeline, sources: impl Iterator<Item = &'s SourceFile>) -> Vec<crate::form::FormIssue> {
+fn conditions<'s>(pipeline: &Pipeline, sources: impl Iterator<Item = &'s SourceFile>) -> Vec<FormIssue> {
     let texts: Vec<&str> = sources.map(|source| source.text.as_str()).collect();
     let choices = pipeline.choices.iter().chain(pipeline.jobs.iter().flat_map(|job| &job.choices));
-    let mut found: Vec<crate::form::FormIssue> = Vec::new();
+    let mut found: Vec<FormIssue> = Vec::new();
     let conditions = choices.filter_map(|choice| choice.condition.as_ref());
     for text in conditions.filter(|condition| condition.expression().is_none()).map(|condition| &condition.text) {
         // A value that is filled in by whoever includes the file is not known here.
@@ -581,22 +584,22 @@ fn conditions<'s>(pipeline: &Pipeline, sources: impl Iterator<Item = &'s SourceF
         let Some(error) = crate::expression::parse_variables(&text.value).err().filter(|_| written) else { continue };
         let at = text.place(error.range);
         if found.iter().all(|known| known.at != at) {
-            let kind = crate::form::FormIssueKind::Expression { reason: error.reason, quotes: false, instead: None };
-            found.push(crate::form::FormIssue { at, kind });
+            let kind = FormIssueKind::Expression { reason: error.reason, quotes: false, instead: None };
+            found.push(FormIssue { at, kind });
         }
     }
     found
 }
 
-fn grammar_issues(file: FileId, tree: &Tree<'_>, pipeline: &Pipeline) -> Vec<crate::form::FormIssue> {
+fn grammar_issues(file: FileId, tree: &Tree<'_>, pipeline: &Pipeline) -> Vec<FormIssue> {
     let grammar = &knowledge::gitlab().grammar;
     let root = merge::pipeline_root(tree);
     let includes = root.is_some_and(|root| tree.get(root, "include").is_some());
     let scope = crate::form::Scope::new(pipeline);
     let issues = crate::form::walk(tree, root, file, grammar, "gitlab", pipeline.customs.wrong_key.is_refused(), &scope);
     // What an included file brings may complete whatever stands here but the include itself.
-    let completes = |kind: &crate::form::FormIssueKind| match kind {
-        crate::form::FormIssueKind::MissingKey { within, .. } => includes && within != "`include`",
+    let completes = |kind: &FormIssueKind| match kind {
+        FormIssueKind::MissingKey { within, .. } => includes && within != "`include`",
         _ => false,
     };
     let templated = |place: Place| tree.source()[place.span.range()].contains("$[[");

@@ -17,8 +17,7 @@ pub(super) fn jobs(
     starts: &Verdict,
     trigger: Option<usize>,
 ) -> (Vec<Verdict>, Vec<Vec<Answer>>) {
-    let mut scene = Scene { pipeline, occasion, facts, trigger, let_in_with: Vec::new() };
-    scene.let_in_with = scene.set_by_choices();
+    let scene = Scene::new(pipeline, occasion, facts, trigger);
     if starts.answer == Answer::No {
         let no = Verdict::new(Answer::No, "the pipeline does not start", starts.at);
         let steps = pipeline.jobs.iter().map(|job| vec![Answer::No; job.steps.len()]).collect();
@@ -55,9 +54,8 @@ pub(super) fn jobs(
 }
 
 /// What a dotted path holds for a job in a run that was played.
-pub(super) fn value_of(pipeline: &Pipeline, played: &super::Rehearsal, facts: &Facts, job: usize, path: &[&str]) -> Value {
-    let mut scene = Scene { pipeline, occasion: &played.on, facts, trigger: played.trigger, let_in_with: Vec::new() };
-    scene.let_in_with = scene.set_by_choices();
+pub fn value_of(pipeline: &Pipeline, played: &super::Rehearsal, facts: &Facts, job: usize, path: &[&str]) -> Value {
+    let scene = Scene::new(pipeline, &played.on, facts, played.trigger);
     scene.look(path, pipeline.jobs.get(job), &[])
 }
 
@@ -73,11 +71,11 @@ pub(super) fn refused(pipeline: &Pipeline, occasion: &Occasion, facts: &Facts) -
     let is_in = |index: usize| presence(&pipeline.jobs[index], pipeline, occasion, facts);
     (0..pipeline.jobs.len()).find_map(|job| {
         let of_job = &pipeline.jobs[job];
-        let needs = || {
-            of_job.needs.iter().position(|need| pipeline.job_named(&need.value).is_some_and(|other| is_in(other) == Answer::No))
-        };
-        let need = Some(()).filter(|()| !of_job.needs_by_stage && is_in(job) == Answer::Yes).and_then(|()| needs())?;
-        Some(super::Refused { job, need })
+        if of_job.needs_by_stage || is_in(job) != Answer::Yes {
+            return None;
+        }
+        let left_out = |need: &Text| pipeline.job_named(&need.value).is_some_and(|other| is_in(other) == Answer::No);
+        of_job.needs.iter().position(left_out).map(|need| super::Refused { job, need })
     })
 }
 
@@ -99,10 +97,11 @@ const AFTER_FAILURE: &str = "it runs only after a failure";
 
 /// What a list of choices says: the first that fits decides, and when none does, nothing runs.
 pub(super) fn choose(choices: &[Choice], pipeline: &Pipeline, job: Option<&Job>, occasion: &Occasion, facts: &Facts) -> Verdict {
-    let mut scene = Scene { pipeline, occasion, facts, trigger: None, let_in_with: Vec::new() };
-    if job.is_some() {
-        scene.let_in_with = scene.set_by_choices();
-    }
+    let scene = match job {
+        Some(_) => Scene::new(pipeline, occasion, facts, None),
+        // The file's own rules are what is asked.
+        None => Scene { pipeline, occasion, facts, trigger: None, let_in_with: Vec::new() },
+    };
     let mut unsure: Vec<&Choice> = Vec::new();
     let mut decided = Verdict::new(Answer::No, "no rule fits", choices.first().map(|choice| choice.at));
     for choice in choices {
@@ -153,6 +152,13 @@ pub(super) struct Scene<'s> {
 }
 
 impl<'s> Scene<'s> {
+    /// With what the rule sets that let the pipeline in.
+    fn new(pipeline: &'s Pipeline, occasion: &'s Occasion, facts: &'s Facts, trigger: Option<usize>) -> Self {
+        let mut scene = Self { pipeline, occasion, facts, trigger, let_in_with: Vec::new() };
+        scene.let_in_with = scene.set_by_choices();
+        scene
+    }
+
     /// The trigger by which the pipeline starts.
     pub fn started_by(&self) -> Option<&'s Trigger> {
         self.trigger.and_then(|index| self.pipeline.triggers.get(index))

@@ -47,7 +47,7 @@ impl<'s> Scene<'s> {
         if self.occasion.filled_in {
             return options.map_or(Value::Unknown, Value::OneOf);
         }
-        let boolean = input.details.get("type").is_some_and(|kind| kind.value == "boolean");
+        let boolean = input.is_boolean();
         match &input.default {
             Some(default) if boolean => Value::Bool(default.value == "true"),
             Some(default) => default.known().map_or(Value::Unknown, |text| Value::Text(text.to_owned())),

@@ -13,6 +13,7 @@ mod value;
 
 pub use clock::{ClockTime, ClockWrong, clock_words, least_gap, next_times, read_clock};
 pub use evaluate::{Equality, evaluate, regex_fits};
+pub use job::value_of;
 pub use occasion::{Followed, OTHER_BRANCH, OTHER_TAG, Occasion, OccasionKind, parse_occasion, possible};
 pub use trigger::{filter_verdict, pattern_fits};
 pub use value::Value;
@@ -118,7 +119,7 @@ pub(crate) fn play(
 ) -> Rehearsal {
     let (jobs, steps) = job::jobs(pipeline, occasion, facts, &starts, trigger);
     let on = occasion.clone();
-    let refused = job::refused(pipeline, occasion, facts).filter(|_| starts.answer == Answer::Yes);
+    let refused = if starts.answer == Answer::Yes { job::refused(pipeline, occasion, facts) } else { None };
     if let Some(Refused { job, need }) = refused {
         let (id, need) = (&pipeline.jobs[job].id.value, &pipeline.jobs[job].needs[need]);
         let because = format!("the forge refuses it: `{id}` needs `{}`, which is not in it", need.value);
@@ -143,11 +144,6 @@ pub(crate) fn play(
         return Rehearsal { on, starts, trigger, jobs, refused, steps };
     }
     Rehearsal { on, starts, trigger, jobs, refused, steps }
-}
-
-/// What a dotted path holds for a job in a run that was played.
-pub fn value_of(pipeline: &Pipeline, played: &Rehearsal, facts: &Facts, job: usize, path: &[&str]) -> Value {
-    job::value_of(pipeline, played, facts, job, path)
 }
 
 /// What stands for a dotted path in a run of an event, as the catalog writes it: `refs/heads/{branch}`.

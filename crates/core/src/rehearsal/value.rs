@@ -179,12 +179,7 @@ impl Value {
     /// Whether a text begins with another.
     pub(super) fn starts_with(&self, part: &Self) -> Option<bool> {
         match self {
-            Self::Numbered(before, _) => {
-                let part = part.text()?.to_lowercase();
-                let further = part.starts_with(before.as_str()) && part.len() > before.len();
-                (!further).then(|| before.starts_with(&part))
-            }
-            Self::Framed(before, _) => {
+            Self::Numbered(before, _) | Self::Framed(before, _) => {
                 let (part, before) = (part.text()?.to_lowercase(), before.to_lowercase());
                 let further = part.starts_with(before.as_str()) && part.len() > before.len();
                 (!further).then(|| before.starts_with(&part))
@@ -196,12 +191,7 @@ impl Value {
     /// Whether a text ends with another.
     pub(super) fn ends_with(&self, part: &Self) -> Option<bool> {
         match self {
-            Self::Numbered(_, after) => {
-                let part = part.text()?.to_lowercase();
-                let further = part.ends_with(after.as_str()) && part.len() > after.len();
-                (!further).then(|| after.ends_with(&part))
-            }
-            Self::Framed(_, after) if !after.is_empty() => {
+            Self::Numbered(_, after) | Self::Framed(_, after) => {
                 let (part, after) = (part.text()?.to_lowercase(), after.to_lowercase());
                 let further = part.ends_with(after.as_str()) && part.len() > after.len();
                 (!further).then(|| after.ends_with(&part))

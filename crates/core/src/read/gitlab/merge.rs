@@ -44,7 +44,7 @@ impl Map {
         self.entries.get(key).map(|(_, item)| item)
     }
 
-    /// Whether a key is there.
+    /// No key is there.
     pub fn is_empty(&self) -> bool {
         self.entries.is_empty()
     }

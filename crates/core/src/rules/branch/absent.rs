@@ -3,9 +3,10 @@
 use crate::case::Case;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed_short};
 use crate::knowledge::{Among, Meant, near, nearest};
-use crate::model::{Event, Filter, FilterOf, FilterSide, Pattern, Trigger};
+use crate::model::{Condition, Event, Filter, FilterOf, FilterSide, Pattern, Then, Trigger};
 use crate::rehearsal::{Answer, Occasion, OccasionKind};
 use crate::rules::{Need, Rule};
+use crate::text::Place;
 
 pub const RULE: Rule = Rule {
     id: "branch.absent",
@@ -94,36 +95,31 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 /// A condition of a job or step that waits for a branch nobody has, and for no other.
 fn conditions(case: &Case<'_>, branches: &[String], out: &mut Findings) {
     of_file(case, branches, out);
-    let tags = case.facts.git.tags.known().map(Vec::as_slice).unwrap_or_default();
     let mut spoken = Vec::new();
     for job in &case.pipeline.jobs {
-        let own = job.condition.iter().chain(
-            job.choices
-                .iter()
-                .filter(|choice| choice.then != crate::model::Then::Never)
-                .filter_map(|choice| choice.condition.as_ref()),
-        );
+        let own = job
+            .condition
+            .iter()
+            .chain(job.choices.iter().filter(|choice| choice.then != Then::Never).filter_map(|choice| choice.condition.as_ref()));
         // Another rule of the job may let the right branch in.
-        let several = job.choices.iter().filter(|choice| choice.then != crate::model::Then::Never).count() > 1;
+        let several = job.choices.iter().filter(|choice| choice.then != Then::Never).count() > 1;
         for condition in own.chain(job.steps.iter().filter_map(|step| step.condition.as_ref())) {
             if several || spoken.contains(&condition.text.at) {
                 continue;
             }
-            let names = compared(case, condition);
-            let exists = |name: &str| branches.iter().chain(tags).any(|known| known == name);
-            let (Some((name, place)), false) = (names.first(), names.iter().any(|(name, _)| exists(name))) else { continue };
+            let Some((name, place)) = waits_for_nobody(case, condition) else { continue };
             spoken.push(condition.text.at);
             let default = case.facts.git.default_branch.known().filter(|name| branches.contains(name));
             let finding = out.add(
-                *place,
+                place,
                 format!("this waits for the branch {name}, which does not exist, so `{}` never does it", job.id.value),
             );
             finding.witness(WitnessSource::Git, branches_here(branches));
-            let exact = case.sources.slice(*place).contains(name.as_str());
+            let exact = case.sources.slice(place).contains(name.as_str());
             finding.mend(match default.filter(|_| exact) {
                 Some(default) => {
-                    let text = case.sources.slice(*place).replace(name.as_str(), default);
-                    Mend::likely(format!("write {default}"), [Edit::replace(*place, text)])
+                    let text = case.sources.slice(place).replace(name.as_str(), default);
+                    Mend::likely(format!("write {default}"), [Edit::replace(place, text)])
                 }
                 None => Mend::by_hand("write the branch that the site is published from"),
             });
@@ -131,37 +127,36 @@ fn conditions(case: &Case<'_>, branches: &[String], out: &mut Findings) {
     }
 }
 
-/// Whether a condition waits for branches that nobody has, and for no other.
-pub(in crate::rules) fn waits_for_none(case: &Case<'_>, condition: &crate::model::Condition) -> bool {
-    let Some(branches) = case.facts.git.branches.known().filter(|branches| !branches.is_empty()) else { return false };
+/// The first branch that a condition waits for, with its place, when nobody has that one nor any other that it asks for.
+pub(in crate::rules) fn waits_for_nobody(case: &Case<'_>, condition: &Condition) -> Option<(String, Place)> {
+    let branches = case.facts.git.branches.known().filter(|branches| !branches.is_empty())?;
     let tags = case.facts.git.tags.known().map(Vec::as_slice).unwrap_or_default();
     let names = compared(case, condition);
-    !names.is_empty() && !names.iter().any(|(name, _)| branches.iter().chain(tags).any(|known| known == name))
+    let exists = |name: &String| branches.iter().chain(tags).any(|known| known == name);
+    let none = !names.iter().any(|(name, _)| exists(name));
+    names.into_iter().next().filter(|_| none)
 }
 
 /// The same for the rules of the whole file.
 fn of_file(case: &Case<'_>, branches: &[String], out: &mut Findings) {
-    let lets = case.pipeline.choices.iter().filter(|choice| choice.then != crate::model::Then::Never);
+    let lets = case.pipeline.choices.iter().filter(|choice| choice.then != Then::Never);
     let [only] = lets.collect::<Vec<_>>()[..] else { return };
-    let Some(condition) = &only.condition else { return };
-    let tags = case.facts.git.tags.known().map(Vec::as_slice).unwrap_or_default();
-    let names = compared(case, condition);
-    let exists = |name: &str| branches.iter().chain(tags).any(|known| known == name);
-    let (Some((name, place)), false) = (names.first(), names.iter().any(|(name, _)| exists(name))) else { return };
-    out.add(*place, format!("this file waits for the branch {name}, which does not exist, so nothing in it runs for a push"))
+    let waits = only.condition.as_ref().and_then(|condition| waits_for_nobody(case, condition));
+    let Some((name, place)) = waits else { return };
+    out.add(place, format!("this file waits for the branch {name}, which does not exist, so nothing in it runs for a push"))
         .witness(WitnessSource::Git, branches_here(branches))
         .mend(Mend::by_hand("write the branch that the site is published from"));
 }
 
 /// The branches that a condition asks for, when all that it asks of branches is whether it is one of these.
-fn compared(case: &Case<'_>, condition: &crate::model::Condition) -> Vec<(String, crate::text::Place)> {
+fn compared(case: &Case<'_>, condition: &Condition) -> Vec<(String, Place)> {
     use crate::expression::{Expr, ExprKind, Operator};
     let Some(expression) = condition.expression() else { return Vec::new() };
     let known = &case.pipeline.run().values;
     let mut found = Vec::new();
     let mut other = false;
     let is_ref = |part: &Expr| {
-        let name = part.path().map(|path| path.iter().map(|(word, _)| *word).collect::<Vec<_>>().join(".")).unwrap_or_default();
+        let name = part.dotted().unwrap_or_default();
         // The branch of a pull request comes and goes.
         !known.passing_refs.contains(&name) && known.full.iter().chain(&known.short).any(|known| *known == name)
     };

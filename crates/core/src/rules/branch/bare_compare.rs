@@ -77,8 +77,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 fn look(case: &Case<'_>, expression: &Expr, text: &Text, out: &mut Findings) {
     let held = |value: &Expr, literal: &Expr, start: bool, never: &'static str| {
-        let (Some(path), ExprKind::Text(word)) = (value.path(), &literal.kind) else { return None };
-        let name = path.iter().map(|(part, _)| *part).collect::<Vec<_>>().join(".");
+        let (Some(name), ExprKind::Text(word)) = (value.dotted(), &literal.kind) else { return None };
         let (value_at, at) = (text.place(value.range.clone()), text.place(literal.range.clone()));
         Some(Held { shown: name.clone(), name, value_at: Some(value_at), word: word.clone(), at, start, never })
     };

@@ -184,13 +184,7 @@ fn of_condition(case: &Case<'_>, text: &Text, expression: &Expr, out: &mut Findi
     let known = &case.pipeline.run().values;
     expression.walk(&mut |part| {
         let ExprKind::Matches(value, pattern, false, false) = &part.kind else { return };
-        let name = value.path().map(|path| path.iter().map(|(word, _)| *word).collect::<Vec<_>>().join("."));
-        let Some(name) = name.or_else(|| match &value.kind {
-            ExprKind::Name(name) => Some(name.clone()),
-            _ => None,
-        }) else {
-            return;
-        };
+        let Some(name) = value.dotted() else { return };
         let of = if known.tags.contains(&name) { FilterOf::Tags } else { FilterOf::Branches };
         if !known.short.contains(&name) || known.passing_refs.contains(&name) && of != FilterOf::Tags {
             return;

@@ -5,7 +5,7 @@ use crate::effects::{Effect, EffectAt};
 use crate::expression::{Expr, ExprKind};
 use crate::finding::{Edit, Findings, Mend, Severity, listed};
 use crate::knowledge;
-use crate::model::{Condition, Event, Text, Then, Trigger};
+use crate::model::{Condition, Text, Then};
 use crate::pen::{self, Ask};
 use crate::rehearsal::{Answer, Equality, Occasion, OccasionKind, Value, evaluate};
 use crate::rules::Rule;
@@ -156,14 +156,8 @@ fn survives_in_a_call(case: &Case<'_>, call: usize, out: &mut Findings) {
 /// A pipeline that follows another one, and publishes however that ended, or before it has.
 fn after_another(case: &Case<'_>, out: &mut Findings) {
     let Some(default) = case.facts.git.default_branch.known() else { return };
-    let may_follow = |trigger: &Trigger| trigger.event == Event::AfterPipeline;
-    if !case.pipeline.triggers.iter().any(may_follow) {
-        return;
-    }
     let failed = Occasion::new(OccasionKind::Push, Some(default)).ending("failure");
-    let Some(played) = case.project.rehearse_with_starters(case.index, &failed) else { return };
-    let follows = |trigger: &&Trigger| trigger.event == Event::AfterPipeline;
-    let Some(trigger) = played.trigger.and_then(|number| case.pipeline.triggers.get(number)).filter(follows) else { return };
+    let Some((played, trigger)) = case.as_follower(&failed) else { return };
     let Some(published) = case.publishes().into_iter().find(|published| case.happens(published, &played) == Answer::Yes) else {
         return;
     };

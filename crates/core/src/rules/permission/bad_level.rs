@@ -1,7 +1,7 @@
 //! A scope with a level that it does not have.
 
 use crate::case::Case;
-use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge::{Among, Meant, near};
 use crate::model::{Grant, GrantKind};
 use crate::rules::Rule;
@@ -95,28 +95,17 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 fn whole_block(case: &Case<'_>, grant: &Grant, out: &mut Findings) {
     let written = case.sources.slice(grant.at).trim();
     let meant = match written {
-        "read" => "read-all",
-        "write" => "write-all",
-        "none" => "{}",
-        _ => {
-            // A list, or anything else of several words, is told of as a matter of form.
-            if written.contains(['\n', '[', '{', ' ', '$']) || written.is_empty() {
-                return;
-            }
-            let meant = near(written, ["read-all", "write-all"], Among::Closed);
-            let finding = out.add(grant.at, format!("permissions cannot be `{written}`, so the forge refuses this file"));
-            finding.witness(
-                WitnessSource::Catalog,
-                "a whole block is {}, read-all or write-all; anything else is a scope with its level",
-            );
-            finding.mend(match meant {
-                Some(meant) => Mend::name(&meant, grant.at),
-                None => Mend::by_hand("write read-all, or the scopes that are needed, each with its level"),
-            });
-            return;
-        }
+        "read" => Some(Meant::surely("read-all")),
+        "write" => Some(Meant::surely("write-all")),
+        "none" => Some(Meant::surely("{}")),
+        // A list, or anything else of several words, is told of as a matter of form.
+        _ if written.contains(['\n', '[', '{', ' ', '$']) || written.is_empty() => return,
+        _ => near(written, ["read-all", "write-all"], Among::Closed),
     };
     out.add(grant.at, format!("permissions cannot be `{written}`, so the forge refuses this file"))
         .witness(WitnessSource::Catalog, "a whole block is {}, read-all or write-all; anything else is a scope with its level")
-        .mend(Mend::certain(format!("write {meant}"), [Edit::replace(grant.at, meant)]));
+        .mend(match meant {
+            Some(meant) => Mend::name(&meant, grant.at),
+            None => Mend::by_hand("write read-all, or the scopes that are needed, each with its level"),
+        });
 }

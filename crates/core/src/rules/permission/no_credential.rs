@@ -104,11 +104,14 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for (job, steps) in case.effects.jobs.iter().enumerate() {
         for (step, effects) in steps.iter().enumerate() {
             elsewhere(case, job, step, out);
+            let push = effects.grants.iter().find(|grant| grant.by_git && !effects.afresh.contains(&grant.at));
+            if push.is_none() && effects.afresh.is_empty() {
+                continue;
+            }
             let Some((checkout, forgets)) = checkout_before(case, job, step) else { continue };
             if may_have_other_credential(case, job, step) || may_sign_in(case, job, step) {
                 continue;
             }
-            let push = effects.grants.iter().find(|grant| grant.by_git && !effects.afresh.contains(&grant.at));
             if let Some(push) = push.filter(|_| forgets) {
                 out.add(push.at, "this push is refused: git has nothing to sign in with")
                     .witness(at(checkout.at), "the checkout is told to leave no credential behind")

@@ -192,7 +192,8 @@ fn lacks_of<'c>(case: &'c Case<'_>) -> Vec<Lack<'c>> {
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
         let grant = job.permissions.as_ref().or(case.pipeline.permissions.as_ref());
         for (number, step) in case.effects.jobs[index].iter().enumerate() {
-            let other_credential = may_have_other_credential(case, index, number);
+            let by_git = step.grants.iter().any(|needed| needed.by_git);
+            let other_credential = by_git && may_have_other_credential(case, index, number);
             let mut needs: Vec<(&NeededGrant, Decider<'_>)> = Vec::new();
             for needed in step.grants.iter().filter(|needed| !(other_credential && needed.by_git)) {
                 // One action may need a scope for two things.

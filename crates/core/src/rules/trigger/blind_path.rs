@@ -121,13 +121,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     let sources = sources(case);
     for trigger in case.pipeline.triggers.iter().filter(|trigger| trigger.event == Event::Push) {
         let Some(seen) = Seen::of(trigger) else { continue };
+        let what = if seen.filter.side == FilterSide::Include { "add" } else { "do not leave out" };
         let blind = sources.iter().find(|source| seen.misses_all(case, &source.folder));
         if let Some(source) = blind {
             let message = format!(
                 "a change in {}/ does not start this pipeline, though {} makes the site from it",
                 source.folder, source.generator
             );
-            let what = if seen.filter.side == FilterSide::Include { "add" } else { "do not leave out" };
             out.add(seen.filter.key.at, message)
                 .witness(at(source.at), format!("{} reads {}/ here", source.generator, source.folder))
                 .mend(Mend::by_hand(format!("{what} {}/** in `{}`", source.folder, seen.filter.key.value)));
@@ -138,7 +138,6 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 "a change to a .{ending} file in {}/ does not start this pipeline, though {} makes pages of them",
                 source.folder, source.generator
             );
-            let what = if seen.filter.side == FilterSide::Include { "add" } else { "do not leave out" };
             out.add(pattern, message)
                 .witness(at(source.at), format!("{} makes pages of what lies in {}/", source.generator, source.folder))
                 .mend(Mend::by_hand(format!("{what} {}/**/*.{ending} in `{}`", source.folder, seen.filter.key.value)));

@@ -154,16 +154,16 @@ fn called(case: &Case<'_>, call: &Call, callee: &Pipeline, out: &mut Findings) {
 /// Source: the format's page "Workflow syntax", `on.workflow_call.inputs.<input_id>.type`.
 fn of_another_kind(case: &Case<'_>, target: &Text, inputs: &[Input], given: &Variables, out: &mut Findings) {
     for input in inputs {
-        let Some(kind) = input.details.get("type").and_then(Text::known) else { continue };
+        let Some(kind) = input.kind() else { continue };
         let Some(value) = given.get(&input.name.value) else { continue };
         let name = &input.name.value;
-        let wanted = if kind == "boolean" { "true or false, without quotes" } else { "a number" };
-        let finding = if let Some(word) = value.known().filter(|word| !is_of_kind(word, kind)) {
+        let wanted = if input.is_boolean() { "true or false, without quotes" } else { "a number" };
+        let finding = if let Some(word) = value.known().filter(|word| !input.takes(word)) {
             out.add(
                 value.inner(),
                 format!("`{name}` of `{}` is a {kind}, and '{word}' is none, so the forge refuses this file", target.value),
             )
-        } else if kind == "boolean" && is_a_text(case, value) {
+        } else if input.is_boolean() && is_a_text(case, value) {
             let message = format!("`{name}` of `{}` is a {kind}, and this is a text, which the forge may refuse", target.value);
             let finding = out.add(value.inner(), message);
             finding.severity(Severity::Warning);
@@ -177,7 +177,7 @@ fn of_another_kind(case: &Case<'_>, target: &Text, inputs: &[Input], given: &Var
             "no" | "n" | "off" | "0" | "" => Some("false"),
             _ => None,
         });
-        finding.mend(match meant.filter(|_| kind == "boolean") {
+        finding.mend(match meant.filter(|_| input.is_boolean()) {
             Some(meant) => Mend::likely(format!("write {meant}"), [Edit::replace(value.at, meant)]),
             None if value.known().is_none() => Mend::by_hand("compare it with 'true', so that true or false comes out"),
             None => Mend::by_hand(format!("write {wanted}")),
@@ -185,21 +185,11 @@ fn of_another_kind(case: &Case<'_>, target: &Text, inputs: &[Input], given: &Var
     }
 }
 
-/// Whether a word may be a value of a kind. In quotes as well: what a forge makes of those is not documented.
-fn is_of_kind(word: &str, kind: &str) -> bool {
-    match kind {
-        "boolean" => word.eq_ignore_ascii_case("true") || word.eq_ignore_ascii_case("false"),
-        "number" => word.trim().parse::<f64>().is_ok(),
-        _ => true,
-    }
-}
-
 /// Whether a value reads something that is a text whatever it says: what a person gives to a start by hand, by its older path.
 fn is_a_text(case: &Case<'_>, value: &Text) -> bool {
     let mut is_text = false;
     crate::case::within(value, &mut |expression, _| {
-        let path = expression.path().unwrap_or_default();
-        let written = path.iter().map(|(word, _)| *word).collect::<Vec<_>>().join(".");
+        let written = expression.dotted().unwrap_or_default();
         is_text |= case.pipeline.customs.text_inputs.iter().any(|start| written.starts_with(start.as_str()));
     });
     is_text

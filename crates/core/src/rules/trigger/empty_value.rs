@@ -1,12 +1,14 @@
 //! A value that no event of the file fills.
 
+use std::collections::BTreeSet;
+
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, listed};
-use crate::model::Text;
 use crate::project::{Read, ReadAt, ReadIn};
 use crate::rehearsal::{Answer, Occasion, Rehearsal, Value, value_of};
 use crate::rules::Rule;
+use crate::text::Place;
 
 pub const RULE: Rule = Rule {
     id: "trigger.empty-value",
@@ -87,13 +89,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         return;
     }
     let Some(played) = case.project.possible_outcomes(case.index) else { return };
-    let Some(on) = case.pipeline.triggers_at.or_else(|| case.pipeline.triggers.first().map(|trigger| trigger.name.at)) else {
-        return;
-    };
+    let Some(on) = case.pipeline.started_at() else { return };
+    let free = free_texts(case);
+    let may_be_empty = |read: &ReadAt| free.contains(&read.text_at) || read.within == ReadIn::Script && asks_first(case, read);
     for read in reads {
-        if !is_of_use(case, read) {
-            continue;
-        }
         // What stands above all jobs is read by each of them.
         let job = read.job.unwrap_or_default();
         let runs = |(_, rehearsal): &&(Occasion, Rehearsal)| match read.job {
@@ -108,38 +107,34 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             Value::Text(text) => text.is_empty(),
             _ => false,
         };
-        if times.peek().is_none() || !times.all(|(_, rehearsal)| empty(rehearsal)) {
+        if times.peek().is_none() || !times.all(|(_, rehearsal)| empty(rehearsal)) || may_be_empty(read) {
             continue;
         }
-        let mut events: Vec<&str> = case.pipeline.triggers.iter().map(|trigger| trigger.name.value.as_str()).collect();
-        events.dedup();
         let whenever = read.job.map_or_else(|| "this file".to_owned(), |job| format!("`{}`", case.job_name(job)));
         out.add(read.at, format!("`{written}` is empty whenever {whenever} runs"))
-            .witness(at(on), format!("it is started by {}, and none of them fills it here", listed(&events)))
+            .witness(at(on), format!("it is started by {}, and none of them fills it here", listed(&case.pipeline.event_names())))
             .mend(Mend::by_hand("read a value that this event has, or let the event start it that fills this one"));
     }
 }
 
-/// Whether it matters that a read is empty. A group of runs and a branch to check out may be nothing; a script may ask first.
-fn is_of_use(case: &Case<'_>, read: &ReadAt) -> bool {
-    let is_at = |text: &Text| text.at == read.text_at;
+/// Texts that may be empty: groups of runs, names of steps and what is checked out.
+fn free_texts(case: &Case<'_>) -> BTreeSet<Place> {
     let jobs = &case.pipeline.jobs;
-    let locks = case.pipeline.lock.iter().chain(jobs.iter().filter_map(|job| job.lock.as_ref())).any(|lock| is_at(&lock.group));
-    let names = locks || jobs.iter().flat_map(|job| &job.steps).any(|step| step.name.as_ref().is_some_and(is_at));
-    let reference = |effect: &Effect| matches!(effect, Effect::Checkout { reference: Some(text), .. } if is_at(text));
-    let checked_out = case.all_effects().any(|(_, _, effect)| reference(&effect.effect));
+    let locks = case.pipeline.lock.iter().chain(jobs.iter().filter_map(|job| job.lock.as_ref())).map(|lock| lock.group.at);
+    let names = jobs.iter().flat_map(|job| &job.steps).filter_map(|step| step.name.as_ref()).map(|name| name.at);
+    let references = case.all_effects().filter_map(|(_, _, effect)| match &effect.effect {
+        Effect::Checkout { reference, .. } => reference.as_ref().map(|text| text.at),
+        _ => None,
+    });
+    locks.chain(names).chain(references).collect()
+}
+
+/// Whether the script that holds a read asks for the same name, or takes something else in the very line.
+fn asks_first(case: &Case<'_>, read: &ReadAt) -> bool {
     let source = &case.sources.get(read.at.file).text;
     let start = source[..read.at.span.start as usize].rfind('\n').map_or(0, |index| index + 1);
     let line = source[start..].lines().next().unwrap_or_default();
-    let asks = ["[", "test ", "case ", "||", "&&", "if "].iter().any(|word| line.contains(word));
-    // A script may have asked before.
-    let asked = read.within == ReadIn::Script && asks_elsewhere(case, read);
-    !names && !checked_out && !(read.within == ReadIn::Script && (asks || asked))
-}
-
-/// Whether the script that holds a read asks for the same name in another line.
-fn asks_elsewhere(case: &Case<'_>, read: &ReadAt) -> bool {
-    let text = case.sources.slice(read.text_at);
     let asks = |line: &str| ["[", "test ", "case ", "if "].iter().any(|word| line.contains(word));
-    text.lines().any(|line| line.contains(read.name.as_str()) && asks(line))
+    let mut others = case.sources.slice(read.text_at).lines().filter(|line| line.contains(read.name.as_str()));
+    asks(line) || line.contains("||") || line.contains("&&") || others.any(asks)
 }

@@ -33,7 +33,7 @@ pub(in crate::rules) fn names_nothing(case: &Case<'_>, condition: &Condition) ->
     let form = case.prepared.form.iter().any(|issue| at.holds(issue.at));
     let reads = || case.reads.iter().any(|read| matches!(read.read, Read::Gone | Read::Misnamed) && at.holds(read.at));
     let strange = || condition.expression().is_some_and(|expression| words::stand_in(case, &condition.text, expression));
-    form || reads() || strange() || branch::absent::waits_for_none(case, condition)
+    form || reads() || strange() || branch::absent::waits_for_nobody(case, condition).is_some()
 }
 
 family![

@@ -205,17 +205,13 @@ pub(in crate::rules) fn found(case: &Case<'_>) -> Vec<Never> {
             continue;
         }
         for (number, step) in job.steps.iter().enumerate() {
-            if !step.condition.as_ref().is_some_and(|condition| is_meant_to_run(case, condition)) {
-                continue;
-            }
+            let Some(condition) = &step.condition else { continue };
             let publishes = case.effects.jobs[index][number]
                 .effects
                 .iter()
                 .any(|effect| matches!(effect.effect, Effect::Publish { .. } | Effect::Build { .. }));
-            let never = played
-                .iter()
-                .all(|rehearsal| rehearsal.steps[index][number] == Answer::No || rehearsal.jobs[index].answer == Answer::No);
-            if publishes && never {
+            let never = || played.iter().all(|rehearsal| rehearsal.step(index, number) == Answer::No);
+            if publishes && never() && is_meant_to_run(case, condition) {
                 found.push(Never::Step { job: index, step: number });
             }
         }
@@ -278,11 +274,11 @@ fn deciding_choice(job: &Job, at: Place) -> Option<Reason> {
 
 /// Whether a job is meant to run after success, by itself.
 fn is_meant(case: &Case<'_>, job: &Job) -> bool {
-    let conditions = job.condition.iter().chain(job.choices.iter().filter_map(|choice| choice.condition.as_ref()));
+    let mut conditions = job.conditions();
     let lets = |choice: &Choice| matches!(choice.then, Then::Run | Then::Always | Then::Later);
     matches!(job.then, Then::Run | Then::Always | Then::Later)
         && (job.choices.is_empty() || job.choices.iter().any(lets))
-        && conditions.into_iter().all(|condition| is_meant_to_run(case, condition))
+        && conditions.all(|condition| is_meant_to_run(case, condition))
 }
 
 /// ", nor does what waits for it: …"
@@ -331,17 +327,13 @@ fn speak(case: &Case<'_>, reasons: &[Reason], kind: Option<(&Trigger, &str)>, me
             .mend(mend);
         return;
     }
-    let Some(on) = case.pipeline.triggers_at.or_else(|| case.pipeline.triggers.first().map(|trigger| trigger.name.at)) else {
-        return;
-    };
-    let mut events: Vec<&str> = case.pipeline.triggers.iter().map(|trigger| trigger.name.value.as_str()).collect();
-    events.dedup();
+    let Some(on) = case.pipeline.started_at() else { return };
     let finding = out.add(first.at, format!("{message}: {}", first.because));
     // Somebody else may call it as well.
     if case.pipeline.is_called() {
         finding.severity(Severity::Warning);
     }
-    finding.witness(at(on), format!("it is started by {}", listed(&events)));
+    finding.witness(at(on), format!("it is started by {}", listed(&case.pipeline.event_names())));
     for other in others {
         finding.witness(at(other.at), other.because.clone());
     }

@@ -2,7 +2,6 @@
 
 use crate::case::{Case, Published, at};
 use crate::finding::{Findings, Mend, Severity};
-use crate::model::{Event, Trigger};
 use crate::project::ReadIn;
 use crate::rehearsal::{Answer, Occasion, OccasionKind};
 use crate::rules::Rule;
@@ -115,13 +114,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 /// Source: the format's page "Events that trigger workflows", `workflow_run`.
 fn by_name_of_branch(case: &Case<'_>, out: &mut Findings) {
     let Some(default) = case.facts.git.default_branch.known() else { return };
-    let follows = |trigger: &&Trigger| trigger.event == Event::AfterPipeline;
-    if !case.pipeline.triggers.iter().any(|trigger| follows(&trigger)) {
-        return;
-    }
     let stranger = Occasion { head: Some(default.clone()), ..Occasion::new(OccasionKind::Fork, Some(default)) };
-    let Some(played) = case.project.rehearse_with_starters(case.index, &stranger) else { return };
-    let Some(trigger) = played.trigger.and_then(|number| case.pipeline.triggers.get(number)).filter(follows) else { return };
+    let Some((played, trigger)) = case.as_follower(&stranger) else { return };
     let live = case.project.live_places();
     let publishes = case.publishes();
     // What comes with any other branch is told of already.

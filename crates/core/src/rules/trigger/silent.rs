@@ -2,7 +2,7 @@
 
 use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity, listed};
-use crate::model::{Condition, Event, FilterOf, FilterSide, Then};
+use crate::model::{Condition, Event, FilterOf, FilterSide, Job, Then};
 use crate::rehearsal::Answer;
 use crate::rules::Rule;
 use crate::text::Place;
@@ -73,21 +73,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if outcomes.iter().any(|(_, played)| played.refused.is_some()) {
         return;
     }
-    // And so is a condition that reads or compares what is not there.
-    let conditions = case
-        .pipeline
-        .jobs
-        .iter()
-        .flat_map(|job| job.condition.iter().chain(job.choices.iter().filter_map(|choice| choice.condition.as_ref())));
-    let of_file = case.pipeline.choices.iter().filter_map(|choice| choice.condition.as_ref());
-    if of_file.chain(conditions).any(|condition| super::names_nothing(case, condition)) {
-        return;
-    }
     let key = case.pipeline.triggers_at.unwrap_or(first.name.at);
     let mut reasons: Vec<(Place, String)> = Vec::new();
     if let Some(place) = shut_out(case) {
         reasons.push((place, "this takes every branch out".into()));
-        speak(key, reasons, out);
+        speak(case, key, reasons, out);
         return;
     }
     let follows_nothing = outcomes.iter().all(|(_, played)| played.starts.answer == Answer::No);
@@ -108,13 +98,19 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             reasons.push((place, format!("on {}, {}", occasion.told(), verdict.because)));
         }
     }
-    speak(key, reasons, out);
+    speak(case, key, reasons, out);
 }
 
-fn speak(key: Place, mut reasons: Vec<(Place, String)>, out: &mut Findings) {
+/// Whether a condition reads or compares what is not there, which is told of as that.
+fn reads_nothing(case: &Case<'_>) -> bool {
+    let mut conditions = case.pipeline.conditions().chain(case.pipeline.jobs.iter().flat_map(Job::conditions));
+    conditions.any(|condition| super::names_nothing(case, condition))
+}
+
+fn speak(case: &Case<'_>, key: Place, mut reasons: Vec<(Place, String)>, out: &mut Findings) {
     reasons.sort_by_key(|(place, _)| *place);
     reasons.dedup_by_key(|(place, _)| *place);
-    if reasons.is_empty() {
+    if reasons.is_empty() || reads_nothing(case) {
         return;
     }
     let finding = out.add(key, "nothing can start a job of this pipeline");
@@ -135,7 +131,7 @@ fn branches_followed(case: &Case<'_>) -> impl Iterator<Item = (Place, String)> {
 }
 
 /// Someone wrote "never" in so many words.
-fn is_switched_off(job: &crate::model::Job) -> bool {
+fn is_switched_off(job: &Job) -> bool {
     let literal = job.condition.as_ref().is_some_and(Condition::is_switched_off);
     literal || job.then == Then::Never || job.choices.iter().all(|choice| choice.then == Then::Never) && !job.choices.is_empty()
 }

@@ -138,11 +138,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 /// Whether another rule says why a job never runs: it names something that is not there, or no event lets it run.
 fn told_elsewhere(case: &Case<'_>, job: usize) -> bool {
     let chain: Vec<usize> = std::iter::once(job).chain(case.pipeline.upstream(job)).collect();
-    let conditions = chain
-        .iter()
-        .map(|index| &case.pipeline.jobs[*index])
-        .flat_map(|job| job.condition.iter().chain(job.choices.iter().filter_map(|choice| choice.condition.as_ref())));
-    let file = case.pipeline.choices.iter().filter_map(|choice| choice.condition.as_ref());
+    let of_jobs = chain.iter().flat_map(|index| case.pipeline.jobs[*index].conditions());
     let never = |never: &Never| match never {
         Never::Job { job, .. } | Never::Step { job, .. } => chain.contains(job),
     };
@@ -152,6 +148,6 @@ fn told_elsewhere(case: &Case<'_>, job: usize) -> bool {
         outcomes.is_some_and(|outcomes| !outcomes.iter().any(|(_, rehearsal)| runs(rehearsal)))
     };
     nothing_runs()
-        || file.chain(conditions).any(|condition| super::names_nothing(case, condition))
+        || case.pipeline.conditions().chain(of_jobs).any(|condition| super::names_nothing(case, condition))
         || never_reached::found(case).iter().any(never)
 }
