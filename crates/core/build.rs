@@ -9,9 +9,17 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     let catalog = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../catalog");
     let out = PathBuf::from(env::var("OUT_DIR")?);
     println!("cargo::rerun-if-changed={}", catalog.display());
-    for entry in fs::read_dir(&catalog)? {
+    let formats = catalog.join("formats");
+    parts(&catalog, &formats, &out)?;
+    parts(&formats, &formats, &out.join("formats"))
+}
+
+/// Makes one JSON file of each file and each folder in `from`; the folder of the formats holds parts of its own.
+fn parts(from: &Path, formats: &Path, out: &Path) -> Result<(), Box<dyn std::error::Error>> {
+    fs::create_dir_all(out)?;
+    for entry in fs::read_dir(from)? {
         let path = entry?.path();
-        let Some(name) = path.file_stem().and_then(|name| name.to_str()) else { continue };
+        let Some(name) = path.file_stem().and_then(|name| name.to_str()).filter(|_| path != formats) else { continue };
         let mut whole = toml::Table::new();
         for file in toml_files(&path)? {
             println!("cargo::rerun-if-changed={}", file.display());

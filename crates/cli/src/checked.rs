@@ -1,11 +1,11 @@
 //! All pipeline files of a repository, read and checked.
 
 use dulk_core::finding::{Finding, Severity, join_causes};
+use dulk_core::formats::{Prepared, prepare};
 use dulk_core::knowledge::Date;
 use dulk_core::project::Project;
-use dulk_core::read::{Prepared, prepare_with, refused};
 use dulk_core::text::Sources;
-use dulk_gather::{PipelineFile, Repository};
+use dulk_gather::Repository;
 use rayon::prelude::*;
 
 /// With fewer files, starting threads takes longer than it saves.
@@ -40,17 +40,10 @@ pub fn prepare_all(repository: &Repository) -> Vec<Prepared> {
 }
 
 fn prepare_with_texts(repository: &Repository, sources: &Sources) -> Vec<Prepared> {
-    let read = |pipeline: &PipelineFile| match &pipeline.refused {
-        Some(reason) => refused(pipeline.file, reason.clone(), pipeline.dialect),
-        None => {
-            let parts: Vec<_> = pipeline.parts.iter().map(|part| (*part, sources.get(*part))).collect();
-            prepare_with(pipeline.file, sources.get(pipeline.file), pipeline.dialect, &parts, pipeline.missing)
-        }
-    };
     if repository.pipelines.len() < PARALLEL_FROM {
-        repository.pipelines.iter().map(read).collect()
+        repository.pipelines.iter().flat_map(|file| prepare(file, sources)).collect()
     } else {
-        repository.pipelines.par_iter().map(read).collect()
+        repository.pipelines.par_iter().flat_map_iter(|file| prepare(file, sources)).collect()
     }
 }
 

@@ -5,10 +5,10 @@ use std::path::Path;
 
 use anyhow::bail;
 use dulk_core::finding::{Finding, Severity, listed};
+use dulk_core::formats::Prepared;
 use dulk_core::knowledge::Date;
 use dulk_core::model::Event;
 use dulk_core::project::Project;
-use dulk_core::read::Prepared;
 use dulk_core::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal};
 use dulk_gather::{HookState, Repository, changed_paths, gather_commit, hook_off, hook_on, hook_status};
 

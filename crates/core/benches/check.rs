@@ -3,9 +3,8 @@
 use std::fmt::Write as _;
 
 use dulk_core::facts::{Facts, FileList, Found, Origin};
-use dulk_core::model::Dialect;
+use dulk_core::formats::{self, prepare_alone};
 use dulk_core::project::Project;
-use dulk_core::read::prepare;
 use dulk_core::text::{FileId, SourceFile, Sources};
 use dulk_core::{check, tree};
 
@@ -48,7 +47,7 @@ fn tree_of_80_lines(bencher: divan::Bencher<'_, '_>) {
 fn findings_of_80_lines(bencher: divan::Bencher<'_, '_>) {
     let (sources, ids, facts) = scene(1);
     bencher.bench(|| {
-        let prepared = [prepare(ids[0], sources.get(ids[0]), Dialect::Workflow)];
+        let prepared = prepare_alone(ids[0], sources.get(ids[0]), formats::all()[0]);
         check(&Project::new(&prepared, &facts, &sources, None), 0).len()
     });
 }
@@ -68,7 +67,7 @@ fn findings_of_called_pipelines(bencher: divan::Bencher<'_, '_>, count: usize) {
     ids.push(sources.add(SourceFile::new(".github/workflows/all.yml", caller)));
     let facts = Facts::from_found(Found::default(), &sources);
     bencher.bench(|| {
-        let prepared: Vec<_> = ids.iter().map(|id| prepare(*id, sources.get(*id), Dialect::Workflow)).collect();
+        let prepared: Vec<_> = ids.iter().flat_map(|id| prepare_alone(*id, sources.get(*id), formats::all()[0])).collect();
         let project = Project::new(&prepared, &facts, &sources, None);
         (0..prepared.len()).map(|index| check(&project, index).len()).sum::<usize>()
     });
@@ -78,7 +77,7 @@ fn findings_of_called_pipelines(bencher: divan::Bencher<'_, '_>, count: usize) {
 fn findings_of_1000_files(bencher: divan::Bencher<'_, '_>) {
     let (sources, ids, facts) = scene(1_000);
     bencher.bench(|| {
-        let prepared: Vec<_> = ids.iter().map(|id| prepare(*id, sources.get(*id), Dialect::Workflow)).collect();
+        let prepared: Vec<_> = ids.iter().flat_map(|id| prepare_alone(*id, sources.get(*id), formats::all()[0])).collect();
         let project = Project::new(&prepared, &facts, &sources, None);
         (0..prepared.len()).map(|index| check(&project, index).len()).sum::<usize>()
     });

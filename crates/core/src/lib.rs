@@ -1,6 +1,6 @@
 //! What Dulk knows and computes. No disk, no git, no clock, no network and no printing: everything comes in as values.
 //!
-//! The way of the data: [`text`] → [`tree`] → [`model`] (by a reader in [`read`]) joined with [`facts`] → [`effects`] → [`trail`]
+//! The way of the data: [`text`] → [`tree`] → [`model`] (by a reader in [`formats`]) joined with [`facts`] → [`effects`] → [`trail`]
 //! → [`rules`] → [`finding`]s.
 
 pub mod accept;
@@ -9,6 +9,7 @@ pub mod expression;
 pub mod facts;
 pub mod finding;
 pub mod form;
+pub mod formats;
 pub mod knowledge;
 pub mod mask;
 pub mod mend;
@@ -16,7 +17,6 @@ pub mod model;
 pub mod pattern;
 pub mod pen;
 pub mod project;
-pub mod read;
 pub mod rehearsal;
 pub mod rules;
 pub mod shell;

@@ -3,16 +3,15 @@
 use proptest::prelude::*;
 
 use crate::facts::{Facts, FileList, Found, GitFacts, Origin};
-use crate::model::Dialect;
+use crate::formats::prepare_alone;
 use crate::project::Project;
-use crate::read::prepare;
 use crate::text::{SourceFile, Sources};
 
-const FILES: [(&str, &str, Dialect); 4] = [
-    (".github/workflows/sail.yml", include_str!("../../../demo/healthy/.github/workflows/sail.yml"), Dialect::Workflow),
-    (".github/workflows/preview.yml", include_str!("../../../demo/faulty/.github/workflows/preview.yml"), Dialect::Workflow),
-    (".gitlab-ci.yml", include_str!("../../../demo/healthy_gitlab/.gitlab-ci.yml"), Dialect::Gitlab),
-    (".gitlab-ci.yml", include_str!("../../../demo/faulty_gitlab/.gitlab-ci.yml"), Dialect::Gitlab),
+const FILES: [(&str, &str, &str); 4] = [
+    (".github/workflows/sail.yml", include_str!("../../../demo/healthy/.github/workflows/sail.yml"), "workflow"),
+    (".github/workflows/preview.yml", include_str!("../../../demo/faulty/.github/workflows/preview.yml"), "workflow"),
+    (".gitlab-ci.yml", include_str!("../../../demo/healthy_gitlab/.gitlab-ci.yml"), "gitlab"),
+    (".gitlab-ci.yml", include_str!("../../../demo/faulty_gitlab/.gitlab-ci.yml"), "gitlab"),
 ];
 
 /// Something that a tired hand does to a text.
@@ -89,7 +88,7 @@ proptest! {
     #![proptest_config(ProptestConfig::with_cases(300))]
     #[test]
     fn damaged_files_end_in_findings(file in 0..FILES.len(), slips in prop::collection::vec(slip(), 1..6)) {
-        let (path, text, dialect) = FILES[file];
+        let (path, text, format) = FILES[file];
         let mut sources = Sources::default();
         let id = sources.add(SourceFile::new(path, damaged(text, &slips)));
         let package = sources.add(SourceFile::new("package.json", include_str!("../../../demo/healthy/package.json")));
@@ -97,7 +96,7 @@ proptest! {
         let known = |name: &str| crate::facts::Fact::Known(name.to_owned(), Origin::Git);
         let git = GitFacts { branches: crate::facts::Fact::Known(vec!["main".into()], Origin::Git), default_branch: known("main"), ..GitFacts::default() };
         let facts = Facts::from_found(Found { git, files: crate::facts::Fact::Known(list, Origin::Files), companions: vec![package], ..Found::default() }, &sources);
-        let prepared = [prepare(id, sources.get(id), dialect)];
+        let prepared = prepare_alone(id, sources.get(id), crate::formats::named(format).expect("a format"));
         let project = Project::new(&prepared, &facts, &sources, None);
         let findings = crate::check(&project, 0);
         prop_assert!(findings.len() < 2_000);

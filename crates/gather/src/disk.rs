@@ -4,7 +4,7 @@ use std::fs::{self, File};
 use std::io::Read;
 use std::path::{Component, Path, PathBuf};
 
-use dulk_core::knowledge;
+use dulk_core::formats::{self, Spot};
 use globset::{GlobBuilder, GlobSet, GlobSetBuilder};
 
 use crate::GatherError;
@@ -32,8 +32,13 @@ pub(crate) fn existing(start: &Path, path: &Path) -> Result<PathBuf, GatherError
 pub(crate) fn root_without_git(start: &Path) -> PathBuf {
     let start = fs::canonicalize(start).unwrap_or_else(|_| start.to_owned());
     let is_root = |dir: &&Path| {
-        let folders = knowledge::workflow().host.iter().any(|host| dir.join(&host.folder).is_dir());
-        folders || dir.join("dulk.toml").exists() || dir.join(".git").exists()
+        let holds = |spot: Spot| match spot {
+            Spot::Folder(folder) => dir.join(folder).is_dir(),
+            Spot::File(_) => false,
+        };
+        formats::all().iter().flat_map(|format| format.spots()).any(holds)
+            || dir.join("dulk.toml").exists()
+            || dir.join(".git").exists()
     };
     start.ancestors().find(is_root).unwrap_or(&start).to_owned()
 }
@@ -64,21 +69,10 @@ pub(crate) fn slashed(path: &Path) -> String {
     parts.collect::<Vec<_>>().join("/")
 }
 
-/// The pipeline files that forges read, sorted. Whatever has the right name counts, also what is no file: it is told.
-pub(crate) fn pipeline_names(root: &Path) -> Vec<String> {
-    let mut names = Vec::new();
-    for host in &knowledge::workflow().host {
-        let Ok(entries) = fs::read_dir(root.join(&host.folder)) else { continue };
-        for entry in entries.flatten() {
-            let name = entry.file_name().to_string_lossy().into_owned();
-            if name.ends_with(".yml") || name.ends_with(".yaml") {
-                names.push(format!("{}/{name}", host.folder));
-            }
-        }
-    }
-    if fs::symlink_metadata(root.join(".gitlab-ci.yml")).is_ok() {
-        names.push(".gitlab-ci.yml".to_owned());
-    }
+/// The names of what lies directly in a folder, sorted. Whatever has a name counts, also what is no file: it is told.
+pub(crate) fn names_in(folder: &Path) -> Vec<String> {
+    let Ok(entries) = fs::read_dir(folder) else { return Vec::new() };
+    let mut names: Vec<String> = entries.flatten().map(|entry| entry.file_name().to_string_lossy().into_owned()).collect();
     names.sort_unstable();
     names
 }

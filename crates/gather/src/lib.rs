@@ -16,10 +16,8 @@ pub use hook::{HookState, hook_off, hook_on, hook_status};
 
 use dulk_core::facts::Shelf as _;
 use dulk_core::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, Settings, read_facts, read_settings};
-use dulk_core::knowledge;
-use dulk_core::model::Dialect;
-use dulk_core::read::{dialect_of, is_pipeline, is_read, misplaced, moved_along};
-use dulk_core::text::{FileId, SourceFile, Sources};
+use dulk_core::formats::{self, AskedFor, PipelineFile, pipeline_files};
+use dulk_core::text::{SourceFile, Sources};
 
 use shelf::{Commit, Shelf};
 
@@ -34,21 +32,6 @@ pub struct Repository {
     pub pipelines: Vec<PipelineFile>,
     /// What is known.
     pub facts: Facts,
-}
-
-/// A pipeline file.
-#[derive(Debug)]
-pub struct PipelineFile {
-    /// Its text; empty when it could not be read.
-    pub file: FileId,
-    /// The format.
-    pub dialect: Dialect,
-    /// Why it could not be read.
-    pub refused: Option<String>,
-    /// The local files that it includes.
-    pub parts: Vec<FileId>,
-    /// Something that it includes is not there.
-    pub missing: bool,
 }
 
 /// Why nothing can be said at all.
@@ -83,9 +66,9 @@ pub enum GatherError {
     UnreadSettings(String),
 }
 
-/// The folders that pipeline files are looked for in, for telling where nothing was found.
+/// The files and folders that pipelines are looked for in, for telling where nothing was found.
 pub fn places() -> Vec<String> {
-    knowledge::workflow().host.iter().map(|host| host.folder.clone()).collect()
+    formats::all().iter().flat_map(|format| format.spots()).map(|spot| spot.path().to_owned()).collect()
 }
 
 /// Reads the repository around `start`. With `paths`, only the pipeline files that they name or hold.
@@ -169,85 +152,20 @@ fn pipelines(
     (settings, files): (&Settings, &Fact<FileList>),
     sources: &mut Sources,
 ) -> Result<Vec<PipelineFile>, GatherError> {
-    let mut names: Vec<String> = Vec::new();
-    if paths.is_empty() {
-        names = shelf.pipeline_names();
-        names.extend(files.known().map(|files| beside(shelf, files)).unwrap_or_default());
-    }
+    let skipped = disk::glob_set(&settings.files.skip);
+    let (mut named, mut folders): (Vec<String>, Vec<String>) = Default::default();
     for path in paths {
         let Some(root) = shelf.root() else { continue };
         let relative = disk::relative(root, path)?;
-        if path.is_dir() {
-            let prefix = if relative.is_empty() { String::new() } else { format!("{relative}/") };
-            names.extend(shelf.pipeline_names().into_iter().filter(|name| name.starts_with(&prefix)));
-        } else {
-            names.push(relative);
+        match (path.is_dir(), relative.is_empty()) {
+            (true, true) => folders.push(relative),
+            (true, false) => folders.push(format!("{relative}/")),
+            (false, _) => named.push(relative),
         }
     }
-    let skipped = disk::glob_set(&settings.files.skip);
-    names.retain(|name| paths.iter().any(|path| path.is_file()) || !skipped.is_match(name));
-    names.sort_unstable();
-    names.dedup();
-    Ok(names.into_iter().map(|name| pipeline(shelf, name, sources)).collect())
-}
-
-/// The second format's one file.
-const GITLAB: &str = ".gitlab-ci.yml";
-/// Files that one file includes, and those that they include; more are no honest pipeline.
-const PARTS_LIMIT: usize = 60;
-
-/// The local files that a pipeline includes, over and over, each once; and whether one of them is not there.
-fn parts(shelf: &Shelf<'_>, text: &str, sources: &mut Sources) -> (Vec<FileId>, bool) {
-    let mut missing = false;
-    let mut seen: Vec<String> = vec![GITLAB.to_owned()];
-    let mut found = Vec::new();
-    let mut open = dulk_core::read::local_includes(text);
-    while let Some(pattern) = open.pop() {
-        let pattern = pattern.trim_start_matches('/').to_owned();
-        let names = if pattern.contains('*') { shelf.matching(&pattern) } else { vec![pattern] };
-        for name in names {
-            if seen.contains(&name) {
-                continue;
-            }
-            if found.len() >= PARTS_LIMIT {
-                return (found, true);
-            }
-            match shelf.read(&name) {
-                Ok(text) => {
-                    open.extend(dulk_core::read::local_includes(&text));
-                    found.push(sources.add(SourceFile::new(name.clone(), text)));
-                }
-                Err(_) => missing = true,
-            }
-            seen.push(name);
-        }
-    }
-    (found, missing)
-}
-
-/// More composite actions, or files under slipped names, than this are not looked at.
-const BESIDE_LIMIT: usize = 64;
-
-/// Composite actions, and pipeline files where no forge reads them.
-fn beside(shelf: &Shelf<'_>, files: &FileList) -> Vec<String> {
-    let is_action = |path: &str| {
-        let name = path.rsplit('/').next().unwrap_or_default();
-        matches!(name, "action.yml" | "action.yaml") && !path.contains("node_modules/")
-    };
-    let read = files.iter().any(is_read);
-    let may_be = |path: &str| misplaced(path).is_some() || !read && moved_along(path).is_some();
-    let slipped = |path: &&str| may_be(path) && shelf.read(path).is_ok_and(|text| is_pipeline(&dulk_core::tree::parse(&text)));
-    files.iter().filter(|path| is_action(path) || slipped(path)).take(BESIDE_LIMIT).map(str::to_owned).collect()
-}
-
-fn pipeline(shelf: &Shelf<'_>, name: String, sources: &mut Sources) -> PipelineFile {
-    let dialect = dialect_of(&name);
-    let (text, refused) = match shelf.read(&name) {
-        Ok(text) => (text, None),
-        Err(reason) => (String::new(), Some(reason)),
-    };
-    let (parts, missing) = if dialect == Dialect::Gitlab { parts(shelf, &text, sources) } else { (Vec::new(), false) };
-    PipelineFile { file: sources.add(SourceFile::new(name, text)), dialect, refused, parts, missing }
+    let asked = if paths.is_empty() { AskedFor::Everything } else { AskedFor::Only { files: &named, folders: &folders } };
+    pipeline_files(shelf, files.known(), asked, &|path| skipped.is_match(path), sources)
+        .map_err(|unclaimed| GatherError::Path { path: unclaimed.path, reason: unclaimed.reason })
 }
 
 #[cfg(test)]

@@ -2,7 +2,6 @@
 
 use std::path::{Path, PathBuf};
 
-use dulk_core::knowledge;
 use gix::bstr::ByteSlice;
 
 use crate::disk;
@@ -63,34 +62,24 @@ impl dulk_core::facts::Shelf for Shelf<'_> {
             Self::Commit(_) => true,
         }
     }
-}
-
-impl Shelf<'_> {
-    /// Whether there is something of this name.
-    pub fn has(&self, name: &str) -> bool {
+    fn has(&self, name: &str) -> bool {
         match self {
             Self::Disk(root) => std::fs::symlink_metadata(root.join(name)).is_ok(),
             Self::Commit(commit) => commit.paths.binary_search_by(|path| path.as_str().cmp(name)).is_ok(),
         }
     }
 
-    /// The pipeline files that forges read.
-    pub fn pipeline_names(&self) -> Vec<String> {
+    fn names_in(&self, folder: &str) -> Vec<String> {
         match self {
-            Self::Disk(root) => disk::pipeline_names(root),
+            Self::Disk(root) => disk::names_in(&root.join(folder)),
             Self::Commit(commit) => {
-                let reads = |path: &&String| {
-                    let (dir, name) = path.rsplit_once('/').unwrap_or(("", path));
-                    let host = knowledge::workflow().host.iter().any(|host| host.folder == dir);
-                    path.as_str() == ".gitlab-ci.yml" || (host && (name.ends_with(".yml") || name.ends_with(".yaml")))
-                };
-                commit.paths.iter().filter(reads).cloned().collect()
+                let inside = |path: &String| path.strip_prefix(folder)?.strip_prefix('/').map(str::to_owned);
+                commit.paths.iter().filter_map(inside).filter(|name| !name.contains('/')).collect()
             }
         }
     }
 
-    /// The files that a pattern fits.
-    pub fn matching(&self, pattern: &str) -> Vec<String> {
+    fn matching(&self, pattern: &str) -> Vec<String> {
         match self {
             Self::Disk(root) => disk::matching(root, pattern),
             Self::Commit(commit) => {
@@ -100,7 +89,9 @@ impl Shelf<'_> {
             }
         }
     }
+}
 
+impl Shelf<'_> {
     /// The root on the disk.
     pub fn root(&self) -> Option<&Path> {
         match self {

@@ -72,9 +72,9 @@ struct JsonFile {
 pub fn show(checked: &Checked, screen: &mut Screen) -> anyhow::Result<()> {
     let sources = &checked.repository.sources;
     let findings = checked.files.iter().flat_map(|file| &file.findings).map(|finding| json_finding(finding, sources)).collect();
-    let file = |pipeline: &dulk_gather::PipelineFile| JsonFile {
+    let file = |pipeline: &dulk_core::formats::PipelineFile| JsonFile {
         file: sources.get(pipeline.file).path.clone(),
-        dialect: pipeline.dialect.name(),
+        dialect: pipeline.format.id(),
     };
     let files = checked.repository.pipelines.iter().map(file).collect();
     let report = Report { schema: 1, tool: Tool { name: "dulk", version: env!("CARGO_PKG_VERSION") }, findings, files };

@@ -55,10 +55,6 @@ fn reads_one_of(text: &Text, names: &[String]) -> bool {
     inside.is_some_and(|inside| names.iter().any(|name| name.eq_ignore_ascii_case(inside)))
 }
 
-fn run_names() -> &'static knowledge::RunValues {
-    &knowledge::workflow().run.values
-}
-
 pub(super) fn effects(scene: &Scene<'_>, action: &Text, inputs: &Variables) -> StepEffects {
     let version = ActionName::of(&action.value).and_then(|name| knowledge::major(name.version?));
     let default_branch = scene.facts.git.default_branch.known().map(String::as_str);
@@ -69,7 +65,15 @@ pub(super) fn effects(scene: &Scene<'_>, action: &Text, inputs: &Variables) -> S
             ..StepEffects::default()
         };
     };
-    let given = Given { version, hides_from: known.hides_from, inputs, at: action.at, default_branch };
+    let given = Given {
+        version,
+        hides_from: known.hides_from,
+        inputs,
+        at: action.at,
+        default_branch,
+        names: &scene.run.values,
+        customs: scene.customs,
+    };
     let effects = known.does.iter().flat_map(|deed| given.effects(scene, deed)).collect();
     let by_variable = |name: &String| scene.variable(name).is_some_and(|text| own_token(text) == Some(true));
     let needed = known.grants.iter().filter(|grant| given.needs(grant) && grant.env_token.as_ref().is_none_or(by_variable));
@@ -87,13 +91,16 @@ pub(super) struct Given<'s> {
     inputs: &'s Variables,
     pub(super) at: Place,
     default_branch: Option<&'s str>,
+    /// What a run of the format calls things.
+    names: &'static knowledge::RunValues,
+    customs: &'static knowledge::Customs,
 }
 
 impl Given<'_> {
     /// The commit that started the run, or the default branch: what is known of the repository's files holds for it.
     fn is_own_reference(&self, text: &Text) -> bool {
         let named = text.known().map(|name| name.strip_prefix("refs/heads/").unwrap_or(name));
-        (named.is_some() && named == self.default_branch) || reads_one_of(text, &run_names().own_refs)
+        (named.is_some() && named == self.default_branch) || reads_one_of(text, &self.names.own_refs)
     }
 
     pub(super) fn text(&self, field: &Field) -> Option<&Text> {
@@ -214,7 +221,7 @@ impl Given<'_> {
             Deed::Checkout { into, reference, repository, submodules, keeps, depth } => Effect::Checkout {
                 depth: self.maybe(depth.as_ref()).or_else(|| Some(Text::fixed(depth.as_ref()?.default.as_deref()?, self.at))),
                 into: self.folder(into),
-                own: self.text(repository).is_none_or(|text| reads_one_of(text, &run_names().own_repository))
+                own: self.text(repository).is_none_or(|text| reads_one_of(text, &self.names.own_repository))
                     && self.text(reference).is_none_or(|text| self.is_own_reference(text)),
                 reference: self.maybe(Some(reference)),
                 repository: self.maybe(Some(repository)),
@@ -254,7 +261,7 @@ impl Given<'_> {
                 expires: None,
                 leaves_hidden_out: self.leaves_hidden_out(),
                 passes_over_nothing: self.inputs.get("if-no-files-found").filter(|text| text.value == "ignore").cloned(),
-                for_pages: self.artifact(name).known() == Some(&knowledge::workflow().pages_artifact),
+                for_pages: self.customs.pages_artifact.as_deref().is_some_and(|pages| self.artifact(name).known() == Some(pages)),
                 keeps_paths: false,
                 exclusive: self.version.is_some_and(|version| exclusive_from.is_some_and(|from| version >= from))
                     && self.inputs.get("overwrite").is_none_or(|text| text.value == "false"),

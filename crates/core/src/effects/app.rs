@@ -60,7 +60,7 @@ fn build(scene: &Scene<'_>, app: &Folder, scripts: &[String]) -> Vec<Effect> {
     let within = |path: &&str| super::is_inside(path, dir);
     if let Some(package) = scene.facts.packages.get(dir) {
         let Some(name) = scripts.iter().find(|name| package.script(name).is_some()) else { return Vec::new() };
-        let built: Vec<Effect> = built_by_scripts(scene.facts, dir)
+        let built: Vec<Effect> = built_by_scripts(scene.facts, dir, (scene.run, scene.customs))
             .into_iter()
             .filter(|(script, ..)| script == name)
             .map(|(_, generator, output)| Effect::Build {

@@ -656,8 +656,12 @@ impl Scene<'_> {
 }
 
 /// What the scripts of a package build when they are run by themselves: the script's name, the generator, and its folder from the
-/// repository's root.
-pub fn built_by_scripts(facts: &Facts, dir: &str) -> Vec<(String, String, String)> {
+/// repository's root. Such scripts read nothing of a pipeline, so that any format does.
+pub fn built_by_scripts(
+    facts: &Facts,
+    dir: &str,
+    (run, customs): (&'static knowledge::Run, &'static knowledge::Customs),
+) -> Vec<(String, String, String)> {
     let Some(scripts) = facts.packages.get(dir).and_then(|package| package.scripts.as_ref()) else { return Vec::new() };
     let scene = Scene {
         facts,
@@ -668,8 +672,8 @@ pub fn built_by_scripts(facts: &Facts, dir: &str) -> Vec<(String, String, String
         unsure: &[],
         announced: &[],
         trees: &[],
-        run: &knowledge::workflow().run,
-        customs: &knowledge::workflow().customs,
+        run,
+        customs,
     };
     let mut found = Vec::new();
     for one in scripts {

@@ -23,6 +23,15 @@ pub trait Shelf {
 
     /// Whether a file is no longer than this many bytes.
     fn is_small(&self, path: &str, limit: u64) -> bool;
+
+    /// Whether there is something of this name, whatever it is.
+    fn has(&self, path: &str) -> bool;
+
+    /// The names of what lies directly in a folder.
+    fn names_in(&self, folder: &str) -> Vec<String>;
+
+    /// The files that a pattern with `*` and `**` fits, sorted; no more than a person would list.
+    fn matching(&self, pattern: &str) -> Vec<String>;
 }
 
 /// Reads package.json files, the configuration of generators beside them, and the sources of pages that variables are put into.

@@ -193,12 +193,15 @@ impl Lines<'_> {
                 (false, None) => {}
             }
         }
+        let format = crate::formats::all()[0];
         for one in &all {
             let at = if one.dir.is_empty() { String::new() } else { format!(" in {}", one.dir) };
             let generator = one.generator;
             self.known(group, &format!("generator{at}"), generator.id.clone(), &one.origin);
             let name = format!("built folder of {}{at}", generator.id);
-            let by_script = built_by_scripts(facts, &one.dir).into_iter().find(|(_, id, _)| *id == generator.id);
+            let by_script = built_by_scripts(facts, &one.dir, (format.run(), &format.data().customs))
+                .into_iter()
+                .find(|(_, id, _)| *id == generator.id);
             if let (Some((script, _, output)), Some(package)) = (by_script, facts.packages.get(&one.dir))
                 && let Some(script) = package.script(&script)
             {

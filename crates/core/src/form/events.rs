@@ -77,7 +77,7 @@ impl Walker<'_, '_> {
     ) {
         if let Some(takes) = self.grammar.event_key(word, name) {
             self.value(value, takes, inner, (None, true), depth + 1);
-        } else if is_filter(name) {
+        } else if self.grammar.is_filter(name) {
             let takes = Takes::from("text|list(text)".to_owned());
             if self.tree.is_null(value) && self.strict {
                 let kind = FormIssueKind::Empty { key: Some(name.to_owned()), wanted: takes.words_for(), open: true };
@@ -117,9 +117,4 @@ impl Walker<'_, '_> {
             }
         }
     }
-}
-
-/// A real filter under an event that does not take it is not a question of form: `trigger.stray-filter` speaks of it.
-pub(crate) fn is_filter(name: &str) -> bool {
-    name == "types" || crate::knowledge::workflow().grammar.is_filter(name)
 }

@@ -10,8 +10,6 @@ pub use names::Scope;
 pub(crate) use names::{keys_of_no_axis, strange_defaults};
 pub use walk::walk;
 
-pub(crate) use events::is_filter;
-
 use crate::knowledge::Meant;
 use crate::text::{FileId, Place, Span};
 

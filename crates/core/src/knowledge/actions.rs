@@ -315,7 +315,7 @@ mod tests {
 
     #[test]
     fn grants_name_scopes_and_levels_that_exist() {
-        let scopes = &crate::knowledge::workflow().customs.scope;
+        let scopes = &crate::formats::named("workflow").expect("the format").data().customs.scope;
         for action in crate::knowledge::actions().by_name.values() {
             for grant in &action.grants {
                 assert!(scopes.iter().any(|scope| scope.id == grant.scope), "{}: {}", action.uses, grant.scope);

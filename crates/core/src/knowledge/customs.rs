@@ -66,6 +66,9 @@ pub struct Customs {
     /// The folder that a job hands to the forge's pages, when only a job that says so does.
     #[serde(default)]
     pub pages_folder: Option<String>,
+    /// The name of the artifact that the forge's pages are made of.
+    #[serde(default)]
+    pub pages_artifact: Option<String>,
     /// The forge itself lets no older run overwrite its pages.
     #[serde(default)]
     pub pages_in_order: bool,

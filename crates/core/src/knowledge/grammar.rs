@@ -194,7 +194,7 @@ pub struct Names {
     pub everywhere: Vec<String>,
 }
 
-/// What a key takes; catalog/workflow/grammar.toml says how it is written.
+/// What a key takes; catalog/formats/workflow/grammar.toml says how it is written.
 #[derive(Clone, Debug, Default, Deserialize)]
 #[serde(from = "String")]
 pub struct Takes {
@@ -336,14 +336,26 @@ impl Grammar {
         self.event_key.get(key)?.get(event)
     }
 
-    /// Whether some event takes a filter of this name.
+    /// Whether some event takes a filter of this name; under one that does not take it, it is no question of form.
     pub fn is_filter(&self, name: &str) -> bool {
-        self.event.values().any(|event| event.filters.iter().any(|filter| filter == name))
+        name == "types" || self.event.values().any(|event| event.filters.iter().any(|filter| filter == name))
     }
 
     /// The event of a name.
     pub fn event(&'static self, name: &str) -> Option<&'static EventEntry> {
         self.event.get(name)
+    }
+
+    /// The kinds of an event.
+    pub fn kinds(&'static self, event: &str) -> &'static [String] {
+        self.event(event).map_or(&[], |entry| &entry.types)
+    }
+
+    /// The filters that an event takes.
+    pub fn filters(&'static self, event: &str) -> Vec<String> {
+        let entry = self.event(event);
+        let types = entry.filter(|entry| entry.open_types || !entry.types.is_empty()).map(|_| "types".to_owned());
+        entry.into_iter().flat_map(|entry| entry.filters.iter().cloned()).chain(types).collect()
     }
 
     /// The names of all events.
@@ -361,13 +373,13 @@ impl Grammar {
         self.contexts.get(name)
     }
 
-    /// Every reference of the data to another part of it that is not there, for the test of the catalog.
     /// Whether some place has a key.
     #[cfg(test)]
     pub(super) fn has_key(&self, key: &str) -> bool {
         self.place.values().any(|place| place.keys.contains_key(key))
     }
 
+    /// Every reference of the data to another part of it that is not there, for the test of the catalog.
     #[cfg(test)]
     pub(super) fn loose_ends(&'static self) -> Vec<String> {
         fn walk(grammar: &Grammar, takes: &Takes, from: &str, loose: &mut Vec<String>) {

@@ -6,13 +6,13 @@ mod credentials;
 mod customs;
 mod date;
 mod forges;
+mod format;
 mod grammar;
 mod names;
 mod near;
 mod programs;
 mod sites;
 mod upkeep;
-mod workflow;
 
 use std::sync::LazyLock;
 
@@ -23,11 +23,12 @@ pub use commands::{
 };
 pub use customs::{Consequence, Customs, Machine, RetiredCommand, Scope};
 pub use date::Date;
+pub(crate) use format::format_data;
+pub use format::{FormatData, Host, Run, RunValues, WordsOf};
 pub use grammar::{Contexts, EventEntry, Grammar, Names, PlaceEntry, Takes};
 pub use near::{Among, Meant, near, nearest};
 pub use programs::{Interpreter, Language};
 pub use sites::{Generator, Hosting, SettingIs};
-pub use workflow::{Gitlab, Host, Run, RunValues, WordsOf, Workflow};
 
 /// One part of the catalog. The data is checked by a test, so that a part can always be read.
 fn read<T: serde::de::DeserializeOwned>(name: &str, json: &str) -> T {
@@ -54,10 +55,6 @@ macro_rules! parts {
 }
 
 parts! {
-    /// The workflow format: events, grammar, hosts, permission scopes.
-    workflow: Workflow = "workflow";
-    /// The format of `.gitlab-ci.yml`.
-    gitlab: Gitlab = "gitlab";
     /// Well-known actions.
     actions: actions::Actions = "actions";
     /// Package managers.
@@ -78,50 +75,6 @@ parts! {
     programs: programs::Programs = "programs";
     /// Hosts' files and runtimes' files.
     hostings: sites::Hostings = "hosting";
-}
-
-/// What a run knows of itself in a format.
-pub fn run_of(dialect: crate::model::Dialect) -> &'static workflow::Run {
-    use crate::model::Dialect;
-    match dialect {
-        Dialect::Workflow | Dialect::Action => &workflow().run,
-        Dialect::Gitlab => &gitlab().run,
-    }
-}
-
-/// What a format does by itself where the forge runs it that reads the file at a path.
-pub fn customs_of(dialect: crate::model::Dialect, path: &str) -> &'static Customs {
-    use crate::model::Dialect;
-    match dialect {
-        Dialect::Gitlab => &gitlab().customs,
-        Dialect::Workflow | Dialect::Action => {
-            let top = |path: &str| path.split('/').next().unwrap_or_default().to_owned();
-            let host = workflow().host.iter().find(|host| top(&host.folder) == top(path));
-            host.map_or(&workflow().customs, |host| &host.customs)
-        }
-    }
-}
-
-/// The kinds of an event of a format.
-pub fn kinds_of(dialect: crate::model::Dialect, event: &str) -> &'static [String] {
-    use crate::model::Dialect;
-    match dialect {
-        Dialect::Gitlab => &[],
-        Dialect::Workflow | Dialect::Action => workflow().grammar.event(event).map_or(&[], |entry| &entry.types),
-    }
-}
-
-/// The filters that an event of a format takes.
-pub fn filters_of(dialect: crate::model::Dialect, event: &str) -> Vec<String> {
-    use crate::model::Dialect;
-    match dialect {
-        Dialect::Gitlab => Vec::new(),
-        Dialect::Workflow | Dialect::Action => {
-            let entry = workflow().grammar.event(event);
-            let types = entry.filter(|entry| entry.open_types || !entry.types.is_empty()).map(|_| "types".to_owned());
-            entry.into_iter().flat_map(|entry| entry.filters.iter().cloned()).chain(types).collect()
-        }
-    }
 }
 
 #[cfg(test)]

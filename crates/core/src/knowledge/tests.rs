@@ -6,9 +6,8 @@ use std::path::{Path, PathBuf};
 use super::*;
 
 /// What is read of a format, for tests that hold for each.
-fn formats() -> [(&'static str, &'static Grammar, &'static Customs, &'static Run); 2] {
-    let (workflow, gitlab) = (workflow(), gitlab());
-    [("workflow", &workflow.grammar, &workflow.customs, &workflow.run), ("gitlab", &gitlab.grammar, &gitlab.customs, &gitlab.run)]
+fn formats() -> impl Iterator<Item = (&'static str, &'static Grammar, &'static Customs, &'static Run)> {
+    crate::formats::all().iter().map(|format| (format.id(), format.grammar(), &format.data().customs, format.run()))
 }
 
 #[test]

@@ -86,7 +86,6 @@ impl Matrix {
 
 #[cfg(test)]
 mod tests {
-    use crate::model::Dialect;
     use crate::text::{SourceFile, Sources};
 
     /// The combinations of a matrix, each as `name=value` in the order of the names.
@@ -95,7 +94,7 @@ mod tests {
             format!("on: push\njobs:\n  a:\n    strategy:\n      matrix: {matrix}\n    runs-on: x\n    steps: [{{run: ls}}]\n");
         let mut sources = Sources::default();
         let file = sources.add(SourceFile::new(".github/workflows/a.yml", text));
-        let prepared = crate::read::prepare(file, sources.get(file), Dialect::Workflow);
+        let prepared = crate::formats::prepare_alone(file, sources.get(file), crate::formats::all()[0]).remove(0);
         let matrix = prepared.pipeline.jobs[0].matrix.as_ref()?;
         let shown = |leg: &super::Leg<'_>| {
             let mut parts: Vec<String> = leg.iter().map(|(name, value)| format!("{name}={}", value.value)).collect();

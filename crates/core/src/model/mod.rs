@@ -11,29 +11,9 @@ pub use text::{Text, TextMap};
 pub use trigger::{Event, Filter, FilterOf, FilterSide, Input, Pattern, PatternSyntax, Trigger};
 
 use crate::expression::{Expr, ExprKind, Operator};
-use crate::knowledge::{self, Customs, Run};
+use crate::formats::Format;
+use crate::knowledge::{Customs, Run};
 use crate::text::{FileId, Place, Span};
-
-/// Which format a file is written in; only for telling people, never for deciding.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum Dialect {
-    /// `.gitlab-ci.yml` with the local files that it includes.
-    Gitlab,
-    /// `.github/workflows/*.yml` and its kin.
-    Workflow,
-    /// A composite `action.yml` in the repository.
-    Action,
-}
-
-impl Dialect {
-    /// The name in JSON output and in texts.
-    pub fn name(self) -> &'static str {
-        match self {
-            Self::Workflow | Self::Action => "workflow",
-            Self::Gitlab => "gitlab",
-        }
-    }
-}
 
 /// A whole pipeline file.
 #[derive(Clone, Debug)]
@@ -41,7 +21,9 @@ pub struct Pipeline {
     /// The file it stands in.
     pub file: FileId,
     /// The format.
-    pub dialect: Dialect,
+    pub format: &'static dyn Format,
+    /// It is a part that other pipelines run in a step of theirs, and no pipeline of its own.
+    pub is_part: bool,
     /// What the format does by itself where the forge runs it that reads the file.
     pub customs: &'static Customs,
     /// Its title.
@@ -92,10 +74,11 @@ impl Step {
 
 impl Pipeline {
     /// Nothing but the file.
-    pub fn empty(file: FileId, dialect: Dialect, customs: &'static Customs) -> Self {
+    pub fn empty(file: FileId, format: &'static dyn Format, customs: &'static Customs) -> Self {
         Self {
             file,
-            dialect,
+            format,
+            is_part: false,
             customs,
             name: None,
             triggers: Vec::new(),
@@ -116,7 +99,7 @@ impl Pipeline {
 
     /// What a run of it knows of itself.
     pub fn run(&self) -> &'static Run {
-        knowledge::run_of(self.dialect)
+        self.format.run()
     }
 
     /// The conditions of its own rules, which decide of the whole run.
@@ -146,11 +129,6 @@ impl Pipeline {
         self.jobs.iter().position(|job| job.id.value.eq_ignore_ascii_case(id))
     }
 
-    /// It is a part that other pipelines run in a step of theirs, and no pipeline of its own.
-    pub fn is_part(&self) -> bool {
-        self.dialect == Dialect::Action
-    }
-
     /// Whether other pipelines start it as one of their jobs.
     pub fn is_called(&self) -> bool {
         self.triggers.iter().any(|trigger| trigger.event == Event::Called)
@@ -158,20 +136,20 @@ impl Pipeline {
 
     /// Whether nothing comes to it from another pipeline that runs it: no artifact, no folder that is there already.
     pub fn stands_alone(&self) -> bool {
-        !self.is_called() && !self.is_part()
+        !self.is_called() && !self.is_part
     }
 
     /// The values that whoever starts it may give; nothing when it takes none, or they are not known.
     pub fn inputs(&self) -> Option<Vec<&Input>> {
         let starts = self.triggers.iter().filter(|trigger| matches!(trigger.event, Event::Hand | Event::Called));
-        let own = self.interface.iter().filter(|_| self.dialect == Dialect::Action).flat_map(|interface| &interface.inputs);
+        let own = self.interface.iter().filter(|_| self.is_part).flat_map(|interface| &interface.inputs);
         let inputs: Vec<&Input> = starts.flat_map(|trigger| &trigger.inputs).chain(own).collect();
         (!inputs.is_empty()).then_some(inputs)
     }
 
     /// Whether values may be handed to it in a way that is not understood.
     pub fn takes_values(&self) -> bool {
-        !self.is_part() && self.triggers.iter().all(|trigger| matches!(trigger.event, Event::Unknown(_)))
+        !self.is_part && self.triggers.iter().all(|trigger| matches!(trigger.event, Event::Unknown(_)))
     }
 
     /// The jobs that a job waits for, near and far, itself left out. Unknown names are passed over; cycles end.

@@ -4,9 +4,9 @@ use crate::effects::{Effect, EffectAt, FORGE_PAGES, PipelineEffects, UploadPath}
 use crate::expression::Expr;
 use crate::facts::Facts;
 use crate::finding::WitnessSource;
+use crate::formats::Prepared;
 use crate::model::{Event, Leg, Pipeline, Text, Trigger, Variables, Work};
 use crate::project::{Project, Read, ReadAt, Reads};
-use crate::read::Prepared;
 use crate::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal};
 use crate::text::{Place, Sources};
 use crate::trail::{Handover, Trail};

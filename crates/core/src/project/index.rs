@@ -4,7 +4,7 @@ use crate::model::{Event, Pipeline, own_path};
 use std::collections::HashMap;
 
 use crate::effects::normal;
-use crate::read::Prepared;
+use crate::formats::Prepared;
 use crate::text::Sources;
 
 /// Who is where, and who starts whom.

@@ -23,9 +23,9 @@ use self::played::Played;
 use crate::effects::PipelineEffects;
 use crate::facts::Facts;
 use crate::finding::Finding;
+use crate::formats::Prepared;
 use crate::knowledge::Date;
 use crate::model::{Pipeline, Work};
-use crate::read::Prepared;
 use crate::rehearsal::{Answer, OTHER_BRANCH, Occasion, OccasionKind, Rehearsal};
 use crate::text::{FileId, Place, Sources};
 use crate::trail::Trail;
@@ -215,7 +215,7 @@ impl<'a> Project<'a> {
 
     /// The files that are pipelines of their own, as against parts of others.
     pub fn standalone(&self) -> Vec<usize> {
-        (0..self.prepared.len()).filter(|index| !self.prepared[*index].pipeline.is_part()).collect()
+        (0..self.prepared.len()).filter(|index| !self.prepared[*index].pipeline.is_part).collect()
     }
 
     /// Takes away what comments accept, in whatever file they stand.

@@ -1,8 +1,8 @@
 //! A pipeline with the jobs of all that it calls in the place of the calls.
 
 use super::Project;
+use crate::formats::Prepared;
 use crate::model::{Call, Inputs, Job, Pipeline, Text, Work};
-use crate::read::Prepared;
 use crate::text::FileId;
 
 /// Calls in calls are followed this far, as far as forges follow them.

@@ -8,10 +8,9 @@
 
 use crate::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, Remote, Shelf, read_facts, read_settings};
 use crate::finding::Finding;
+use crate::formats::{AskedFor, Prepared, pipeline_files, prepare};
 use crate::knowledge::Date;
-use crate::model::Dialect;
 use crate::project::Project;
-use crate::read::{Prepared, dialect_of, misplaced, moved_along, prepare};
 use crate::text::{FileId, Place, SourceFile, Sources, Span};
 
 /// The path of `== pipeline`.
@@ -79,6 +78,20 @@ impl Shelf for Slip {
     fn is_small(&self, path: &str, limit: u64) -> bool {
         self.sections.iter().any(|section| section.path() == Some(path) && section.text.len() as u64 <= limit)
     }
+
+    fn has(&self, path: &str) -> bool {
+        self.sections.iter().any(|section| section.path() == Some(path))
+    }
+
+    fn names_in(&self, folder: &str) -> Vec<String> {
+        let inside = |path: &str| path.strip_prefix(folder)?.strip_prefix('/').map(str::to_owned);
+        self.sections.iter().filter_map(|section| inside(section.path()?)).filter(|name| !name.contains('/')).collect()
+    }
+
+    fn matching(&self, pattern: &str) -> Vec<String> {
+        let glob = globset::Glob::new(pattern).expect("a pattern").compile_matcher();
+        self.sections.iter().filter_map(Section::path).filter(|path| glob.is_match(path)).map(str::to_owned).collect()
+    }
 }
 
 impl Slip {
@@ -107,7 +120,6 @@ impl Slip {
         let mut scene_findings = Vec::new();
         let mut scene_witnesses = Vec::new();
         let mut found = Found::default();
-        let mut pipelines: Vec<(FileId, Dialect)> = Vec::new();
         let mut paths: Vec<String> = Vec::new();
         let mut list: Option<Vec<String>> = None;
         for section in &self.sections {
@@ -125,13 +137,6 @@ impl Slip {
             if path == "dulk.toml" {
                 found.settings =
                     read_settings(file, sources.get(file)).unwrap_or_else(|error| panic!("{}: {error:?}", section.text));
-            } else if path.starts_with(".github/workflows/")
-                || misplaced(path).is_some()
-                || moved_along(path).is_some()
-                || path == ".gitlab-ci.yml"
-                || path.ends_with("/action.yml")
-            {
-                pipelines.push((file, dialect_of(path)));
             } else if path == ".gitmodules" {
                 let value = |key: &'static str| {
                     section.text.lines().filter_map(move |line| {
@@ -155,10 +160,24 @@ impl Slip {
             found.files = Fact::Known(FileList::new(paths, Vec::new()), Origin::Files);
         }
         let facts = Facts::from_found(found, &sources);
-        let prepared = pipelines.iter().map(|(file, dialect)| prepare(*file, sources.get(*file), *dialect)).collect();
+        let prepared = self.prepared(&held, &sources);
         scene_findings.sort_unstable();
         scene_witnesses.sort_unstable();
         Scene { sources, facts, prepared, findings: scene_findings, witnesses: scene_witnesses }
+    }
+
+    /// Its pipelines in the order in which the slip holds them, found as the program finds them.
+    fn prepared(&self, held: &FileList, sources: &Sources) -> Vec<Prepared> {
+        let mut read = Sources::default();
+        let mut files =
+            pipeline_files(self, Some(held), AskedFor::Everything, &|_| false, &mut read).expect("nothing is asked for");
+        let own = |file: FileId| sources.find(&read.get(file).path).expect("a file of the slip");
+        for file in &mut files {
+            file.file = own(file.file);
+            file.parts.iter_mut().for_each(|part| *part = own(*part));
+        }
+        files.sort_by_key(|file| file.file);
+        files.iter().flat_map(|file| prepare(file, sources)).collect()
     }
 
     /// The slip with other texts in its files.

@@ -57,7 +57,7 @@ fn strange_words<'w>(case: &'w Case<'_>, text: &Text, expression: &'w Expr, visi
             return;
         }
         let Some(set) = run.closed(&path).filter(|_| !word.is_empty()) else { return };
-        let words = set.words(&knowledge::workflow().grammar);
+        let words = set.words(case.pipeline.format.grammar());
         let strict = case.pipeline.customs.reads_variables;
         let same = |known: &&str| if strict { **known == *word } else { known.eq_ignore_ascii_case(word) };
         let at = text.place(literal.range.clone());

@@ -64,7 +64,7 @@ send:
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(folder) = case.pipeline.customs.pages_folder.as_deref() else { return };
     let publishes = case.project.prepared.iter().enumerate().any(|(index, _)| !case.project.case(index).publishes().is_empty());
-    if publishes || case.pipeline.is_part() || case.pipeline.partial || case.pipeline.jobs.iter().any(|job| job.call.is_some()) {
+    if publishes || case.pipeline.is_part || case.pipeline.partial || case.pipeline.jobs.iter().any(|job| job.call.is_some()) {
         return;
     }
     for handover in case.trail.handovers.iter().filter(|one| one.path.folder.as_deref() == Some(folder)) {

@@ -3,7 +3,7 @@
 use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::form::FormIssueKind;
-use crate::read::is_read;
+use crate::formats::is_read;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {

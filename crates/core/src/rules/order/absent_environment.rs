@@ -143,7 +143,7 @@ fn cannot_without(case: &Case<'_>, out: &mut Findings) {
     for (index, _, effect) in case.all_effects() {
         let Effect::Publish { environment: Some(usual), .. } = &effect.effect else { continue };
         let job = &case.pipeline.jobs[index];
-        if job.environment.is_some() || case.pipeline.is_part() {
+        if job.environment.is_some() || case.pipeline.is_part {
             continue;
         }
         out.add(effect.at, format!("`{}` fails here: it publishes, and belongs to no environment", job.id.value))

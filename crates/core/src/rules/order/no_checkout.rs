@@ -74,7 +74,7 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    if case.pipeline.is_part() {
+    if case.pipeline.is_part {
         return;
     }
     for (index, job) in case.pipeline.jobs.iter().enumerate() {

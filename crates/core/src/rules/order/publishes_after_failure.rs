@@ -4,7 +4,6 @@ use crate::case::{Case, Published, at};
 use crate::effects::{Effect, EffectAt};
 use crate::expression::{Expr, ExprKind};
 use crate::finding::{Edit, Findings, Mend, Severity, listed};
-use crate::knowledge;
 use crate::model::{Condition, Text, Then};
 use crate::pen::{self, Ask};
 use crate::rehearsal::{Answer, Equality, Occasion, OccasionKind, Value, evaluate};
@@ -162,7 +161,7 @@ fn after_another(case: &Case<'_>, out: &mut Findings) {
         return;
     };
     // A kind that is none starts nothing, and is told of as that.
-    let kinds = knowledge::kinds_of(case.pipeline.dialect, &trigger.name.value);
+    let kinds = case.pipeline.format.grammar().kinds(&trigger.name.value);
     if !trigger.types.is_empty() && !trigger.types.iter().any(|kind| kinds.contains(&kind.value)) {
         return;
     }

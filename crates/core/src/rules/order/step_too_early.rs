@@ -96,7 +96,7 @@ build:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for job in 0..case.pipeline.jobs.len() {
-        if !case.pipeline.is_part() {
+        if !case.pipeline.is_part {
             before_checkout(case, job, out);
         }
         before_set_up(case, job, out);

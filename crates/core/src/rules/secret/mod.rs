@@ -91,7 +91,7 @@ fn may_be_announced(case: &Case<'_>, job: usize, name: &str) -> bool {
 fn lacking<'c>(case: &'c Case<'_>) -> Vec<(usize, usize, &'c WantedCredential)> {
     let mut found = Vec::new();
     for (job, of_job) in case.pipeline.jobs.iter().enumerate() {
-        if case.pipeline.is_part() || may_come_from_elsewhere(case, job) {
+        if case.pipeline.is_part || may_come_from_elsewhere(case, job) {
             continue;
         }
         let unknown = |step: usize| case.effects.jobs[job].iter().take(step).any(StepEffects::may_do_anything);

@@ -95,7 +95,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if project.prepared.iter().any(|prepared| !prepared.whole) {
         return;
     }
-    let others = (0..project.prepared.len()).filter(|other| project.prepared[*other].pipeline.dialect == case.pipeline.dialect);
+    let format = case.pipeline.format.id();
+    let others = (0..project.prepared.len()).filter(|other| project.prepared[*other].pipeline.format.id() == format);
     let titles: Vec<&str> = others.filter(|other| *other != case.index).map(|other| project.title(other)).collect();
     for name in case.pipeline.triggers.iter().flat_map(|trigger| &trigger.after) {
         let Some(written) = name.known().filter(|written| !titles.contains(written) && *written != project.title(case.index))

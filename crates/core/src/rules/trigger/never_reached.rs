@@ -4,7 +4,6 @@ use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::expression::ExprKind;
 use crate::finding::{Edit, Findings, Mend, Severity, listed};
-use crate::knowledge;
 use crate::model::{Choice, Condition, Job, Then, Trigger};
 use crate::pen;
 use crate::rehearsal::{Answer, Rehearsal};
@@ -305,7 +304,7 @@ fn missing_kind<'c>(case: &'c Case<'_>, condition: &'c Condition) -> Option<(&'c
         }
     });
     case.pipeline.triggers.iter().filter(|trigger| !trigger.types.is_empty()).find_map(|trigger| {
-        let known = knowledge::kinds_of(case.pipeline.dialect, &trigger.name.value);
+        let known = case.pipeline.format.grammar().kinds(&trigger.name.value);
         let missing =
             |word: &&&str| known.iter().any(|kind| kind == **word) && trigger.types.iter().all(|kind| kind.value != **word);
         words.iter().find(missing).map(|word| (trigger, *word))

@@ -2,7 +2,7 @@
 
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed};
-use crate::knowledge::{self, Consequence};
+use crate::knowledge::Consequence;
 use crate::model::{Event, FilterOf};
 use crate::rules::Rule;
 
@@ -72,7 +72,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     for trigger in &case.pipeline.triggers {
         for (stray, of) in &trigger.stray {
-            let takes = knowledge::filters_of(case.pipeline.dialect, &trigger.name.value);
+            let takes = case.pipeline.format.grammar().filters(&trigger.name.value);
             let takes = if takes.is_empty() { "takes no filters".to_owned() } else { format!("takes {}", listed(&takes)) };
             let event = &trigger.name.value;
             let starts = match of {

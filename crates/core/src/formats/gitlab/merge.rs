@@ -5,7 +5,7 @@ use indexmap::IndexMap;
 use crate::model::{Language, Text, Variables};
 use std::collections::HashSet;
 
-use crate::read::nodes::Nodes;
+use crate::formats::nodes::Nodes;
 use crate::text::{FileId, Place};
 use crate::tree::{Kind, NodeId, Tree};
 
@@ -372,7 +372,7 @@ impl<'t> Documents<'t> {
     pub fn local_file(&self, item: &Item) -> Option<Text> {
         let path = self.text(item).or_else(|| self.get(item, "local").and_then(|value| self.text(&value)))?;
         let chosen = self.get(item, "rules").is_some() || path.value.contains(['*', '?', '[']);
-        (super::is_local(&path.value) && !chosen).then_some(path)
+        (super::read::is_local(&path.value) && !chosen).then_some(path)
     }
 
     /// Something is included that does not lie in this repository, or only under a condition.
@@ -380,7 +380,7 @@ impl<'t> Documents<'t> {
         self.include_items().iter().any(|item| {
             let conditional = self.get(item, "rules").is_some();
             let local = self.text(item).or_else(|| self.get(item, "local").and_then(|value| self.text(&value)));
-            conditional || !local.is_some_and(|path| super::is_local(&path.value))
+            conditional || !local.is_some_and(|path| super::read::is_local(&path.value))
         })
     }
 }

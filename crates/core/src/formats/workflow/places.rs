@@ -1,31 +1,54 @@
-//! Pipeline files under names that no forge reads.
+//! Where workflow files lie, and where people put them by mistake.
 
-use crate::form::FormIssueKind;
-use crate::knowledge;
-use crate::tree::Tree;
+use crate::formats::{Claim, Spot, is_kept_on_purpose, is_of_others};
+use crate::knowledge::{Host, nearest};
 
-/// Slips of the one name that the second format has.
-pub const GITLAB_SLIPS: [&str; 5] = [".gitlab-ci.yaml", "gitlab-ci.yml", "gitlab-ci.yaml", ".gitlab.yml", ".gitlab-ci"];
 /// Slips of the ending that forges read.
 const NEAR_ENDINGS: [&str; 9] = ["ym", "ymal", "yalm", "yam", "ymll", "yamll", "yaaml", "ylm", "yl"];
 /// Endings that programs put behind the right one, and nobody to switch a file off.
 const BEHIND: [&str; 2] = ["txt", "text"];
+/// Files that make a folder of the repository an action.
+const ACTION_FILES: [&str; 2] = ["action.yml", "action.yaml"];
+
+fn hosts() -> &'static [Host] {
+    &super::data().host
+}
+
+/// The folders that forges read.
+pub(super) fn spots() -> Vec<Spot> {
+    hosts().iter().map(|host| Spot::Folder(host.folder.clone())).collect()
+}
+
+/// What a path is.
+pub(super) fn claim(path: &str) -> Claim {
+    if is_action(path) {
+        return if path.contains("node_modules/") { Claim::No } else { Claim::Part };
+    }
+    if is_read(path) {
+        return Claim::Reads;
+    }
+    if let Some((wanted, because)) = misplaced(path) {
+        return Claim::Slip { wanted, because, moved: false };
+    }
+    match moved_along(path) {
+        Some((wanted, because)) => Claim::Slip { wanted, because, moved: true },
+        None => Claim::No,
+    }
+}
+
+/// Whether a file is that of an action.
+pub(super) fn is_action(path: &str) -> bool {
+    ACTION_FILES.contains(&path.rsplit('/').next().unwrap_or_default())
+}
 
 /// Where a file of this path would be read, and why it is not; nothing for a path that says nothing.
-pub fn misplaced(path: &str) -> Option<(String, String)> {
-    if GITLAB_SLIPS.contains(&path) {
-        return Some((
-            ".gitlab-ci.yml".into(),
-            "the forge reads .gitlab-ci.yml at the root, with the point and this ending".into(),
-        ));
-    }
-    let lower = path.to_ascii_lowercase();
-    if knowledge::names().lists.kept_on_purpose.iter().any(|word| lower.contains(word.as_str())) {
+fn misplaced(path: &str) -> Option<(String, String)> {
+    if is_kept_on_purpose(path) {
         return None;
     }
     let (dir, name) = path.rsplit_once('/').unwrap_or(("", path));
     let (stem, ending) = name.rsplit_once('.')?;
-    knowledge::workflow().host.iter().find_map(|host| {
+    hosts().iter().find_map(|host| {
         let (top, leaf) = host.folder.split_once('/')?;
         let wanted = |name: &str| format!("{}/{name}", host.folder);
         let read = format!("the forge reads *.yml and *.yaml directly in {}", host.folder);
@@ -42,7 +65,7 @@ pub fn misplaced(path: &str) -> Option<(String, String)> {
             return Some((wanted(&flat), format!("it lies in a folder of its own; {read}")));
         }
         let slipped = match dir.split_once('/') {
-            Some((first, rest)) => first == top && rest != leaf && knowledge::nearest(rest, [leaf]).is_some(),
+            Some((first, rest)) => first == top && rest != leaf && nearest(rest, [leaf]).is_some(),
             None => dir == top || dir == leaf,
         };
         let without_point = dir == host.folder.trim_start_matches('.');
@@ -52,50 +75,23 @@ pub fn misplaced(path: &str) -> Option<(String, String)> {
 
 /// Where a file below another folder would be read: it moved along with the site, and is read only at the root. Nothing for folders
 /// that are kept as examples or come from elsewhere.
-pub fn moved_along(path: &str) -> Option<(String, String)> {
-    let lower = path.to_ascii_lowercase();
-    let names = &knowledge::names().lists;
-    if [&names.kept_on_purpose, &names.others_folders].iter().any(|list| list.iter().any(|word| lower.contains(word.as_str()))) {
+fn moved_along(path: &str) -> Option<(String, String)> {
+    if is_kept_on_purpose(path) || is_of_others(path) {
         return None;
     }
     let reason = |folder: &str| format!("it lies below {folder}; the forge looks at the root of the repository only");
-    if let Some(folder) = path.strip_suffix("/.gitlab-ci.yml") {
-        return Some((".gitlab-ci.yml".into(), reason(folder)));
-    }
     let (dir, name) = path.rsplit_once('/')?;
     let ending = name.rsplit_once('.').map(|(_, ending)| ending);
-    knowledge::workflow().host.iter().find_map(|host| {
+    hosts().iter().find_map(|host| {
         let folder = dir.strip_suffix(host.folder.as_str())?.strip_suffix('/')?;
         matches!(ending, Some("yml" | "yaml")).then(|| (format!("{}/{name}", host.folder), reason(folder)))
     })
 }
 
 /// Whether forges read a file of this path.
-pub fn is_read(path: &str) -> bool {
-    let ends = |name: &str| name.ends_with(".yml") || name.ends_with(".yaml");
-    let directly = |folder: &str| {
-        path.strip_prefix(folder).and_then(|rest| rest.strip_prefix('/')).is_some_and(|name| !name.contains('/') && ends(name))
-    };
-    path == ".gitlab-ci.yml" || knowledge::workflow().host.iter().any(|host| directly(&host.folder))
-}
-
-/// Whether a text is a pipeline, whatever its name.
-pub fn is_pipeline(tree: &Tree<'_>) -> bool {
-    let Some(root) = tree.documents.first() else { return false };
-    let jobs = tree.value(*root, "jobs").map(|jobs| tree.pairs(jobs)).unwrap_or_default();
-    let is_job = |node| ["runs-on", "uses", "steps"].iter().any(|key| tree.get(node, key).is_some());
-    let has_scripts = || tree.pairs(*root).iter().any(|(_, job)| tree.get(*job, "script").is_some());
-    let is_second = tree.get(*root, "stages").is_some() || has_scripts();
-    is_second && tree.get(*root, "on").is_none() && tree.get(*root, "language").is_none()
-        || tree.get(*root, "on").is_some() && jobs.iter().any(|(_, job)| is_job(*job))
-}
-
-/// What is wrong with the place of a file, if anything.
-pub(super) fn issue(path: &str, tree: &Tree<'_>) -> Option<FormIssueKind> {
-    let below = moved_along(path);
-    let moved = below.is_some();
-    let (wanted, reason) = misplaced(path).or(below).filter(|_| is_pipeline(tree))?;
-    Some(FormIssueKind::Misplaced { wanted, reason, moved })
+fn is_read(path: &str) -> bool {
+    let Some((folder, name)) = path.rsplit_once('/') else { return false };
+    (name.ends_with(".yml") || name.ends_with(".yaml")) && hosts().iter().any(|host| host.folder == folder)
 }
 
 #[cfg(test)]
@@ -104,13 +100,13 @@ mod tests {
 
     #[test]
     fn what_moved_below_a_folder_is_read_nowhere() {
-        for path in ["web/.github/workflows/a.yml", "apps/web/.gitlab-ci.yml"] {
+        for path in ["web/.github/workflows/a.yml"] {
             assert!(moved_along(path).is_some() && !is_read(path), "{path}");
         }
-        for path in ["examples/a/.github/workflows/a.yml", "vendor/x/.gitlab-ci.yml", "web/node_modules/x/.gitlab-ci.yml"] {
+        for path in ["examples/a/.github/workflows/a.yml", "vendor/x/.github/workflows/a.yml"] {
             assert!(moved_along(path).is_none(), "{path}");
         }
-        for path in [".github/workflows/a.yml", ".gitlab-ci.yml"] {
+        for path in [".github/workflows/a.yml", ".forgejo/workflows/a.yaml"] {
             assert!(moved_along(path).is_none() && is_read(path), "{path}");
         }
     }

@@ -1,10 +1,10 @@
 //! The pen of workflow files and composite actions.
 
-use super::{Ask, certain, indentation, insert, likely, line_after, line_before};
 use crate::case::Case;
 use crate::finding::{Edit, Mend};
 use crate::knowledge::{Among, near};
 use crate::model::{Grant, Shell, Text, Work};
+use crate::pen::{Ask, certain, indentation, insert, likely, line_after, line_before};
 use crate::project::{Read, RunFact};
 
 pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {

@@ -1,19 +1,20 @@
 //! Reads workflow files (`.github/workflows/*.yml` and its kin) after the format's page "Workflow syntax".
 
-use super::nodes::Nodes;
-use crate::form::is_filter;
-use crate::knowledge::{self, Customs};
+use crate::formats::nodes::Nodes;
+use crate::knowledge::Customs;
 use crate::model::{
-    Call, Condition, Dialect, Event, Filter, FilterOf, FilterSide, Grant, GrantKind, Input, Interface, Job, Language, Level,
-    Lock, Matrix, Pattern, PatternSyntax, Pipeline, Shell, Step, Text, Then, Trigger, Variables, Work,
+    Call, Condition, Event, Filter, FilterOf, FilterSide, Grant, GrantKind, Input, Interface, Job, Language, Level, Lock, Matrix,
+    Pattern, PatternSyntax, Pipeline, Shell, Step, Text, Then, Trigger, Variables, Work,
 };
 use crate::text::{FileId, Place};
 use crate::tree::{Kind, NodeId, Tree};
 
 /// Reads a tree. Whatever does not fit is left out: the grammar speaks of it.
-pub(super) fn read(tree: &Tree<'_>, file: FileId, dialect: Dialect, customs: &'static Customs) -> Pipeline {
+pub(super) fn read(tree: &Tree<'_>, file: FileId, path: &str) -> Pipeline {
+    let customs = super::data().customs_at(path);
     let nodes = Nodes { tree, file, language: Language::Contexts };
-    let mut pipeline = Pipeline::empty(file, dialect, customs);
+    let mut pipeline = Pipeline::empty(file, super::FORMAT, customs);
+    pipeline.is_part = super::places::is_action(path);
     let Some(root) = tree.documents.first().copied() else { return pipeline };
     let reader = Reader { nodes, customs };
     pipeline.name = nodes.text_at(root, "name");
@@ -26,7 +27,7 @@ pub(super) fn read(tree: &Tree<'_>, file: FileId, dialect: Dialect, customs: &'s
     pipeline.variables = reader.variables_at(root, "env");
     pipeline.lock = reader.lock(root);
     let defaults = reader.defaults(root, &Defaults::default());
-    if dialect == Dialect::Action {
+    if pipeline.is_part {
         reader.action(root, &mut pipeline);
     } else if let Some(jobs) = tree.value(root, "jobs") {
         pipeline.jobs = tree.pairs(jobs).iter().filter_map(|(key, value)| reader.job(*key, *value, &defaults)).collect();
@@ -65,7 +66,7 @@ impl Reader<'_, '_> {
     }
 
     fn trigger(&self, name: Text, key: NodeId, value: Option<NodeId>) -> Trigger {
-        let entry = knowledge::workflow().grammar.event(&name.value);
+        let entry = super::data().grammar.event(&name.value);
         let event = match entry.map(|entry| entry.is.as_deref()) {
             None => Event::Unknown(name.value.clone()),
             Some(None) => Event::Other(name.value.clone()),
@@ -90,7 +91,7 @@ impl Reader<'_, '_> {
         }
         if let Some(entry) = entry {
             let keys = self.tree().pairs(value).iter().filter_map(|(key, _)| self.nodes.text(*key));
-            let stray = keys.filter(|key| is_filter(&key.value) && !entry.takes(&key.value));
+            let stray = keys.filter(|key| super::data().grammar.is_filter(&key.value) && !entry.takes(&key.value));
             let of = |key: &Text| trigger.filters.iter().find(|filter| filter.key.at == key.at).map(|filter| filter.of);
             trigger.stray = stray
                 .map(|key| {

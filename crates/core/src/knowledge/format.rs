@@ -1,4 +1,4 @@
-//! The workflow format as data.
+//! Formats as data.
 
 use std::collections::BTreeMap;
 
@@ -6,37 +6,54 @@ use serde::Deserialize;
 
 use super::{Among, Customs, Grammar, Meant, near};
 
-/// `catalog/workflow/`.
+/// What is known of a format: `catalog/formats/<id>/`.
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case")]
-pub struct Workflow {
+pub struct FormatData {
     /// Places, keys, events, names.
     pub grammar: Grammar,
-    /// The folders that files are read from.
-    pub host: Vec<Host>,
-    /// The name of the artifact that the forge's pages are made of.
-    pub pages_artifact: String,
     /// What the format does by itself.
     pub customs: Customs,
+    /// The forges that read it from folders of their own, where they differ.
+    #[serde(default)]
+    pub host: Vec<Host>,
+    /// Lists of names that its reader needs.
+    #[serde(default)]
+    pub lists: BTreeMap<String, Vec<String>>,
     /// What a run knows of itself.
     #[serde(flatten)]
     pub run: Run,
 }
 
-/// `catalog/gitlab/`.
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case")]
-pub struct Gitlab {
-    /// Places, keys, names.
-    pub grammar: Grammar,
-    /// What the format does by itself.
-    pub customs: Customs,
-    /// Top keys that are no jobs.
-    pub reserved: Vec<String>,
-    /// What a run knows of itself.
-    #[serde(flatten)]
-    pub run: Run,
+impl FormatData {
+    /// Reads what `build.rs` made of the catalog's folder. A test reads every format, so that it can always be read.
+    pub fn read(id: &str, json: &str) -> Self {
+        super::read(id, json)
+    }
+
+    /// What it does by itself where the forge runs it that reads the file at a path.
+    pub fn customs_at(&'static self, path: &str) -> &'static Customs {
+        let top = |path: &str| path.split('/').next().unwrap_or_default().to_owned();
+        let host = self.host.iter().find(|host| top(&host.folder) == top(path));
+        host.map_or(&self.customs, |host| &host.customs)
+    }
+
+    /// A list of names; empty when the catalog has none of this name.
+    pub fn list(&self, name: &str) -> &[String] {
+        self.lists.get(name).map_or(&[], Vec::as_slice)
+    }
 }
+
+/// The data of a format, read once.
+macro_rules! format_data {
+    ($id:literal) => {{
+        static DATA: std::sync::LazyLock<$crate::knowledge::FormatData> = std::sync::LazyLock::new(|| {
+            $crate::knowledge::FormatData::read($id, include_str!(concat!(env!("OUT_DIR"), "/formats/", $id, ".json")))
+        });
+        &DATA
+    }};
+}
+pub(crate) use format_data;
 
 /// What the runs of a format know of themselves.
 #[derive(Debug, Deserialize)]
@@ -180,7 +197,7 @@ pub struct RunValues {
     pub privileged: Vec<String>,
 }
 
-/// A folder that workflow files are read from.
+/// A folder that a forge reads files of a format from.
 #[derive(Debug, Deserialize)]
 pub struct Host {
     /// Relative to the repository's root.

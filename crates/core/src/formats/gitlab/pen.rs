@@ -1,8 +1,8 @@
 //! The pen of `.gitlab-ci.yml`.
 
-use super::{Ask, likely, line_before};
 use crate::case::Case;
 use crate::finding::Mend;
+use crate::pen::{Ask, likely, line_before};
 
 pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
     let job = |job: &usize| case.job_name(*job);

@@ -3,39 +3,35 @@
 //! After the format's page "CI/CD YAML syntax reference": `default`, `extends` (the deepest first, mappings merged, lists replaced),
 //! `!reference`, merge keys, stages and the needs that follow from them, `rules` and `only`/`except`.
 
-mod choices;
-mod merge;
-
 use std::collections::HashSet;
 
-use self::merge::{Documents, Item, Map};
-use crate::form::{FormIssue, FormIssueKind};
-use crate::knowledge;
+use super::choices;
+use super::merge::{Documents, Item, Map};
+use crate::formats::Wanted;
 use crate::model::{
-    Call, Dialect, Event, Given, Job, Lock, Matrix, NamedFile, Pipeline, Shell, Step, Text, TextMap, Then, Trigger, Variables,
-    Work,
+    Call, Event, Given, Job, Lock, Matrix, NamedFile, Pipeline, Shell, Step, Text, TextMap, Then, Trigger, Variables, Work,
 };
-use crate::text::{FileId, Place, SourceFile};
+use crate::text::{FileId, Place};
 use crate::tree::Tree;
 
 /// The stages where a file names none.
 const STAGES: [&str; 5] = [".pre", "build", "test", "deploy", ".post"];
 
-/// Patterns of the local files that a text includes.
-pub fn local_includes(text: &str) -> Vec<String> {
+/// The local files that a text includes.
+pub(super) fn includes(text: &str) -> Vec<Wanted> {
     let tree = crate::tree::parse(text);
     let parts = [(FileId(0), &tree)];
     let documents = Documents::new(&parts);
     let mut found = Vec::new();
     for item in documents.include_items() {
         let local = documents.text(&item).or_else(|| documents.get(&item, "local").and_then(|value| documents.text(&value)));
-        found.extend(local.map(|text| text.value).filter(|path| is_local(path)));
+        found.extend(local.map(|text| text.value).filter(|path| is_local(path)).map(Wanted::Part));
     }
     found
 }
 
 /// A path of this repository without variables in it.
-fn is_local(path: &str) -> bool {
+pub(super) fn is_local(path: &str) -> bool {
     !path.contains("://") && !path.contains('$') && (path.ends_with(".yml") || path.ends_with(".yaml"))
 }
 
@@ -43,7 +39,7 @@ fn is_local(path: &str) -> bool {
 pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeline {
     let file = parts.first().map_or(FileId(0), |(file, _)| *file);
     let documents = Documents::new(parts);
-    let mut pipeline = Pipeline::empty(file, Dialect::Gitlab, &knowledge::gitlab().customs);
+    let mut pipeline = Pipeline::empty(file, super::FORMAT, &super::data().customs);
     pipeline.partial = missing_parts || documents.includes_unknown();
     let Some(top) = documents.top() else { return pipeline };
     let file_rules = top.get("workflow").and_then(|workflow| documents.get(workflow, "rules"));
@@ -64,7 +60,7 @@ pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeli
         .filter_map(|item| documents.local_file(item))
         .map(|path| NamedFile { path, started_by: None })
         .collect();
-    let reserved = &knowledge::gitlab().reserved;
+    let reserved = super::data().list("reserved");
     let names: Vec<String> = top
         .names()
         .filter(|name| !name.starts_with('.') && !reserved.iter().any(|word| word == name))
@@ -433,7 +429,7 @@ impl Reader<'_, '_> {
             // from.
             let hands: Vec<Text> = from
                 .into_iter()
-                .map(|name| match meant_job(&ids, &name.value) {
+                .map(|name| match super::form::meant_job(&ids, &name.value) {
                     Some(meant) => Text::fixed(&meant, name.at),
                     None => name,
                 })
@@ -445,18 +441,6 @@ impl Reader<'_, '_> {
             }
         }
     }
-}
-
-/// Among more jobs nobody looks for the one that a slip means.
-const SLIP_JOBS: usize = 300;
-
-/// The job that is surely meant by a name which is none.
-fn meant_job(ids: &HashSet<String>, name: &str) -> Option<String> {
-    if ids.len() > SLIP_JOBS || ids.contains(name) {
-        return None;
-    }
-    let meant = knowledge::near(name, ids.iter().map(String::as_str), knowledge::Among::Whole)?;
-    meant.sure.then_some(meant.word)
 }
 
 fn hands_on(step: &Step) -> bool {
@@ -481,129 +465,6 @@ fn joined(lines: Vec<Text>) -> Option<Text> {
         whole.span.end = whole.span.end.max(end.span.end);
     }
     Some(Text::new(value, whole, false, TextMap::Joined(parts)))
-}
-
-/// Reads a main file and its parts as one pipeline.
-pub(super) fn prepare_tree(
-    file: FileId,
-    source: &SourceFile,
-    parts: &[(FileId, &SourceFile)],
-    missing: bool,
-) -> (Pipeline, Vec<FormIssue>, bool) {
-    let main = crate::tree::parse(&source.text);
-    let others: Vec<(FileId, Tree<'_>)> = parts.iter().map(|(file, source)| (*file, crate::tree::parse(&source.text))).collect();
-    let broken = others.iter().any(|(_, tree)| !tree.is_whole());
-    let whole_parts: Vec<(FileId, &Tree<'_>)> = std::iter::once((file, &main))
-        .chain(others.iter().filter(|(_, tree)| tree.is_whole()).map(|(file, tree)| (*file, tree)))
-        .collect();
-    let mut pipeline = read(&whole_parts, missing || broken);
-    let issues_of = |pipeline: &Pipeline| -> Vec<FormIssue> {
-        let whole = whole_parts.iter().filter(|(_, tree)| tree.is_whole());
-        whole.flat_map(|(file, tree)| grammar_issues(*file, tree, pipeline)).collect()
-    };
-    let mut issues = issues_of(&pipeline);
-    let meant = |file: FileId| crate::form::meant_words(&issues, file);
-    if whole_parts.iter().any(|(file, _)| !meant(*file).is_empty()) {
-        let trees: Vec<(FileId, Tree<'_>)> =
-            whole_parts.iter().map(|(file, tree)| (*file, tree.reworded(&meant(*file)))).collect();
-        let parts: Vec<(FileId, &Tree<'_>)> = trees.iter().map(|(file, tree)| (*file, tree)).collect();
-        pipeline = read(&parts, missing || broken);
-        issues = issues_of(&pipeline);
-    }
-    unclear_jobs(&mut pipeline, &issues);
-    let mut form: Vec<FormIssue> = Vec::new();
-    for (file, tree) in std::iter::once((file, &main)).chain(others.iter().map(|(file, tree)| (*file, tree))) {
-        form.extend(tree.errors.iter().map(|error| FormIssue {
-            at: Place { file, span: error.span },
-            kind: FormIssueKind::Unreadable { reason: error.reason.clone() },
-        }));
-    }
-    form.extend(issues);
-    form.extend(conditions(&pipeline, parts.iter().map(|(_, source)| *source).chain([source])));
-    if !pipeline.partial {
-        let absent = Documents::new(&whole_parts).absent_references();
-        form.extend(
-            absent.into_iter().map(|(at, absent, within, known)| FormIssue {
-                at,
-                kind: FormIssueKind::AbsentReference { absent, within, known },
-            }),
-        );
-    }
-    let whole = main.is_whole();
-    let start = Place { file, span: crate::text::Span::default() };
-    let misplaced = super::misplaced::issue(&source.path, &main).filter(|_| whole);
-    form.extend(misplaced.map(|kind| FormIssue { at: start, kind }));
-    (pipeline, form, whole)
-}
-
-/// Jobs of which something cannot be read as it is meant, or that name jobs and stages which are not there: the file is refused, and
-/// what they find and hand on is not known until that is mended.
-fn unclear_jobs(pipeline: &mut Pipeline, issues: &[FormIssue]) {
-    let ids: HashSet<String> = pipeline.jobs.iter().map(|job| job.id.value.clone()).collect();
-    let stages: Option<Vec<String>> =
-        pipeline.stages.as_ref().map(|stages| stages.iter().map(|stage| stage.value.clone()).collect());
-    for job in &mut pipeline.jobs {
-        for need in job.needs.iter_mut().chain(&mut job.takes_from) {
-            if let Some(meant) = meant_job(&ids, &need.value) {
-                let slip = std::mem::replace(need, Text::fixed(&meant, need.at));
-                job.slipped_needs.push(slip);
-            }
-        }
-        let names_nobody = job.needs.iter().chain(&job.takes_from).any(|need| !ids.contains(&need.value));
-        let no_stage =
-            job.stage.as_ref().zip(stages.as_ref()).is_some_and(|(stage, stages)| {
-                !matches!(stage.value.as_str(), ".pre" | ".post") && !stages.contains(&stage.value)
-            });
-        let misread = issues.iter().any(|issue| {
-            let inside = issue.at.file == job.body.file && job.body.span.range().contains(&(issue.at.span.start as usize));
-            inside
-                && matches!(
-                    issue.kind,
-                    FormIssueKind::WrongShape { .. }
-                        | FormIssueKind::UnknownKey { meant: None, .. }
-                        | FormIssueKind::MissingKey { .. }
-                )
-        });
-        if names_nobody || no_stage || misread {
-            let unclear = Step { work: Work::Unclear, ..Step::given(job.id.at, Vec::new()) };
-            job.steps.insert(0, unclear);
-            job.needs_unknown = true;
-        }
-    }
-}
-
-/// Conditions that cannot be read, each where it is written; those that are made of other keys are left out.
-fn conditions<'s>(pipeline: &Pipeline, sources: impl Iterator<Item = &'s SourceFile>) -> Vec<FormIssue> {
-    let texts: Vec<&str> = sources.map(|source| source.text.as_str()).collect();
-    let choices = pipeline.choices.iter().chain(pipeline.jobs.iter().flat_map(|job| &job.choices));
-    let mut found: Vec<FormIssue> = Vec::new();
-    let conditions = choices.filter_map(|choice| choice.condition.as_ref());
-    for text in conditions.filter(|condition| condition.expression().is_none()).map(|condition| &condition.text) {
-        // A value that is filled in by whoever includes the file is not known here.
-        let written = texts.iter().any(|source| source.contains(text.value.as_str())) && !text.value.contains("$[[");
-        let Some(error) = crate::expression::parse_variables(&text.value).err().filter(|_| written) else { continue };
-        let at = text.place(error.range);
-        if found.iter().all(|known| known.at != at) {
-            let kind = FormIssueKind::Expression { reason: error.reason, quotes: false, instead: None };
-            found.push(FormIssue { at, kind });
-        }
-    }
-    found
-}
-
-fn grammar_issues(file: FileId, tree: &Tree<'_>, pipeline: &Pipeline) -> Vec<FormIssue> {
-    let grammar = &knowledge::gitlab().grammar;
-    let root = merge::pipeline_root(tree);
-    let includes = root.is_some_and(|root| tree.get(root, "include").is_some());
-    let scope = crate::form::Scope::new(pipeline);
-    let issues = crate::form::walk(tree, root, file, grammar, "gitlab", pipeline.customs.wrong_key.is_refused(), &scope);
-    // What an included file brings may complete whatever stands here but the include itself.
-    let completes = |kind: &FormIssueKind| match kind {
-        FormIssueKind::MissingKey { within, .. } => includes && within != "`include`",
-        _ => false,
-    };
-    let templated = |place: Place| tree.source()[place.span.range()].contains("$[[");
-    issues.into_iter().filter(|issue| !completes(&issue.kind) && !templated(issue.at)).collect()
 }
 
 impl Reader<'_, '_> {

@@ -1,12 +1,9 @@
 //! How a fix is spelled: a rule says *what* is to be done, and the pen of the pipeline's format gives the words, and the edits where they
 //! are sure.
 
-mod gitlab;
-mod workflow;
-
 use crate::case::Case;
 use crate::finding::{Edit, Mend};
-use crate::model::{Dialect, Grant, Shell, Text};
+use crate::model::{Grant, Shell, Text};
 use crate::text::{Place, Span};
 
 /// What is to be done.
@@ -215,13 +212,9 @@ pub enum Ask<'a> {
 
 /// The mend for what is to be done, in the words of the pipeline's format.
 pub fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
-    match case.pipeline.dialect {
-        Dialect::Workflow | Dialect::Action => workflow::write(case, ask),
-        Dialect::Gitlab => gitlab::write(case, ask),
-    }
+    case.pipeline.format.write(case, ask)
 }
 
-/// Adds a text at a byte of the file that a place lies in.
 /// Whether a text without quotes stands between braces or brackets, as in `{key: text}`, where braces and commas end it.
 pub fn in_flow(case: &Case<'_>, text: &Text) -> bool {
     let source = &case.sources.get(text.at.file).text;
@@ -230,12 +223,13 @@ pub fn in_flow(case: &Case<'_>, text: &Text) -> bool {
     case.sources.slice(text.at) == text.value && next.starts_with(['}', ']', ','])
 }
 
-fn insert(at: Place, offset: u32, text: String) -> Edit {
+/// Adds a text at a byte of the file that a place lies in.
+pub fn insert(at: Place, offset: u32, text: String) -> Edit {
     Edit::replace(Place { file: at.file, span: Span { start: offset, end: offset } }, text)
 }
 
 /// Adds a line after that of a value which stands with its key on a line of its own.
-fn line_after(case: &Case<'_>, value: &Text, line: &str) -> Option<Edit> {
+pub fn line_after(case: &Case<'_>, value: &Text, line: &str) -> Option<Edit> {
     let source = case.sources.get(value.at.file);
     let current = source.line_at(value.at.span.start);
     let indent = &current[..current.len() - current.trim_start().len()];
@@ -249,13 +243,13 @@ fn line_after(case: &Case<'_>, value: &Text, line: &str) -> Option<Edit> {
 }
 
 /// Adds a line before the first key of a block, where its keys stand one a line.
-fn line_before(case: &Case<'_>, block: Place, line: &str) -> Option<Edit> {
+pub fn line_before(case: &Case<'_>, block: Place, line: &str) -> Option<Edit> {
     let indent = indentation(case.sources.get(block.file), block.span.start)?;
     Some(insert(block, block.span.start, format!("{line}{indent}")))
 }
 
 /// A mend that is offered with its edit where there is one.
-fn likely(title: String, edit: Option<Edit>) -> Mend {
+pub fn likely(title: String, edit: Option<Edit>) -> Mend {
     match edit {
         Some(edit) => Mend::likely(title, [edit]),
         None => Mend::by_hand(title),
@@ -263,7 +257,7 @@ fn likely(title: String, edit: Option<Edit>) -> Mend {
 }
 
 /// A mend that is sure where there is an edit.
-fn certain(title: String, edit: Option<Edit>) -> Mend {
+pub fn certain(title: String, edit: Option<Edit>) -> Mend {
     match edit {
         Some(edit) => Mend::certain(title, [edit]),
         None => Mend::by_hand(title),
@@ -271,7 +265,7 @@ fn certain(title: String, edit: Option<Edit>) -> Mend {
 }
 
 /// The line break and the spaces before a key that is the first thing on its line.
-fn indentation(source: &crate::text::SourceFile, offset: u32) -> Option<String> {
+pub fn indentation(source: &crate::text::SourceFile, offset: u32) -> Option<String> {
     let before = &source.text[..offset as usize];
     let line = before.rfind('\n').map_or(before, |index| &before[index + 1..]);
     let line_break = if before.ends_with(&format!("\r\n{line}")) { "\r\n" } else { "\n" };

@@ -1,0 +1,193 @@
+//! The formats that pipelines are written in, one folder each: which files are theirs, how those are read into the neutral model, and how
+//! a fix is spelled in them. What a format does by itself is data, in `catalog/formats/`. Nothing outside a format's folder and its
+//! entry in [`all`] knows of it.
+
+mod gitlab;
+mod nodes;
+mod prepared;
+mod repository;
+mod workflow;
+
+use std::fmt::Debug;
+
+pub use prepared::{PipelineFile, Prepared, prepare, prepare_alone};
+pub use repository::{AskedFor, Unclaimed, claim_text, pipeline_files};
+
+use crate::case::Case;
+use crate::finding::Mend;
+use crate::form::FormIssue;
+use crate::knowledge::{self, Customs, FormatData, Grammar, Run};
+use crate::model::Pipeline;
+use crate::pen::Ask;
+use crate::text::{FileId, SourceFile};
+use crate::tree::Tree;
+
+/// A format of pipeline files.
+pub trait Format: Debug + Sync {
+    /// Its name in JSON output and in texts.
+    fn id(&self) -> &'static str;
+
+    /// What is known of it.
+    fn data(&self) -> &'static FormatData;
+
+    /// Where its files lie, for listing them and for telling people where nothing was found.
+    fn spots(&self) -> Vec<Spot>;
+
+    /// Whether a file of this path, from the repository's root, is one of its own.
+    fn claim(&self, path: &str) -> Claim;
+
+    /// Whether a text looks like one of its own, whatever its name.
+    fn fits(&self, tree: &Tree<'_>) -> bool;
+
+    /// The other files of the repository that a text of its own is made of or runs.
+    fn wants(&self, text: &str) -> Vec<Wanted> {
+        let _ = text;
+        Vec::new()
+    }
+
+    /// Reads a file. Whatever does not fit is left out of the model, and told as a form issue.
+    fn read(&self, texts: &Texts<'_>) -> Reading;
+
+    /// The mend for what a rule asks for, in the words of the format.
+    fn write(&self, case: &Case<'_>, ask: &Ask<'_>) -> Mend;
+
+    /// What it does by itself where the forge runs it that reads the file of a path.
+    fn customs(&self, path: &str) -> &'static Customs {
+        self.data().customs_at(path)
+    }
+
+    /// What a run knows of itself.
+    fn run(&self) -> &'static Run {
+        &self.data().run
+    }
+
+    /// Its places, keys, events and names.
+    fn grammar(&self) -> &'static Grammar {
+        &self.data().grammar
+    }
+}
+
+/// All formats.
+pub fn all() -> &'static [&'static dyn Format] {
+    &[workflow::FORMAT, gitlab::FORMAT]
+}
+
+/// Where files of a format lie.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Spot {
+    /// One file.
+    File(String),
+    /// Files directly in a folder.
+    Folder(String),
+}
+
+impl Spot {
+    /// Its path, for people.
+    pub fn path(&self) -> &str {
+        match self {
+            Self::File(path) | Self::Folder(path) => path,
+        }
+    }
+}
+
+/// What a format says of a path.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Claim {
+    /// The forge reads a pipeline here.
+    Reads,
+    /// It is a part that pipelines run by naming its folder.
+    Part,
+    /// No forge reads it here, though it may well be meant.
+    Slip {
+        /// Where it would be read.
+        wanted: String,
+        /// Why it is not read here.
+        because: String,
+        /// It lies below a folder that it moved along with: so says only who knows that nothing is read at the root.
+        moved: bool,
+    },
+    /// Not one of its own.
+    No,
+}
+
+/// A file that another one needs.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Wanted {
+    /// A part of it, by its path or by a pattern with stars.
+    Part(String),
+    /// A file that it runs, which is read as a pipeline of the format with this name.
+    Runs {
+        /// The path.
+        path: String,
+        /// The format's name.
+        format: &'static str,
+    },
+}
+
+/// A file with its tree.
+#[derive(Debug)]
+pub struct ReadText<'a> {
+    /// Which file.
+    pub file: FileId,
+    /// Its text.
+    pub source: &'a SourceFile,
+    /// The text's tree.
+    pub tree: Tree<'a>,
+}
+
+/// The texts that pipelines are read from.
+#[derive(Debug)]
+pub struct Texts<'a> {
+    /// The file itself.
+    pub main: ReadText<'a>,
+    /// What it is made of besides.
+    pub parts: Vec<ReadText<'a>>,
+    /// Some of what it is made of is not there.
+    pub missing: bool,
+}
+
+impl<'a> Texts<'a> {
+    /// The file itself, and then its parts.
+    pub fn iter(&self) -> impl Iterator<Item = &ReadText<'a>> {
+        std::iter::once(&self.main).chain(&self.parts)
+    }
+}
+
+/// What a file holds.
+#[derive(Debug)]
+pub struct Reading {
+    /// Its pipelines, in the order they stand; those of one file are told apart by their names.
+    pub pipelines: Vec<Pipeline>,
+    /// What does not fit.
+    pub form: Vec<FormIssue>,
+}
+
+/// The format that claims a path, and how.
+pub fn claim(path: &str) -> Option<(&'static dyn Format, Claim)> {
+    all().iter().map(|format| (*format, format.claim(path))).find(|(_, claim)| *claim != Claim::No)
+}
+
+/// Whether forges read a pipeline at this path.
+pub fn is_read(path: &str) -> bool {
+    all().iter().any(|format| format.claim(path) == Claim::Reads)
+}
+
+/// The format of a name.
+pub fn named(id: &str) -> Option<&'static dyn Format> {
+    all().iter().copied().find(|format| format.id() == id)
+}
+
+/// Whether the name of a file or folder says that it is kept switched off, or as an example, on purpose.
+fn is_kept_on_purpose(path: &str) -> bool {
+    says_one_of(path, &knowledge::names().lists.kept_on_purpose)
+}
+
+/// Whether a path lies among what others wrote.
+fn is_of_others(path: &str) -> bool {
+    says_one_of(path, &knowledge::names().lists.others_folders)
+}
+
+fn says_one_of(path: &str, words: &[String]) -> bool {
+    let lower = path.to_ascii_lowercase();
+    words.iter().any(|word| lower.contains(word.as_str()))
+}

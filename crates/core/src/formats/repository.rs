@@ -1,0 +1,201 @@
+//! Which files of a repository are pipelines, and of which format.
+
+use super::{Claim, Format, PipelineFile, Spot, Wanted, all, claim, is_read, named};
+use crate::facts::{FileList, Shelf};
+use crate::text::{SourceFile, Sources};
+
+/// Files that one file is made of, and those that they are made of; more are no honest pipeline.
+const PARTS_LIMIT: usize = 60;
+/// More parts that pipelines run, or files under slipped names, than this are not looked at.
+const BESIDE_LIMIT: usize = 64;
+/// More build files than this are not followed from pipelines.
+const RUN_LIMIT: usize = 200;
+
+/// Which pipeline files are asked for.
+#[derive(Clone, Copy, Debug)]
+pub enum AskedFor<'a> {
+    /// All.
+    Everything,
+    /// These files, and those that forges read below these folders, which end with a slash or are empty.
+    Only {
+        /// Paths of files.
+        files: &'a [String],
+        /// Paths of folders.
+        folders: &'a [String],
+    },
+}
+
+/// A file that is asked for and that no format claims.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Unclaimed {
+    /// Its path.
+    pub path: String,
+    /// Why, in plain words.
+    pub reason: String,
+}
+
+/// The pipeline files of a repository in the order of their paths; `skips` says which are left out unless they are asked for by name.
+///
+/// # Errors
+/// When a file is asked for by name that no format claims.
+pub fn pipeline_files(
+    shelf: &dyn Shelf,
+    files: Option<&FileList>,
+    asked: AskedFor<'_>,
+    skips: &dyn Fn(&str) -> bool,
+    sources: &mut Sources,
+) -> Result<Vec<PipelineFile>, Unclaimed> {
+    let mut names: Vec<(String, &'static dyn Format)> = Vec::new();
+    match asked {
+        AskedFor::Everything => {
+            names.extend(usual(shelf));
+            names.extend(files.map(|files| beside(shelf, files)).unwrap_or_default());
+            names.retain(|(name, _)| !skips(name));
+        }
+        AskedFor::Only { files, folders } => {
+            let below = |name: &str| folders.iter().any(|folder| name.starts_with(folder.as_str()));
+            names.extend(usual(shelf).into_iter().filter(|(name, _)| below(name) && !skips(name)));
+            for path in files {
+                names.push((path.clone(), format_of(shelf, path)?));
+            }
+        }
+    }
+    names.sort_unstable_by(|one, other| one.0.cmp(&other.0));
+    names.dedup_by(|one, other| one.0 == other.0);
+    let mut found: Vec<PipelineFile> = Vec::new();
+    let mut run: Vec<(String, &'static dyn Format)> = Vec::new();
+    for (name, format) in names {
+        found.push(pipeline(shelf, name, format, sources, &mut run));
+    }
+    follow(shelf, run, &mut found, sources);
+    Ok(found)
+}
+
+/// Reads what pipelines run as pipelines of their own, each once.
+fn follow(shelf: &dyn Shelf, mut run: Vec<(String, &'static dyn Format)>, found: &mut Vec<PipelineFile>, sources: &mut Sources) {
+    let known = found.len();
+    while let Some((name, format)) = run.pop() {
+        let read = found.iter().any(|one| sources.get(one.file).path == name);
+        if !read && found.len() < known + RUN_LIMIT && shelf.has(&name) {
+            found.push(pipeline(shelf, name, format, sources, &mut run));
+        }
+    }
+    if found.len() > known {
+        found.sort_by(|one, other| sources.get(one.file).path.cmp(&sources.get(other.file).path));
+    }
+}
+
+/// The files that forges read.
+fn usual(shelf: &dyn Shelf) -> Vec<(String, &'static dyn Format)> {
+    let mut found: Vec<(String, &'static dyn Format)> = Vec::new();
+    for format in all() {
+        for spot in format.spots() {
+            match spot {
+                Spot::File(path) if shelf.has(&path) => found.push((path, *format)),
+                Spot::File(_) => {}
+                Spot::Folder(folder) => {
+                    let paths = shelf.names_in(&folder).into_iter().map(|name| format!("{folder}/{name}"));
+                    found.extend(paths.filter(|path| format.claim(path) == Claim::Reads).map(|path| (path, *format)));
+                }
+            }
+        }
+    }
+    found
+}
+
+/// Parts that pipelines run, and pipeline files where no forge reads them.
+fn beside(shelf: &dyn Shelf, files: &FileList) -> Vec<(String, &'static dyn Format)> {
+    let read = files.iter().any(is_read);
+    let fits = |format: &dyn Format, path: &str| shelf.read(path).is_ok_and(|text| format.fits(&crate::tree::parse(&text)));
+    let of = |path: &str| {
+        all().iter().copied().find(|format| match format.claim(path) {
+            Claim::Part => true,
+            Claim::Slip { moved, .. } => !(moved && read) && fits(*format, path),
+            Claim::Reads | Claim::No => false,
+        })
+    };
+    files.iter().filter_map(|path| Some((path.to_owned(), of(path)?))).take(BESIDE_LIMIT).collect()
+}
+
+/// The format of a file that is asked for by name: by its path, or else by what it holds.
+fn format_of(shelf: &dyn Shelf, path: &str) -> Result<&'static dyn Format, Unclaimed> {
+    if let Some((format, _)) = claim(path) {
+        return Ok(format);
+    }
+    let unclaimed = |reason: String| Unclaimed { path: path.to_owned(), reason };
+    let text = shelf.read(path).map_err(unclaimed)?;
+    claim_text(&text).map_err(unclaimed)
+}
+
+/// The format of a text whose name says nothing.
+///
+/// # Errors
+/// When no format fits, or more than one; in plain words.
+pub fn claim_text(text: &str) -> Result<&'static dyn Format, String> {
+    let tree = crate::tree::parse(text);
+    let fitting: Vec<&'static dyn Format> = all().iter().copied().filter(|format| format.fits(&tree)).collect();
+    match fitting.as_slice() {
+        [only] => Ok(*only),
+        [] => Err("neither its name nor what it holds is that of a pipeline file".into()),
+        several => {
+            let names: Vec<&str> = several.iter().map(|format| format.id()).collect();
+            Err(format!("its name says nothing, and what it holds fits more than one format: {}", names.join(", ")))
+        }
+    }
+}
+
+fn pipeline(
+    shelf: &dyn Shelf,
+    name: String,
+    format: &'static dyn Format,
+    sources: &mut Sources,
+    run: &mut Vec<(String, &'static dyn Format)>,
+) -> PipelineFile {
+    let (text, refused) = match shelf.read(&name) {
+        Ok(text) => (text, None),
+        Err(reason) => (String::new(), Some(reason)),
+    };
+    let (parts, missing) = parts(shelf, format, (&name, &text), sources, run);
+    PipelineFile { file: sources.add(SourceFile::new(name, text)), format, refused, parts, missing }
+}
+
+/// What a file is made of, over and over, each once; and whether some of that is not there. What is run is put on a list.
+fn parts(
+    shelf: &dyn Shelf,
+    format: &'static dyn Format,
+    (name, text): (&str, &str),
+    sources: &mut Sources,
+    run: &mut Vec<(String, &'static dyn Format)>,
+) -> (Vec<crate::text::FileId>, bool) {
+    let mut missing = false;
+    let mut seen: Vec<String> = vec![name.to_owned()];
+    let mut found = Vec::new();
+    let mut open = format.wants(text);
+    while let Some(wanted) = open.pop() {
+        let pattern = match wanted {
+            Wanted::Part(pattern) => pattern.trim_start_matches('/').to_owned(),
+            Wanted::Runs { path, format } => {
+                run.extend(named(format).map(|format| (path, format)));
+                continue;
+            }
+        };
+        let names = if pattern.contains('*') { shelf.matching(&pattern) } else { vec![pattern] };
+        for name in names {
+            if seen.contains(&name) {
+                continue;
+            }
+            if found.len() >= PARTS_LIMIT {
+                return (found, true);
+            }
+            match shelf.read(&name) {
+                Ok(text) => {
+                    open.extend(format.wants(&text));
+                    found.push(sources.add(SourceFile::new(name.clone(), text)));
+                }
+                Err(_) => missing = true,
+            }
+            seen.push(name);
+        }
+    }
+    (found, missing)
+}

@@ -1,0 +1,81 @@
+//! `.github/workflows/*.yml` and its kin, and the composite actions of the repository.
+
+mod pen;
+mod places;
+mod read;
+
+use super::{Claim, Format, Reading, Spot, Texts};
+use crate::case::Case;
+use crate::finding::Mend;
+use crate::form::{self, FormIssue};
+use crate::knowledge::{FormatData, format_data};
+use crate::model::Pipeline;
+use crate::pen::Ask;
+use crate::tree::{NodeId, Tree};
+
+/// The format.
+pub(super) const FORMAT: &dyn Format = &Workflow;
+
+#[derive(Debug)]
+struct Workflow;
+
+fn data() -> &'static FormatData {
+    format_data!("workflow")
+}
+
+impl Format for Workflow {
+    fn id(&self) -> &'static str {
+        "workflow"
+    }
+
+    fn data(&self) -> &'static FormatData {
+        data()
+    }
+
+    fn spots(&self) -> Vec<Spot> {
+        places::spots()
+    }
+
+    fn claim(&self, path: &str) -> Claim {
+        places::claim(path)
+    }
+
+    fn fits(&self, tree: &Tree<'_>) -> bool {
+        let Some(root) = tree.documents.first().copied() else { return false };
+        let jobs = tree.value(root, "jobs").map(|jobs| tree.pairs(jobs)).unwrap_or_default();
+        let is_job = |node: NodeId| ["runs-on", "uses", "steps"].iter().any(|key| tree.get(node, key).is_some());
+        tree.get(root, "on").is_some() && jobs.iter().any(|(_, job)| is_job(*job))
+    }
+
+    fn read(&self, texts: &Texts<'_>) -> Reading {
+        let main = &texts.main;
+        let read = |tree: &Tree<'_>| read::read(tree, main.file, &main.source.path);
+        let mut pipeline = read(&main.tree);
+        if !main.tree.is_whole() {
+            return Reading { pipelines: vec![pipeline], form: Vec::new() };
+        }
+        let mut form = issues(&main.tree, &pipeline);
+        let meant = form::meant_words(&form, main.file);
+        if !meant.is_empty() {
+            pipeline = read(&main.tree.reworded(&meant));
+            form = issues(&main.tree, &pipeline);
+        }
+        Reading { pipelines: vec![pipeline], form }
+    }
+
+    fn write(&self, case: &Case<'_>, ask: &Ask<'_>) -> Mend {
+        pen::write(case, ask)
+    }
+}
+
+/// What does not fit in a file.
+fn issues(tree: &Tree<'_>, pipeline: &Pipeline) -> Vec<FormIssue> {
+    let grammar = &data().grammar;
+    let start = if pipeline.is_part { "action" } else { "workflow" };
+    let (start, scope) = (grammar.start(start).unwrap_or(start), form::Scope::new(pipeline));
+    let strict = pipeline.customs.wrong_key.is_refused();
+    let mut issues = form::walk(tree, tree.documents.first().copied(), pipeline.file, grammar, start, strict, &scope);
+    issues.extend(form::keys_of_no_axis(pipeline));
+    issues.extend(form::strange_defaults(pipeline));
+    issues
+}
