@@ -11,7 +11,23 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     println!("cargo::rerun-if-changed={}", catalog.display());
     let formats = catalog.join("formats");
     parts(&catalog, &formats, &out)?;
-    parts(&formats, &formats, &out.join("formats"))
+    parts(&formats, &formats, &out.join("formats"))?;
+    workspace_names(&formats, &out)
+}
+
+/// Paths are worked out without asking for a format: what formats call the workspace is put together here.
+fn workspace_names(formats: &Path, out: &Path) -> Result<(), Box<dyn std::error::Error>> {
+    let mut names: Vec<String> = Vec::new();
+    for entry in fs::read_dir(formats)? {
+        for file in toml_files(&entry?.path())? {
+            let table: toml::Table = fs::read_to_string(&file)?.parse()?;
+            let list = table.get("lists").and_then(|lists| lists.get("workspace")).and_then(toml::Value::as_array);
+            names.extend(list.into_iter().flatten().filter_map(|name| name.as_str().map(str::to_owned)));
+        }
+    }
+    names.sort();
+    fs::write(out.join("workspace_names.json"), serde_json::to_string(&names)?)?;
+    Ok(())
 }
 
 /// Makes one JSON file of each file and each folder in `from`; the folder of the formats holds parts of its own.

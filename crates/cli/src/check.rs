@@ -111,7 +111,7 @@ fn only_since(checked: &mut Checked, revision: &str) -> anyhow::Result<()> {
 }
 
 fn nothing_to_check(paths: &[PathBuf], screen: &mut Screen) {
-    let places = places().iter().map(|place| format!("{place}/*.yml")).collect::<Vec<_>>().join(", ");
+    let places = places().join(", ");
     let within = match paths {
         [] => "here".to_owned(),
         _ => format!("in {}", paths.iter().map(|path| path.display().to_string()).collect::<Vec<_>>().join(", ")),

@@ -1,6 +1,6 @@
 //! All pipeline files of a repository, read and checked.
 
-use dulk_core::finding::{Finding, Severity, join_causes};
+use dulk_core::finding::{Finding, Severity, join_causes, sort};
 use dulk_core::formats::{Prepared, prepare};
 use dulk_core::knowledge::Date;
 use dulk_core::project::Project;
@@ -75,5 +75,18 @@ fn judge_all(repository: &Repository, sources: &Sources, today: Date) -> Vec<Che
         all.into_par_iter().map(judge).collect()
     };
     dulk_core::settle(&project, &mut findings);
-    prepared.iter().zip(findings).map(|(one, findings)| CheckedFile { whole: one.whole, findings }).collect()
+    let mut files: Vec<CheckedFile> = Vec::new();
+    let mut last = None;
+    for (one, mut findings) in prepared.iter().zip(findings) {
+        // Pipelines of one file stand one after the other.
+        match files.last_mut().filter(|_| last == Some(one.pipeline.file)) {
+            Some(file) => {
+                file.findings.append(&mut findings);
+                sort(&mut file.findings);
+            }
+            None => files.push(CheckedFile { whole: one.whole, findings }),
+        }
+        last = Some(one.pipeline.file);
+    }
+    files
 }

@@ -1,7 +1,8 @@
 //! `dulk facts`.
 
 use anstyle::Style;
-use dulk_core::facts::{FactLine, Group, missing_declarations};
+use dulk_core::facts::{FactLine, Group, missing_declarations, setting_lines};
+use dulk_core::formats::Prepared;
 use dulk_core::mask::mask;
 use dulk_core::project::Project;
 
@@ -26,9 +27,11 @@ const NAME_LIMIT: usize = 30;
 /// When dulk.toml is wrong, or cannot be written.
 pub fn run(options: &FactsOptions, screen: &mut Screen) -> anyhow::Result<Outcome> {
     let repository = gather(&std::env::current_dir()?, &[])?;
-    let lines = repository.facts.lines(&repository.sources);
+    let prepared = prepare_all(&repository);
+    let mut lines = repository.facts.lines(&repository.sources);
+    lines.extend(setting_lines(&prepared, &repository.facts, &repository.sources));
     if options.write {
-        write(&repository, &lines, screen)?;
+        write(&repository, &prepared, &lines, screen)?;
     } else if options.format == Format::Json {
         show_json(&lines, &repository.sources, screen)?;
     } else {
@@ -67,7 +70,7 @@ fn show(lines: &[FactLine], screen: &mut Screen) {
             screen.line(&format!("  [{within}]"));
             table = within;
         }
-        screen.line(&format!("  {line}"));
+        line.lines().for_each(|line| screen.line(&format!("  {line}")));
     }
 }
 
@@ -129,11 +132,11 @@ fn show_json(lines: &[FactLine], sources: &Sources, screen: &mut Screen) -> anyh
     Ok(())
 }
 
-fn write(repository: &Repository, lines: &[FactLine], screen: &mut Screen) -> anyhow::Result<()> {
+fn write(repository: &Repository, prepared: &[Prepared], lines: &[FactLine], screen: &mut Screen) -> anyhow::Result<()> {
     const NAME: &str = "dulk.toml";
     let text = repository.sources.find(NAME).map(|file| repository.sources.get(file).text.clone()).unwrap_or_default();
     let default = repository.facts.git.default_branch.known().map(String::as_str);
-    let new = missing_declarations(&text, lines, &secrets(repository), default);
+    let new = missing_declarations(&text, lines, &secrets(repository, prepared), default);
     if new == text {
         screen.line("Nothing is missing from dulk.toml that Dulk asks for.");
         return Ok(());
@@ -147,9 +150,8 @@ fn write(repository: &Repository, lines: &[FactLine], screen: &mut Screen) -> an
 }
 
 /// The names of the secrets that the pipelines read, sorted.
-fn secrets(repository: &Repository) -> Vec<String> {
-    let prepared = prepare_all(repository);
-    let project = Project::new(&prepared, &repository.facts, &repository.sources, None);
+fn secrets(repository: &Repository, prepared: &[Prepared]) -> Vec<String> {
+    let project = Project::new(prepared, &repository.facts, &repository.sources, None);
     let mut names: Vec<String> =
         (0..prepared.len()).flat_map(|index| dulk_core::case::secrets_read(&project.case(index))).collect();
     names.sort_unstable();

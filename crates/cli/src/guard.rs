@@ -222,7 +222,7 @@ fn started(project: &Project<'_>, index: usize, rehearsal: &Rehearsal, screen: &
     screen.line(&format!(
         "  {} {}: {}",
         styled(CYAN, verb),
-        shown(project.path(index)),
+        shown(&project.label(index)),
         if jobs.is_empty() { "no job".to_owned() } else { listed(&jobs) }
     ));
     for line in detail::published_lines(&case, rehearsal) {

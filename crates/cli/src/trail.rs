@@ -58,7 +58,7 @@ fn show_way(project: &Project<'_>, way: &Way, screen: &mut Screen) {
     } else {
         format!("on {}", dulk_core::finding::listed(&way.events))
     };
-    let head = format!("{}  {}", shown(project.path(way.pipeline)), shown(&events));
+    let head = format!("{}  {}", shown(&project.label(way.pipeline)), shown(&events));
     for (index, line) in wrap(&head, screen.width).iter().enumerate() {
         screen.line(&if index == 0 { styled(BOLD, line) } else { line.clone() });
     }

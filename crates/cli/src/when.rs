@@ -96,6 +96,9 @@ struct Report<'r> {
 #[derive(Serialize)]
 struct JsonPipeline<'r> {
     file: &'r str,
+    /// Where its file holds more than one.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    name: Option<String>,
     events: Vec<JsonEvent>,
 }
 
@@ -119,6 +122,7 @@ fn show_json(project: &Project<'_>, occasions: &[Occasion], screen: &mut Screen)
     let rows = project.standalone();
     let pipelines = rows.into_iter().map(|index| JsonPipeline {
         file: project.path(index),
+        name: project.name_in_file(index).map(|name| mask(name).into_owned()),
         events: played
             .iter()
             .map(|(occasion, all)| {

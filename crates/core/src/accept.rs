@@ -1,6 +1,9 @@
-//! Findings that the user accepts by a comment: `# dulk: accept RULE because REASON`, on the line or alone on the line above.
+//! Findings that the user accepts: by a comment, `# dulk: accept RULE because REASON`, on the line or alone on the line above, or by an
+//! `[[accept]]` of dulk.toml.
 
+use crate::facts::AcceptSetting;
 use crate::finding::Finding;
+use crate::project::Project;
 use crate::text::{FileId, Place, SourceFile, Sources, Span};
 use crate::tree::Tree;
 
@@ -70,4 +73,37 @@ pub fn apply(acceptances: &[Acceptance], findings: &mut Vec<Finding>, sources: &
         met.is_none()
     });
     used
+}
+
+/// Takes away the findings that dulk.toml accepts; gives which entries met one.
+pub fn apply_settings(project: &Project<'_>, findings: &mut Vec<Finding>) -> Vec<bool> {
+    let entries = &project.facts.settings.accept;
+    let mut used = vec![false; entries.len()];
+    if entries.is_empty() {
+        return used;
+    }
+    findings.retain(|finding| {
+        let met = entries.iter().position(|entry| meets(entry, finding, project));
+        if let Some(index) = met {
+            used[index] = true;
+        }
+        met.is_none()
+    });
+    used
+}
+
+/// Whether a finding is what an entry speaks of.
+fn meets(entry: &AcceptSetting, finding: &Finding, project: &Project<'_>) -> bool {
+    let source = project.sources.get(finding.at.file);
+    if entry.rule.name != finding.rule || !entry.is_for(&source.path) {
+        return false;
+    }
+    let on_line = |line: &str| source.line_at(finding.at.span.start).trim() == line.trim();
+    let in_job = |name: &str| {
+        let jobs = project.prepared.iter().flat_map(|one| &one.pipeline.jobs).filter(|job| job.id.value == name);
+        let start = Place { file: finding.at.file, span: Span { start: finding.at.span.start, end: finding.at.span.start } };
+        let around = |place: Place| place.holds(start);
+        jobs.into_iter().any(|job| around(job.body) || around(job.id.at))
+    };
+    entry.line.as_ref().is_none_or(|line| on_line(&line.name)) && entry.job.as_ref().is_none_or(|job| in_job(&job.name))
 }

@@ -29,7 +29,8 @@ pub use project::case;
 
 use std::collections::BTreeMap;
 
-use finding::{Finding, WitnessSource};
+use finding::{Finding, Mend, WitnessSource};
+use model::StartsFrom;
 use project::Project;
 use text::FileId;
 
@@ -59,10 +60,19 @@ fn run(rule: &rules::Rule, case: &case::Case<'_>) -> Vec<Finding> {
         return Vec::new();
     }
     let mut found = rules::run(rule, case);
+    leave_declared_starts(case, &mut found);
     if let Some(Some(severity)) = wanted {
         found.iter_mut().for_each(|finding| finding.severity = *severity);
     }
     found
+}
+
+/// What dulk.toml says of the starts is kept elsewhere: another word in it would mend nothing.
+fn leave_declared_starts(case: &case::Case<'_>, found: &mut [Finding]) {
+    let StartsFrom::Declared(at) = case.pipeline.starts_from else { return };
+    for finding in found.iter_mut().filter(|finding| finding.mend.edits.iter().any(|edit| edit.at.file == at.file)) {
+        finding.mend = Mend::by_hand("change it where the forge keeps what starts this, and say so in dulk.toml");
+    }
 }
 
 /// What is wrong only when the jobs of called pipelines stand in their caller's place.
@@ -90,11 +100,13 @@ pub(crate) fn across_calls<'r>(
 /// Puts the findings of all pipelines, each in the list of its number, to the files that they stand in: what is wrong inside an action
 /// of the repository is told once, with that action, however many pipelines run it.
 pub fn settle(project: &Project<'_>, lists: &mut [Vec<Finding>]) {
+    // Of several pipelines in a file, the first holds what is found there.
     let homes: BTreeMap<FileId, usize> =
-        project.prepared.iter().enumerate().map(|(index, one)| (one.pipeline.file, index)).collect();
+        project.prepared.iter().enumerate().rev().map(|(index, one)| (one.pipeline.file, index)).collect();
     let mut moved: Vec<(usize, Finding)> = Vec::new();
     for (index, list) in lists.iter_mut().enumerate() {
-        let abroad = |finding: &mut Finding| homes.get(&finding.at.file).is_some_and(|home| *home != index);
+        let own = project.prepared[index].pipeline.file;
+        let abroad = |finding: &mut Finding| finding.at.file != own && homes.contains_key(&finding.at.file);
         for mut finding in list.extract_if(.., abroad) {
             if let Some(place) = project.runs(index, finding.at.file) {
                 finding.witness(WitnessSource::At(place), "it is run from here");

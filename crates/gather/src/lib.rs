@@ -16,7 +16,7 @@ pub use hook::{HookState, hook_off, hook_on, hook_status};
 
 use dulk_core::facts::Shelf as _;
 use dulk_core::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, Settings, read_facts, read_settings};
-use dulk_core::formats::{self, AskedFor, PipelineFile, pipeline_files};
+use dulk_core::formats::{self, AskedFor, FilesError, PipelineFile, pipeline_files};
 use dulk_core::text::{SourceFile, Sources};
 
 use shelf::{Commit, Shelf};
@@ -66,9 +66,9 @@ pub enum GatherError {
     UnreadSettings(String),
 }
 
-/// The files and folders that pipelines are looked for in, for telling where nothing was found.
+/// What is looked for as a pipeline, for telling where nothing was found.
 pub fn places() -> Vec<String> {
-    formats::all().iter().flat_map(|format| format.spots()).map(|spot| spot.path().to_owned()).collect()
+    formats::all().iter().flat_map(|format| format.spots()).map(|spot| spot.pattern()).collect()
 }
 
 /// Reads the repository around `start`. With `paths`, only the pipeline files that they name or hold.
@@ -164,8 +164,13 @@ fn pipelines(
         }
     }
     let asked = if paths.is_empty() { AskedFor::Everything } else { AskedFor::Only { files: &named, folders: &folders } };
-    pipeline_files(shelf, files.known(), asked, &|path| skipped.is_match(path), sources)
-        .map_err(|unclaimed| GatherError::Path { path: unclaimed.path, reason: unclaimed.reason })
+    let skips = |path: &str| skipped.is_match(path);
+    pipeline_files(shelf, files.known(), asked, (settings, &skips), sources).map_err(|error| match error {
+        FilesError::Unclaimed { path, reason } => GatherError::Path { path, reason },
+        FilesError::Settings { at, reason } => {
+            GatherError::Settings { line: sources.get(at.file).position(at.span.start).line, reason }
+        }
+    })
 }
 
 #[cfg(test)]

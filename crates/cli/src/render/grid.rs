@@ -83,7 +83,7 @@ fn block(project: &Project<'_>, rows: &[usize], block: &Block<'_>, screen: &mut 
         screen.line(text.trim_end());
     }
     for index in rows {
-        screen.line(&styled(BOLD, &shown(project.path(*index))));
+        screen.line(&styled(BOLD, &shown(&project.label(*index))));
         let case = project.case(*index);
         let publishes = case.publishes();
         for (job, of_job) in case.pipeline.jobs.iter().enumerate() {
@@ -144,7 +144,7 @@ fn clocks(project: &Project<'_>, rows: &[usize], now: i64, screen: &mut Screen) 
             let Some(time) = written.known().and_then(|text| read_clock(text).ok()) else { continue };
             let words = clock_words(&written.value).map(|words| format!(" ({words})")).unwrap_or_default();
             let times = next_times(&time, now, 3).join(", ");
-            let text = format!("The clock starts {} next on {times} UTC{words}.", shown(project.path(*index)));
+            let text = format!("The clock starts {} next on {times} UTC{words}.", shown(&project.label(*index)));
             wrap(&text, screen.width).iter().for_each(|line| screen.line(line));
         }
     }

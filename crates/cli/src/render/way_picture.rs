@@ -81,7 +81,7 @@ fn draw_way(project: &Project<'_>, way: &Way, top: usize, body: &mut String) -> 
     } else {
         format!("on {}", dulk_core::finding::listed(&way.events))
     };
-    let title = format!("{}  {}", project.path(way.pipeline), events);
+    let title = format!("{}  {}", project.label(way.pipeline), events);
     text(body, MARGIN, top + 14, "title", &title);
     let mut head = 30;
     if let Some((_, message)) = &way.broken {

@@ -8,7 +8,7 @@ use super::{
 use crate::expression::{Expr, ExprKind};
 use crate::facts::{Origin, Reach};
 use crate::knowledge::{self, Action, ActionGrant, Deed, Field};
-use crate::model::{Text, Variables, own_path};
+use crate::model::{Target, Text, Variables, own_path};
 use crate::text::Place;
 
 /// The parts of `owner/name/path@version`.
@@ -186,8 +186,8 @@ impl Given<'_> {
     }
 
     /// The place in words: the values of the inputs that name it, when all of them are known. Without any, the target alone.
-    fn place(&self, target: &str, fields: &[Field]) -> Option<String> {
-        let mut words = vec![target.to_owned()];
+    fn place(&self, target: &Target, fields: &[Field]) -> Option<String> {
+        let mut words = vec![target.to_string()];
         for field in fields {
             words.push(match self.text(field) {
                 Some(text) if is_steady(&text.value) => text.value.clone(),
@@ -195,7 +195,7 @@ impl Given<'_> {
                 None => field.default.clone()?,
             });
         }
-        Some(words.join(" ").trim_end().to_owned()).filter(|_| !(fields.is_empty() && target != "pages"))
+        Some(words.join(" ").trim_end().to_owned()).filter(|_| !(fields.is_empty() && *target != Target::ForgePages))
     }
 
     fn effects(&self, scene: &Scene<'_>, deed: &Deed) -> Vec<EffectAt> {

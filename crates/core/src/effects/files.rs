@@ -4,6 +4,7 @@ use super::run::{Call, Run, Written, after_option, path_of};
 use super::sorted::Sorted;
 use super::{CopySource, Effect, Folder, Sweep, join};
 use crate::facts::Reach;
+use crate::model::Target;
 use crate::shell::Word;
 
 impl Run<'_, '_> {
@@ -133,7 +134,7 @@ impl Run<'_, '_> {
         let place = self.scene.steady(&to.text).map(|text| text.trim_end_matches('/').to_owned());
         let dry = call.known().iter().any(|word| matches!(*word, "--dry-run" | "-n"));
         let publish = Effect::Publish {
-            target: "ssh".into(),
+            target: Target::Shell,
             folder,
             artifact: None,
             branch: None,

@@ -23,8 +23,10 @@ pub fn is_inside(path: &str, folder: &str) -> bool {
 
 /// What follows the workspace's own folder, where a path names it.
 fn from_workspace(path: &str) -> Option<&str> {
-    const NAMES: [&str; 4] = ["${{ github.workspace }}", "${{github.workspace}}", "$GITHUB_WORKSPACE", "${GITHUB_WORKSPACE}"];
-    let rest = NAMES.iter().find_map(|name| path.strip_prefix(name))?;
+    if !path.starts_with('$') {
+        return None;
+    }
+    let rest = crate::knowledge::workspace_names().iter().find_map(|name| path.strip_prefix(name.as_str()))?;
     (rest.is_empty() || rest.starts_with('/')).then(|| rest.trim_start_matches('/')).filter(|rest| !rest.contains('$'))
 }
 

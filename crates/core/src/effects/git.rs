@@ -5,6 +5,7 @@ use super::sorted::Sorted;
 use super::{Effect, EffectAt, Folder, NeededGrant, UploadPath, WorkTree, is_inside, join, own_token};
 use crate::facts::Reach;
 use crate::knowledge;
+use crate::model::Target;
 use crate::shell::Word;
 use crate::text::Place;
 
@@ -176,7 +177,7 @@ impl Run<'_, '_> {
             Some(other) => self.scene.steady(other).map(|other| format!("branch {branch} of {other}")),
         };
         let publish = Effect::Publish {
-            target: "branch".into(),
+            target: Target::Branch,
             folder,
             artifact: None,
             branch: Some(branch),

@@ -2,12 +2,12 @@
 
 mod action;
 mod app;
+mod by_itself;
 mod files;
 mod folder;
 mod forge_cli;
 mod generator;
 mod git;
-mod given;
 mod package_manager;
 mod program;
 mod publisher;
@@ -23,7 +23,7 @@ pub use folder::{is_inside, join, normal};
 
 use crate::facts::{Facts, Origin, Reach};
 use crate::knowledge::{self, ActionGrant};
-use crate::model::{Inputs, Job, Pipeline, Shell, Step, Text, Variables, Work};
+use crate::model::{Inputs, Job, Outcome, Pipeline, Shell, Step, Target, Text, Variables, Work};
 use crate::text::{Place, Sources, Span};
 
 /// A folder or file of the workspace: relative to its root, with `/`, the root itself is "". `None` when it is not known.
@@ -187,7 +187,7 @@ pub enum Effect {
     /// Puts a site online.
     Publish {
         /// The kind of place.
-        target: String,
+        target: Target,
         /// What is published.
         folder: Option<UploadPath>,
         /// The artifact that it takes instead of a folder.
@@ -248,22 +248,27 @@ impl ArtifactName {
     }
 }
 
-/// The kind of place that is the forge's own pages.
-pub const FORGE_PAGES: &str = "pages";
-/// Kinds of places that serve files and run nothing.
-const FILE_PLACES: [&str; 5] = [FORGE_PAGES, "branch", "bucket", "ssh", "ftp"];
-
 /// Whether a place is known by what is read for it rather than by its own name.
 pub fn holds_read(place: &str) -> bool {
     place.contains('$')
 }
 
-/// Whether nothing runs where a site is published: the files are served as they are.
-pub fn serves_files_only(target: &str) -> bool {
-    FILE_PLACES.contains(&target)
-}
-
 impl Effect {
+    /// Puts a folder online as the forge's pages; with `live` off beside the site, not in its place.
+    pub fn publish_pages(folder: UploadPath, live: bool, needs_hand_on: bool) -> Self {
+        Self::Publish {
+            place: live.then(|| Target::ForgePages.to_string()),
+            target: Target::ForgePages,
+            folder: Some(folder),
+            artifact: None,
+            branch: None,
+            creates_branch: true,
+            environment: None,
+            needs_hand_on,
+            inside: Some(String::new()),
+        }
+    }
+
     /// It hands on what the forge's pages are made of.
     pub fn is_for_pages(&self) -> bool {
         matches!(self, Self::Upload { for_pages: true, .. })
@@ -365,7 +370,8 @@ pub struct EffectAt {
 }
 
 impl EffectAt {
-    fn sure(effect: Effect, at: Place) -> Self {
+    /// It surely happens when its step runs.
+    pub fn sure(effect: Effect, at: Place) -> Self {
         Self { effect, at, perhaps: false, branching: false, forgiven: false }
     }
 }
@@ -711,6 +717,7 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
     let unsure: Vec<&str> = chosen.map(|(name, _)| name).chain(legs).map(|name| name.value.as_str()).collect();
     let announced: Vec<&str> = announced(job, pipeline.customs).collect();
     let mut trees: Vec<WorkTree> = Vec::new();
+    let mut ready = false;
     let step = |step: &Step| {
         let variables = vec![&step.variables, &job.variables, &pipeline.variables];
         let scene = Scene {
@@ -718,7 +725,7 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
             directory: step.directory.as_ref(),
             variables,
             own_root,
-            hosted: job.starts_empty && job.container.is_none(),
+            hosted: job.starts_empty() && job.machine.image.is_none(),
             unsure: &unsure,
             announced: &announced,
             trees: &trees,
@@ -726,6 +733,14 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
             customs: pipeline.customs,
         };
         let mut effects = of_composite(step, around).unwrap_or_else(|| of_step(&scene, step));
+        // A machine is made ready when the first step that runs on it begins.
+        let image = step.machine.as_ref().map_or_else(
+            || job.machine.image.as_ref().filter(|_| !std::mem::replace(&mut ready, true)),
+            |own| own.image.as_ref(),
+        );
+        if let Some(brought) = image.and_then(|image| by_itself::brought_by(&scene, image)) {
+            effects.effects.insert(0, brought);
+        }
         // Inside an action nobody else sees what its own steps are given.
         let is_given = |name: &String| scene.variables.iter().any(|layer| layer.get(name).is_some());
         effects.wants.retain(|wanted| around.depth == 0 || !wanted.variables.iter().any(is_given));
@@ -773,13 +788,13 @@ fn of_step(scene: &Scene<'_>, step: &Step) -> StepEffects {
         Work::Runs { script, .. } => {
             StepEffects { effects: vec![EffectAt::sure(Effect::Unknown(Reach::Anything), script.at)], ..StepEffects::default() }
         }
-        Work::Given(given) => given::effects(scene, given),
+        Work::ByItself(own) => by_itself::effects(scene, &own.effects),
         Work::Unclear => {
             StepEffects { effects: vec![EffectAt::sure(Effect::Unknown(Reach::Anything), step.at)], ..StepEffects::default() }
         }
-        Work::Nothing => StepEffects::default(),
+        Work::Gate | Work::Nothing => StepEffects::default(),
     };
-    if step.condition.is_some() || step.may_fail.is_some() {
+    if step.condition.is_some() || step.may_fail.is_some() || step.after == Outcome::Failure {
         out.effects.iter_mut().for_each(|effect| effect.perhaps = true);
     }
     out

@@ -34,7 +34,7 @@ fn short(effect: &Effect) -> String {
         Effect::Publish { folder, place, target, .. } => format!(
             "publish {} to {}",
             folder.as_ref().map_or("-".into(), |path| name(&path.folder)),
-            place.as_ref().unwrap_or(target)
+            place.as_ref().map_or(target.word(), String::as_str)
         ),
         Effect::Push { branch, .. } => format!("push {}", branch.clone().unwrap_or_else(|| "?".into())),
         Effect::Nothing => "nothing".into(),

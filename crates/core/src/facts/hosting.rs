@@ -3,6 +3,7 @@
 use super::config::{Found, Setting, Value};
 use super::{Facts, Origin};
 use crate::knowledge::{Hosting, hostings};
+use crate::model::Target;
 use crate::text::{FileId, Place, Sources, Span};
 
 /// One file in which a host is told something.
@@ -34,7 +35,8 @@ impl HostingFact {
     }
 
     /// Whether what is published to a kind of place is the folder that this file names, as it lies there.
-    pub fn names_folder_for(&self, target: &str) -> bool {
+    pub fn names_folder_for(&self, target: &Target) -> bool {
+        let target = target.word();
         let known = || hostings().hosting.iter().filter(|hosting| hosting.id == self.host);
         let takes = self.host == target || known().any(|hosting| hosting.targets.iter().any(|known| known == target));
         takes && !self.builds && !self.path.contains('/') && !known().any(|hosting| hosting.builds_itself)

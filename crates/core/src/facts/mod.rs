@@ -22,9 +22,11 @@ pub use hosting::HostingFact;
 pub use packages::{Package, Script};
 pub use page::{EnvValue, Otherwise, PageVariable, is_page_source, is_settings_file};
 pub use programs::{Program, Reach, demanded_by};
-pub use report::{FactLine, Group, missing_declarations};
+pub use report::{FactLine, Group, missing_declarations, setting_lines};
 pub use runtimes::RuntimeFact;
-pub use settings::{Environment, Forge, Named, RuleSetting, Settings, SettingsError, read_settings, settings_schema};
+pub use settings::{
+    AcceptSetting, Environment, Forge, Named, RuleSetting, Settings, SettingsError, StartsSetting, read_settings, settings_schema,
+};
 pub use sites::{
     Recognised, Site, base_path, config_names, config_near, fits_package, lockfiles, needs_server, output_suffix,
     path_of_address, recognised, served_under, site_output,

@@ -4,6 +4,8 @@ use super::sites::{lockfiles, needs_server};
 use super::{Fact, Facts, Origin, Recognised, base_path, recognised, site_output};
 use crate::effects::built_by_scripts;
 use crate::finding::listed_short;
+use crate::formats::Prepared;
+use crate::model::{Filter, FilterOf, StartsFrom, Trigger};
 use crate::text::{Place, Sources};
 
 /// The parts in which a person thinks.
@@ -52,6 +54,45 @@ pub struct FactLine {
     pub at: Option<Place>,
     /// The line for dulk.toml that would make it known: table and line.
     pub declare: Option<(&'static str, String)>,
+}
+
+/// What starts the pipelines whose files do not say so themselves, and what dulk.toml accepts.
+pub fn setting_lines(prepared: &[Prepared], facts: &Facts, sources: &Sources) -> Vec<FactLine> {
+    let mut lines = Lines { facts, sources, lines: Vec::new() };
+    for one in prepared {
+        let path = &sources.get(one.pipeline.file).path;
+        let name = format!("what starts {path}");
+        match &one.pipeline.starts_from {
+            StartsFrom::Declared(at) => {
+                lines.known(Group::Forge, &name, starts_in_words(&one.pipeline.triggers), &Origin::At(*at));
+            }
+            StartsFrom::Unknown(why) => {
+                let declare = format!("file = {path:?}\npush = [\"main\"]");
+                lines.unknown(Group::Forge, &name, why, Some(("[starts]", declare)));
+            }
+            StartsFrom::Written | StartsFrom::Usual => {}
+        }
+    }
+    for entry in &facts.settings.accept {
+        let value = format!("{}, because {}", entry.rule.name, entry.because.name);
+        lines.known(Group::Forge, &format!("accepted in {}", entry.file.name), value, &Origin::At(entry.rule.at));
+    }
+    lines.lines
+}
+
+/// Events with the branches and tags that they are for.
+fn starts_in_words(triggers: &[Trigger]) -> String {
+    let of = |filter: &Filter| {
+        let patterns: Vec<&str> = filter.patterns.iter().map(|pattern| pattern.text.value.as_str()).collect();
+        let what = if filter.of == FilterOf::Tags { "tags " } else { "" };
+        format!("{what}{}", patterns.join(", "))
+    };
+    let one = |trigger: &Trigger| {
+        let filters: Vec<String> = trigger.filters.iter().map(of).collect();
+        let gap = if filters.is_empty() { "" } else { " " };
+        format!("{}{gap}{}", trigger.name.value, filters.join(" and "))
+    };
+    triggers.iter().map(one).collect::<Vec<_>>().join("; ")
 }
 
 struct Lines<'f> {
@@ -318,7 +359,16 @@ impl Lines<'_> {
 /// that the pipelines read. Nothing changes when no line is missing.
 pub fn missing_declarations(text: &str, lines: &[FactLine], secrets: &[String], default_branch: Option<&str>) -> String {
     let mut out = text.to_owned();
+    let mut starts = String::new();
     let line_break = if text.contains("\r\n") { "\r\n" } else { "\n" };
+    for line in lines.iter().filter_map(|line| line.declare.as_ref()).filter(|(within, _)| *within == "[starts]") {
+        let file = line.1.lines().next().unwrap_or_default();
+        if !out.contains(file) {
+            let gap = if out.is_empty() { "" } else { line_break };
+            let body: String = line.1.lines().map(|line| format!("# {line}{line_break}")).collect();
+            starts.push_str(&format!("{gap}# [[starts]]{line_break}{body}"));
+        }
+    }
     for table in ["forge", "site"] {
         let wanted: Vec<String> = lines
             .iter()
@@ -358,7 +408,10 @@ pub fn missing_declarations(text: &str, lines: &[FactLine], secrets: &[String], 
             }
         }
     }
-    out
+    if !starts.is_empty() && !out.is_empty() && !out.ends_with('\n') {
+        out.push_str(line_break);
+    }
+    out + &starts
 }
 
 /// The line with what is already known filled in.

@@ -6,12 +6,15 @@ mod gitlab;
 mod nodes;
 mod prepared;
 mod repository;
+mod starts;
+#[cfg(test)]
+mod tests;
 mod workflow;
 
 use std::fmt::Debug;
 
 pub use prepared::{PipelineFile, Prepared, prepare, prepare_alone};
-pub use repository::{AskedFor, Unclaimed, claim_text, pipeline_files};
+pub use repository::{AskedFor, FilesError, claim_text, pipeline_files};
 
 use crate::case::Case;
 use crate::finding::Mend;
@@ -69,7 +72,12 @@ pub trait Format: Debug + Sync {
 
 /// All formats.
 pub fn all() -> &'static [&'static dyn Format] {
-    &[workflow::FORMAT, gitlab::FORMAT]
+    &[
+        workflow::FORMAT,
+        gitlab::FORMAT,
+        #[cfg(test)]
+        tests::FORMAT,
+    ]
 }
 
 /// Where files of a format lie.
@@ -77,15 +85,16 @@ pub fn all() -> &'static [&'static dyn Format] {
 pub enum Spot {
     /// One file.
     File(String),
-    /// Files directly in a folder.
+    /// YAML files directly in a folder, of which some may be its own.
     Folder(String),
 }
 
 impl Spot {
-    /// Its path, for people.
-    pub fn path(&self) -> &str {
+    /// What to look for, for people.
+    pub fn pattern(&self) -> String {
         match self {
-            Self::File(path) | Self::Folder(path) => path,
+            Self::File(path) => path.clone(),
+            Self::Folder(folder) => format!("{folder}/*.yml"),
         }
     }
 }

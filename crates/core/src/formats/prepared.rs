@@ -1,6 +1,8 @@
 //! Pipeline files after reading.
 
+use super::starts;
 use super::{Claim, Format, ReadText, Texts};
+use crate::facts::StartsSetting;
 use crate::form::{FormIssue, FormIssueKind};
 use crate::model::Pipeline;
 use crate::text::{FileId, Place, SourceFile, Sources, Span};
@@ -19,6 +21,8 @@ pub struct PipelineFile {
     pub parts: Vec<FileId>,
     /// Something that it is made of is not there.
     pub missing: bool,
+    /// What dulk.toml says of what starts it.
+    pub declared: Vec<StartsSetting>,
 }
 
 /// A pipeline after reading.
@@ -42,7 +46,9 @@ pub fn prepare(pipeline: &PipelineFile, sources: &Sources) -> Vec<Prepared> {
     }
     let main = read_text(pipeline.file, source);
     let parts = pipeline.parts.iter().map(|part| read_text(*part, sources.get(*part))).collect();
-    prepare_texts(pipeline.format, &Texts { main, parts, missing: pipeline.missing })
+    let mut prepared = prepare_texts(pipeline.format, &Texts { main, parts, missing: pipeline.missing });
+    prepared.iter_mut().for_each(|one| starts::declare(&mut one.pipeline, &pipeline.declared));
+    prepared
 }
 
 /// The same for a file that is made of nothing else.

@@ -1,8 +1,8 @@
 //! Which files of a repository are pipelines, and of which format.
 
 use super::{Claim, Format, PipelineFile, Spot, Wanted, all, claim, is_read, named};
-use crate::facts::{FileList, Shelf};
-use crate::text::{SourceFile, Sources};
+use crate::facts::{FileList, Settings, Shelf};
+use crate::text::{Place, SourceFile, Sources};
 
 /// Files that one file is made of, and those that they are made of; more are no honest pipeline.
 const PARTS_LIMIT: usize = 60;
@@ -25,38 +25,52 @@ pub enum AskedFor<'a> {
     },
 }
 
-/// A file that is asked for and that no format claims.
+/// Why the pipeline files cannot be told.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Unclaimed {
-    /// Its path.
-    pub path: String,
-    /// Why, in plain words.
-    pub reason: String,
+pub enum FilesError {
+    /// A file is asked for that no format claims.
+    Unclaimed {
+        /// Its path.
+        path: String,
+        /// Why, in plain words.
+        reason: String,
+    },
+    /// dulk.toml names a file that is none, or that says itself what starts it.
+    Settings {
+        /// In dulk.toml.
+        at: Place,
+        /// In plain words.
+        reason: String,
+    },
 }
 
-/// The pipeline files of a repository in the order of their paths; `skips` says which are left out unless they are asked for by name.
+/// The pipeline files of a repository in the order of their paths; `skips` says which are left out unless they are asked for by name,
+/// `settings` what starts those that do not say so themselves.
 ///
 /// # Errors
-/// When a file is asked for by name that no format claims.
+/// When a file is asked for by name that no format claims, or dulk.toml says what starts a file that is no such pipeline.
 pub fn pipeline_files(
     shelf: &dyn Shelf,
     files: Option<&FileList>,
     asked: AskedFor<'_>,
-    skips: &dyn Fn(&str) -> bool,
+    (settings, skips): (&Settings, &dyn Fn(&str) -> bool),
     sources: &mut Sources,
-) -> Result<Vec<PipelineFile>, Unclaimed> {
+) -> Result<Vec<PipelineFile>, FilesError> {
+    let declared = declared(shelf, settings)?;
     let mut names: Vec<(String, &'static dyn Format)> = Vec::new();
     match asked {
         AskedFor::Everything => {
             names.extend(usual(shelf));
             names.extend(files.map(|files| beside(shelf, files)).unwrap_or_default());
+            names.extend(declared);
             names.retain(|(name, _)| !skips(name));
         }
         AskedFor::Only { files, folders } => {
             let below = |name: &str| folders.iter().any(|folder| name.starts_with(folder.as_str()));
-            names.extend(usual(shelf).into_iter().filter(|(name, _)| below(name) && !skips(name)));
+            names.extend(usual(shelf).into_iter().chain(declared).filter(|(name, _)| below(name) && !skips(name)));
             for path in files {
-                names.push((path.clone(), format_of(shelf, path)?));
+                let unclaimed = |reason| FilesError::Unclaimed { path: path.clone(), reason };
+                names.push((path.clone(), format_of(shelf, path).map_err(unclaimed)?));
             }
         }
     }
@@ -68,7 +82,29 @@ pub fn pipeline_files(
         found.push(pipeline(shelf, name, format, sources, &mut run));
     }
     follow(shelf, run, &mut found, sources);
+    for file in &mut found {
+        let path = &sources.get(file.file).path;
+        file.declared = settings.starts.iter().filter(|starts| starts.path() == path).cloned().collect();
+    }
     Ok(found)
+}
+
+/// The files of which dulk.toml says what starts them.
+fn declared(shelf: &dyn Shelf, settings: &Settings) -> Result<Vec<(String, &'static dyn Format)>, FilesError> {
+    let one = |starts: &crate::facts::StartsSetting| {
+        let name = &starts.file.name;
+        let wrong = |reason: String| FilesError::Settings { at: starts.file.at, reason };
+        let path = starts.path().to_owned();
+        if !shelf.has(&path) {
+            return Err(wrong(format!("[[starts]] is for {name}, and there is no such file")));
+        }
+        let format = format_of(shelf, &path).map_err(|reason| wrong(format!("[[starts]] is for {name}: {reason}")))?;
+        if !format.customs(&path).starts_outside {
+            return Err(wrong(format!("{name} says itself what starts it, so that [[starts]] cannot")));
+        }
+        Ok((path, format))
+    };
+    settings.starts.iter().map(one).collect()
 }
 
 /// Reads what pipelines run as pipelines of their own, each once.
@@ -117,14 +153,12 @@ fn beside(shelf: &dyn Shelf, files: &FileList) -> Vec<(String, &'static dyn Form
     files.iter().filter_map(|path| Some((path.to_owned(), of(path)?))).take(BESIDE_LIMIT).collect()
 }
 
-/// The format of a file that is asked for by name: by its path, or else by what it holds.
-fn format_of(shelf: &dyn Shelf, path: &str) -> Result<&'static dyn Format, Unclaimed> {
-    if let Some((format, _)) = claim(path) {
-        return Ok(format);
+/// The format of a file that is asked for by name: by its path, or else by what it holds. An error says why none is, in plain words.
+fn format_of(shelf: &dyn Shelf, path: &str) -> Result<&'static dyn Format, String> {
+    match claim(path) {
+        Some((format, _)) => Ok(format),
+        None => claim_text(&shelf.read(path)?),
     }
-    let unclaimed = |reason: String| Unclaimed { path: path.to_owned(), reason };
-    let text = shelf.read(path).map_err(unclaimed)?;
-    claim_text(&text).map_err(unclaimed)
 }
 
 /// The format of a text whose name says nothing.
@@ -156,7 +190,7 @@ fn pipeline(
         Err(reason) => (String::new(), Some(reason)),
     };
     let (parts, missing) = parts(shelf, format, (&name, &text), sources, run);
-    PipelineFile { file: sources.add(SourceFile::new(name, text)), format, refused, parts, missing }
+    PipelineFile { file: sources.add(SourceFile::new(name, text)), format, refused, parts, missing, declared: Vec::new() }
 }
 
 /// What a file is made of, over and over, each once; and whether some of that is not there. What is run is put on a list.

@@ -1,5 +1,6 @@
 //! Well-known actions as data.
 
+use crate::model::Target;
 use std::collections::{BTreeMap, HashMap};
 
 use serde::Deserialize;
@@ -237,7 +238,7 @@ pub enum Deed {
     Fetch { into: Field },
     /// Puts a site online.
     Publish {
-        target: String,
+        target: Target,
         folder: Option<Field>,
         branch: Option<Field>,
         artifact: Option<Field>,
@@ -252,7 +253,7 @@ pub enum Deed {
     Command { input: Field, before: String, dir: Field },
     /// Publishes an app that it builds itself unless `skips` says otherwise: `app` is its folder, `output` the built one in it, `ends` the
     /// word for taking one down.
-    PublishApp { target: String, app: Field, output: Field, skips: Field, does: Field, ends: String, scripts: Vec<String> },
+    PublishApp { target: Target, app: Field, output: Field, skips: Field, does: Field, ends: String, scripts: Vec<String> },
     /// Installs packages.
     Install { manager: String },
     /// Looks at the sources, or tests them.

@@ -1,5 +1,6 @@
 //! Package managers and shell commands as data.
 
+use crate::model::Target;
 use std::collections::HashMap;
 
 use serde::Deserialize;
@@ -159,7 +160,7 @@ pub struct Commands {
 #[allow(missing_docs, reason = "the fields are described once, in catalog/commands.toml")]
 pub struct PublisherCommand {
     pub words: Vec<String>,
-    pub target: String,
+    pub target: Target,
     pub folder_options: Vec<String>,
     pub folder_argument: Option<usize>,
     pub branch_options: Vec<String>,

@@ -96,6 +96,9 @@ pub struct Customs {
     /// Two runs for one commit are warned of whatever their jobs do.
     #[serde(default)]
     pub warns_of_doubles: bool,
+    /// What starts a pipeline stands in settings outside the file.
+    #[serde(default)]
+    pub starts_outside: bool,
     /// A setting of the forge may name another path for the pipeline file.
     #[serde(default)]
     pub path_is_a_setting: bool,
@@ -138,7 +141,7 @@ pub struct Customs {
     pub switches: Vec<String>,
     /// The forge's own machines.
     #[serde(default)]
-    pub machine: Vec<Machine>,
+    pub machine: Vec<HostedMachine>,
 }
 
 impl Customs {
@@ -148,7 +151,7 @@ impl Customs {
     }
 
     /// The forge's own machine that a label asks for.
-    pub fn machine(&self, label: &str) -> Option<&Machine> {
+    pub fn machine(&self, label: &str) -> Option<&HostedMachine> {
         self.machine.iter().find(|machine| label.starts_with(machine.starts.as_str()))
     }
 
@@ -201,7 +204,7 @@ pub struct Scope {
 /// A kind of the forge's own machines. Each is new for each job.
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub struct Machine {
+pub struct HostedMachine {
     /// How its labels begin.
     pub starts: String,
     /// Package managers that are not on it, as far as that is known.

@@ -21,7 +21,7 @@ pub use commands::{
     Commands, ForgeCli, ForgeCommand, GoneCommand, Manager, PublisherCommand, SetUpCache, TaskRunner, Tool, Wrapper, Writer,
     starts_with,
 };
-pub use customs::{Consequence, Customs, Machine, RetiredCommand, Scope};
+pub use customs::{Consequence, Customs, HostedMachine, RetiredCommand, Scope};
 pub use date::Date;
 pub(crate) use format::format_data;
 pub use format::{FormatData, Host, Run, RunValues, WordsOf};
@@ -52,6 +52,13 @@ macro_rules! parts {
             $(let _ = $name();)*
         }
     };
+}
+
+/// What formats call the folder of the run's files, as it is written in paths.
+pub fn workspace_names() -> &'static [String] {
+    static NAMES: LazyLock<Vec<String>> =
+        LazyLock::new(|| read("workspace_names", include_str!(concat!(env!("OUT_DIR"), "/workspace_names.json"))));
+    &NAMES
 }
 
 parts! {

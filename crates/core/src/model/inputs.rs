@@ -99,7 +99,7 @@ impl<'i> Inputs<'i> {
         match &mut step.work {
             Work::Uses { inputs, .. } => self.texts(inputs),
             Work::Runs { script, .. } => *script = self.text(script),
-            Work::Given(_) | Work::Unclear | Work::Nothing => {}
+            Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => {}
         }
     }
 
@@ -107,8 +107,8 @@ impl<'i> Inputs<'i> {
         self.condition(&mut job.condition);
         self.texts(&mut job.variables);
         self.option(&mut job.environment);
-        self.option(&mut job.container);
-        job.runners.iter_mut().for_each(|text| *text = self.text(text));
+        self.option(&mut job.machine.image);
+        job.machine.runners.iter_mut().for_each(|text| *text = self.text(text));
         job.outputs.iter_mut().for_each(|(_, text)| *text = self.text(text));
         if let Some(call) = &mut job.call {
             self.texts(&mut call.inputs);

@@ -88,6 +88,28 @@ impl Text {
         Self { value: value.to_owned(), at, language: Language::Contexts, plain: false, map: TextMap::Fixed(at.span) }
     }
 
+    /// The words of a program that is called without a shell, as the line by which a shell would call it so.
+    pub fn of_words(words: &[Self], at: Place) -> Self {
+        let mut value = String::new();
+        let mut parts = Vec::new();
+        for word in words {
+            if !value.is_empty() {
+                value.push(' ');
+            }
+            let simple = |byte: u8| byte.is_ascii_alphanumeric() || b"-_./:=@%+,".contains(&byte);
+            if !word.value.is_empty() && word.value.bytes().all(simple) {
+                parts.push((value.len(), word.clone()));
+                value.push_str(&word.value);
+            } else {
+                value.push('\'');
+                parts.push((value.len(), word.clone()));
+                value.push_str(&word.value.replace('\'', "'\\''"));
+                value.push('\'');
+            }
+        }
+        Self::new(value, at, false, TextMap::Joined(parts))
+    }
+
     /// The place of a part of the value, given as bytes in it.
     pub fn place(&self, range: Range<usize>) -> Place {
         let span = match &self.map {

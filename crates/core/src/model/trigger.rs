@@ -28,6 +28,19 @@ pub enum Event {
     Unknown(String),
 }
 
+/// Where it is known from what starts a pipeline.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum StartsFrom {
+    /// Its file says so.
+    Written,
+    /// It is what the format does where nothing is written.
+    Usual,
+    /// dulk.toml says so, at this place.
+    Declared(Place),
+    /// Not known, and why: every event may start it, or none.
+    Unknown(String),
+}
+
 /// One event that starts a pipeline, with its filters.
 #[derive(Clone, Debug)]
 pub struct Trigger {

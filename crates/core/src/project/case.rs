@@ -1,11 +1,11 @@
 //! All that a rule may read of one pipeline.
 
-use crate::effects::{Effect, EffectAt, FORGE_PAGES, PipelineEffects, UploadPath};
+use crate::effects::{Effect, EffectAt, PipelineEffects, UploadPath};
 use crate::expression::Expr;
 use crate::facts::Facts;
 use crate::finding::WitnessSource;
 use crate::formats::Prepared;
-use crate::model::{Event, Leg, Pipeline, Text, Trigger, Variables, Work};
+use crate::model::{Event, Leg, Pipeline, Target, Text, Trigger, Variables, Work};
 use crate::project::{Project, Read, ReadAt, Reads};
 use crate::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal};
 use crate::text::{Place, Sources};
@@ -27,7 +27,7 @@ pub struct Published<'a> {
     /// The effect itself.
     pub effect: &'a EffectAt,
     /// The kind of place.
-    pub target: &'a str,
+    pub target: &'a Target,
     /// The folder that is published.
     pub folder: Option<&'a UploadPath>,
     /// The branch that it is committed to.
@@ -39,7 +39,7 @@ pub struct Published<'a> {
 impl Published<'_> {
     /// It goes to the forge's own pages.
     pub fn is_forge_pages(&self) -> bool {
-        self.target == FORGE_PAGES
+        *self.target == Target::ForgePages
     }
 }
 
@@ -137,7 +137,7 @@ impl<'a> Case<'a> {
         let at_root =
             |effect: &EffectAt| matches!(&effect.effect, Effect::Checkout { into: Some(into), own: true, .. } if into.is_empty());
         // What the format does by itself stands in one step.
-        let by_itself = matches!(self.pipeline.jobs[job].steps.get(step).map(|step| &step.work), Some(Work::Given(_)));
+        let by_itself = matches!(self.pipeline.jobs[job].steps.get(step).map(|step| &step.work), Some(Work::ByItself(_)));
         self.effects.of_job(job).any(|(index, effect)| (index < step || (by_itself && index == step)) && at_root(effect))
     }
 
@@ -178,7 +178,7 @@ impl<'a> Case<'a> {
     fn job_texts<'t>(&self, job: &'t crate::model::Job) -> Vec<&'t Text> {
         let mut texts: Vec<&Text> = Vec::new();
         texts.extend(job.condition.iter().map(|condition| &condition.text));
-        texts.extend(job.environment.iter().chain(&job.container).chain(&job.runners));
+        texts.extend(job.environment.iter().chain(&job.machine.image).chain(&job.machine.runners));
         texts.extend(job.lock.iter().map(|lock| &lock.group));
         texts.extend(job.variables.entries.iter().chain(&job.outputs).map(|(_, value)| value));
         texts.extend(job.matrix.iter().flat_map(|matrix| matrix.axes.iter().flat_map(|(_, values)| values)));
@@ -192,7 +192,7 @@ impl<'a> Case<'a> {
             match &step.work {
                 Work::Uses { inputs, .. } => texts.extend(inputs.entries.iter().map(|(_, value)| value)),
                 Work::Runs { script, .. } => texts.push(script),
-                Work::Given(_) | Work::Unclear | Work::Nothing => {}
+                Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => {}
             }
         }
         texts

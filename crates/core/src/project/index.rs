@@ -5,7 +5,7 @@ use std::collections::HashMap;
 
 use crate::effects::normal;
 use crate::formats::Prepared;
-use crate::text::Sources;
+use crate::text::{FileId, Sources};
 
 /// Who is where, and who starts whom.
 #[derive(Debug)]
@@ -15,6 +15,8 @@ pub(super) struct Index {
     callers: Vec<Vec<(usize, usize)>>,
     /// By pipeline, then by trigger: the pipelines that it follows.
     follows: Vec<Vec<(usize, Vec<usize>)>>,
+    /// By pipeline: its file holds others too.
+    shares: Vec<bool>,
     /// Pipelines that start each other, directly or through others.
     groups: Vec<Vec<usize>>,
     /// By pipeline: its group, and its place in it.
@@ -33,8 +35,13 @@ impl Index {
         for (number, one) in prepared.iter().enumerate() {
             by_title.entry(title(&one.pipeline, sources).to_owned()).or_insert(number);
         }
+        let mut in_file: HashMap<FileId, usize> = HashMap::new();
+        for one in prepared {
+            *in_file.entry(one.pipeline.file).or_default() += 1;
+        }
         let mut index = Self {
             by_path,
+            shares: prepared.iter().map(|one| in_file[&one.pipeline.file] > 1).collect(),
             callers: vec![Vec::new(); prepared.len()],
             follows: vec![Vec::new(); prepared.len()],
             groups: Vec::new(),
@@ -60,6 +67,11 @@ impl Index {
     /// The pipeline of a path, when it could be read whole.
     pub fn find(&self, path: &str) -> Option<usize> {
         self.by_path.get(path).copied()
+    }
+
+    /// Whether the file of a pipeline holds others too.
+    pub fn shares_file(&self, pipeline: usize) -> bool {
+        self.shares[pipeline]
     }
 
     /// The pipeline of this repository that a call names.

@@ -218,11 +218,12 @@ impl<'a> Project<'a> {
         (0..self.prepared.len()).filter(|index| !self.prepared[*index].pipeline.is_part).collect()
     }
 
-    /// Takes away what comments accept, in whatever file they stand.
+    /// Takes away what comments and dulk.toml accept, in whatever file they stand.
     pub(crate) fn accept(&self, findings: &mut Vec<Finding>) {
         for one in self.prepared.iter().filter(|one| !one.acceptances.is_empty()) {
             crate::accept::apply(&one.acceptances, findings, self.sources);
         }
+        crate::accept::apply_settings(self, findings);
     }
 
     /// Where a pipeline runs the composite action of a file, directly.
@@ -245,6 +246,20 @@ impl<'a> Project<'a> {
     /// The path of a pipeline's file.
     pub fn path(&self, index: usize) -> &'a str {
         &self.sources.get(self.prepared[index].pipeline.file).path
+    }
+
+    /// What people know a pipeline by: its path, with its name where it is not the only one of its file.
+    pub fn label(&self, index: usize) -> String {
+        match self.name_in_file(index) {
+            Some(name) => format!("{}, {name}", self.path(index)),
+            None => self.path(index).to_owned(),
+        }
+    }
+
+    /// The name of a pipeline where it is not the only one of its file.
+    pub fn name_in_file(&self, index: usize) -> Option<&'a str> {
+        let name = self.prepared[index].pipeline.name.as_ref();
+        name.map(|name| name.value.as_str()).filter(|_| self.index.shares_file(index))
     }
 
     /// The name by which other pipelines wait for one: its title, or else its path.

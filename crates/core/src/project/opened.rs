@@ -2,7 +2,7 @@
 
 use super::Project;
 use crate::formats::Prepared;
-use crate::model::{Call, Inputs, Job, Pipeline, Text, Work};
+use crate::model::{Call, Inputs, Job, Pipeline, Text, Work, Workspace};
 use crate::text::FileId;
 
 /// Calls in calls are followed this far, as far as forges follow them.
@@ -56,7 +56,10 @@ impl Project<'_> {
     fn open(&self, pipeline: &Pipeline, depth: usize) -> Pipeline {
         let mut opened = Pipeline { jobs: Vec::new(), ..pipeline.clone() };
         let mut stands_in: Vec<(String, Vec<Text>)> = Vec::new();
+        // The number that each job has here.
+        let mut now: Vec<usize> = Vec::new();
         for job in &pipeline.jobs {
+            now.push(opened.jobs.len());
             let goes_on = depth > 0 && opened.jobs.len() < JOB_LIMIT;
             let Some(callee) = job.call.as_ref().filter(|_| goes_on).and_then(|call| self.with_given(call)) else {
                 opened.jobs.push(job.clone());
@@ -64,9 +67,15 @@ impl Project<'_> {
             };
             opened.jobs.push(Job { call: None, ..job.clone() });
             let inner = self.open(&callee, depth - 1);
-            let inside: Vec<Job> = inner.jobs.iter().map(|inner_job| standing_in(job, &callee, inner_job)).collect();
+            let first = opened.jobs.len();
+            let inside: Vec<Job> = inner.jobs.iter().map(|inner_job| standing_in(job, &callee, inner_job, first)).collect();
             stands_in.push((job.id.value.to_ascii_lowercase(), inside.iter().map(|job| job.id.clone()).collect()));
             opened.jobs.extend(inside);
+        }
+        for number in &now {
+            if let Workspace::Of(other) = &mut opened.jobs[*number].workspace {
+                *other = now.get(*other).copied().unwrap_or(*other);
+            }
         }
         for job in &mut opened.jobs {
             let own: Vec<Text> = job.needs.clone();
@@ -81,8 +90,8 @@ impl Project<'_> {
     }
 }
 
-/// A job of a called pipeline as it stands in the caller's place.
-fn standing_in(call: &Job, callee: &Pipeline, job: &Job) -> Job {
+/// A job of a called pipeline as it stands in the caller's place, where the jobs of that begin with the number `first`.
+fn standing_in(call: &Job, callee: &Pipeline, job: &Job, first: usize) -> Job {
     let named = |id: &str, at| Text::fixed(&format!("{} / {id}", call.id.value), at);
     let mut needs: Vec<Text> = job.needs.iter().map(|need| named(&need.value, need.at)).collect();
     needs.push(Text::fixed(&call.id.value, call.id.at));
@@ -95,6 +104,10 @@ fn standing_in(call: &Job, callee: &Pipeline, job: &Job) -> Job {
         within: Some(call.id.clone()),
         needs,
         variables,
+        workspace: match job.workspace {
+            Workspace::Of(other) => Workspace::Of(first + other),
+            own => own,
+        },
         matrix: job.matrix.clone().or_else(|| call.matrix.clone()),
         permissions: job.permissions.clone().or_else(|| callee.permissions.clone()).or_else(|| call.permissions.clone()),
         ..job.clone()

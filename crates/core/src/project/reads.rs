@@ -231,8 +231,12 @@ impl<'p> Reader<'p> {
         for one in job.conditions() {
             self.condition(spot(&one.text), one);
         }
-        let texts =
-            job.environment.iter().chain(&job.container).chain(&job.runners).chain(job.lock.iter().map(|lock| &lock.group));
+        let texts = job
+            .environment
+            .iter()
+            .chain(&job.machine.image)
+            .chain(&job.machine.runners)
+            .chain(job.lock.iter().map(|lock| &lock.group));
         texts.for_each(|text| self.text(spot(text)));
         let values = job.variables.entries.iter().chain(&job.outputs).map(|(_, text)| text);
         values.for_each(|text| self.text(spot(text)));
@@ -250,8 +254,8 @@ impl<'p> Reader<'p> {
             match &step.work {
                 Work::Uses { inputs, .. } => inputs.entries.iter().for_each(|(_, text)| self.text(inner(text))),
                 Work::Runs { script, .. } => self.text(Spot { within: ReadIn::Script, ..inner(script) }),
-                Work::Given(given) => given.iter().flat_map(crate::model::Given::texts).for_each(|text| self.text(inner(text))),
-                Work::Unclear | Work::Nothing => {}
+                Work::ByItself(own) => own.texts.iter().for_each(|text| self.text(inner(text))),
+                Work::Gate | Work::Unclear | Work::Nothing => {}
             }
         }
     }

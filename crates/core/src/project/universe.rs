@@ -25,7 +25,10 @@ impl Universe {
     pub fn of(project: &Project<'_>, members: &[usize]) -> Self {
         let pipelines: Vec<&Pipeline> = members.iter().map(|index| &project.prepared[*index].pipeline).collect();
         let triggers: Vec<&Trigger> = pipelines.iter().flat_map(|pipeline| &pipeline.triggers).collect();
-        let has = |wanted: &[Event]| triggers.iter().any(|trigger| wanted.contains(&trigger.event));
+        // What is not known to start it may well be what starts most.
+        let unknown = pipelines.iter().any(|pipeline| pipeline.unknown_starts().is_some());
+        let usual = |wanted: &[Event]| unknown && wanted.contains(&Event::Push);
+        let has = |wanted: &[Event]| usual(wanted) || triggers.iter().any(|trigger| wanted.contains(&trigger.event));
         let names = Names::of(project, &pipelines, &triggers);
         let default = project.facts.git.default_branch.known().map(String::as_str);
         let mut occasions: Vec<Occasion> = Vec::new();

@@ -4,7 +4,7 @@ use super::value::any;
 use super::{Answer, Equality, Occasion, OccasionKind, Value, Verdict, evaluate};
 use crate::expression::{Expr, ExprKind};
 use crate::facts::Facts;
-use crate::model::{Choice, Condition, Job, Pipeline, Text, Then, Trigger};
+use crate::model::{Choice, Condition, Job, Outcome, Pipeline, Step, Text, Then, Trigger, Work};
 
 /// Functions that speak of how other jobs ended.
 const STATUS: [&str; 4] = ["always", "cancelled", "failure", "success"];
@@ -290,7 +290,9 @@ impl<'s> Scene<'s> {
 
     /// Of a job and, where a skip is heard of along the whole chain, those that it waits for near and far: the one that runs least.
     fn worst(&self, index: usize, answer: Answer, known: &[Option<Known>]) -> (Answer, usize) {
-        let own = (answer, index);
+        // Whoever waits for a job waits for the person whom it waits for.
+        let waits = self.pipeline.jobs[index].steps.iter().any(|step| matches!(step.work, Work::Gate));
+        let own = (if waits { answer.min(Answer::Unsure) } else { answer }, index);
         if !self.pipeline.customs.skips_run_down {
             return own;
         }
@@ -328,7 +330,15 @@ impl<'s> Scene<'s> {
         let job = &self.pipeline.jobs[index];
         // `failure()` and its kin are false here, as everything is taken to succeed.
         let answer = |condition: &Condition| self.by_condition(Some(condition), job, known).answer;
-        job.steps.iter().map(|step| step.condition.as_ref().map_or(Answer::Yes, answer)).collect()
+        let by_end = |step: &Step| if step.after == Outcome::Failure { Answer::No } else { Answer::Yes };
+        let mut behind_a_gate = false;
+        let of_step = |step: &Step| {
+            let own = step.condition.as_ref().map_or(Answer::Yes, answer).min(by_end(step));
+            let held = if behind_a_gate { own.min(Answer::Unsure) } else { own };
+            behind_a_gate |= matches!(step.work, Work::Gate);
+            held
+        };
+        job.steps.iter().map(of_step).collect()
     }
 
     /// The environment that the job deploys to takes nothing from this branch or tag.

@@ -184,6 +184,9 @@ pub fn parse_occasion(text: &str, facts: &Facts) -> Result<Occasion, String> {
 /// Every event that a pipeline listens to, with branches where its filters name them and without where they do not; what other
 /// pipelines bring about is none of them. Nothing when it listens to something that cannot be played.
 pub fn possible(pipeline: &Pipeline) -> Option<Vec<Occasion>> {
+    if pipeline.unknown_starts().is_some() {
+        return None;
+    }
     let mut found = Vec::new();
     // Where a start may come from outside, the file does not tell every event.
     let outside = [OccasionKind::Outside, OccasionKind::OutsideTag, OccasionKind::OutsideProposal];

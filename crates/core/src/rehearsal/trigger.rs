@@ -16,6 +16,9 @@ pub(super) fn starts(pipeline: &Pipeline, occasion: &Occasion, facts: &Facts) ->
         let chosen = super::job::choose(&pipeline.choices, pipeline, None, occasion, facts);
         return (if chosen.answer == Answer::No { chosen } else { verdict }, None);
     }
+    if let Some(why) = pipeline.unknown_starts() {
+        return (Verdict::new(Answer::Unsure, why, None), None);
+    }
     let mut best: Option<(Verdict, usize)> = None;
     for (index, trigger) in pipeline.triggers.iter().enumerate().filter(|(_, trigger)| fits(trigger, occasion.kind)) {
         let verdict = by_trigger(trigger, occasion);

@@ -1,7 +1,7 @@
 //! The rules: one file each, folder = family, file = name.
 
 pub mod pages;
-mod slip;
+pub(crate) mod slip;
 mod words;
 
 pub mod artifact;

@@ -6,7 +6,7 @@
 //! the steps of one job, and any other name a file of that path. `«…»` marks a
 //! finding, `‹…›` a witness; the marks are taken out before anything is read. A line break right at the beginning counts for nothing.
 
-use crate::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, Remote, Shelf, read_facts, read_settings};
+use crate::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, Remote, Settings, Shelf, read_facts, read_settings};
 use crate::finding::Finding;
 use crate::formats::{AskedFor, Prepared, pipeline_files, prepare};
 use crate::knowledge::Date;
@@ -160,17 +160,17 @@ impl Slip {
             found.files = Fact::Known(FileList::new(paths, Vec::new()), Origin::Files);
         }
         let facts = Facts::from_found(found, &sources);
-        let prepared = self.prepared(&held, &sources);
+        let prepared = self.prepared(&held, &facts.settings, &sources);
         scene_findings.sort_unstable();
         scene_witnesses.sort_unstable();
         Scene { sources, facts, prepared, findings: scene_findings, witnesses: scene_witnesses }
     }
 
     /// Its pipelines in the order in which the slip holds them, found as the program finds them.
-    fn prepared(&self, held: &FileList, sources: &Sources) -> Vec<Prepared> {
+    fn prepared(&self, held: &FileList, settings: &Settings, sources: &Sources) -> Vec<Prepared> {
         let mut read = Sources::default();
-        let mut files =
-            pipeline_files(self, Some(held), AskedFor::Everything, &|_| false, &mut read).expect("nothing is asked for");
+        let mut files = pipeline_files(self, Some(held), AskedFor::Everything, (settings, &|_| false), &mut read)
+            .unwrap_or_else(|error| panic!("{error:?}"));
         let own = |file: FileId| sources.find(&read.get(file).path).expect("a file of the slip");
         for file in &mut files {
             file.file = own(file.file);

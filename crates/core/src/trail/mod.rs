@@ -3,13 +3,15 @@
 
 mod tree;
 
+use std::collections::{HashMap, HashSet};
+
 use tree::below;
 pub use tree::{Entry, Gone, Maker, SiteIn, Standing, Tree};
 
 use crate::effects::{Effect, EffectAt, Folder, PipelineEffects, UploadPath, join};
 use crate::facts::{Facts, Origin};
 use crate::knowledge;
-use crate::model::Pipeline;
+use crate::model::{Job, Pipeline, Workspace};
 use crate::text::Place;
 
 /// What hosts look for in a folder that a visitor asks for.
@@ -115,15 +117,15 @@ impl Trail {
     pub fn of(pipeline: &Pipeline, effects: &PipelineEffects, facts: &Facts) -> Self {
         let mut trail = Self::default();
         let mut artifacts: Vec<Artifact<'_>> = Vec::new();
+        let goes_on: HashSet<usize> = pipeline.jobs.iter().filter_map(|job| job.workspace.of()).collect();
+        let mut left: HashMap<usize, Left<'_>> = HashMap::new();
         for job in in_order(pipeline) {
-            let mut walk = Walk {
-                facts,
-                tree: Tree::default(),
-                built: Vec::new(),
-                brought: Vec::new(),
-                spoken: variables_of(pipeline, job),
-                elsewhere: !pipeline.stands_alone(),
+            let Left { tree, built, brought } = match pipeline.jobs[job].workspace {
+                Workspace::Of(other) => left.get(&other).cloned().unwrap_or_else(Left::unknown),
+                Workspace::Fresh | Workspace::Kept => Left::default(),
             };
+            let mut walk =
+                Walk { facts, tree, built, brought, spoken: variables_of(pipeline, job), elsewhere: !pipeline.stands_alone() };
             let mut last = None;
             for (step, effect) in effects.of_job(job) {
                 if last != Some(step) {
@@ -153,6 +155,9 @@ impl Trail {
                     trail.missing.extend(path.map(|path| MissingSource { job, step, path, at: effect.at }));
                 }
                 walk.take(effect, &artifacts);
+            }
+            if goes_on.contains(&job) {
+                left.insert(job, Left { tree: walk.tree, built: walk.built, brought: walk.brought });
             }
         }
         trail.handovers.sort_by_key(|handover| (handover.job, handover.step));
@@ -211,8 +216,10 @@ impl Walk<'_> {
 /// The jobs so that each comes after those that it waits for; in a circle, as they are written.
 fn in_order(pipeline: &Pipeline) -> Vec<usize> {
     let count = pipeline.jobs.len();
-    let needs: Vec<Vec<usize>> =
-        pipeline.jobs.iter().map(|job| job.needs.iter().filter_map(|need| pipeline.job(&need.value)).collect()).collect();
+    let before = |job: &Job| -> Vec<usize> {
+        job.needs.iter().filter_map(|need| pipeline.job(&need.value)).chain(job.workspace.of()).collect()
+    };
+    let needs: Vec<Vec<usize>> = pipeline.jobs.iter().map(before).collect();
     let mut waits: Vec<usize> = needs.iter().map(Vec::len).collect();
     let mut followers = vec![Vec::new(); count];
     for (job, own) in needs.iter().enumerate() {
@@ -257,6 +264,23 @@ fn variables_of(pipeline: &Pipeline, job: usize) -> Vec<&str> {
     let of_job = &pipeline.jobs[job];
     let layers = [&pipeline.variables, &of_job.variables].into_iter().chain(of_job.steps.iter().map(|step| &step.variables));
     layers.flat_map(|layer| &layer.entries).map(|(_, value)| value.value.as_str()).collect()
+}
+
+/// What a job leaves behind for one that goes on in its folder.
+#[derive(Clone, Default)]
+struct Left<'f> {
+    tree: Tree<'f>,
+    built: Vec<Built>,
+    brought: Vec<(String, String)>,
+}
+
+impl Left<'_> {
+    /// Nobody knows what: the other job has not run yet, as far as is written.
+    fn unknown() -> Self {
+        let mut left = Self::default();
+        left.tree.blur();
+        left
+    }
 }
 
 /// The walk through one job.

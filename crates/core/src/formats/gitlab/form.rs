@@ -76,8 +76,7 @@ fn unclear_jobs(pipeline: &mut Pipeline, issues: &[FormIssue]) {
                 )
         });
         if names_nobody || no_stage || misread {
-            let unclear = Step { work: Work::Unclear, ..Step::given(job.id.at, Vec::new()) };
-            job.steps.insert(0, unclear);
+            job.steps.insert(0, Step::new(job.id.at, Work::Unclear));
             job.needs_unknown = true;
         }
     }

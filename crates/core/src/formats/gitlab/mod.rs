@@ -1,5 +1,6 @@
 //! `.gitlab-ci.yml` and the local files that it includes.
 
+mod around;
 mod choices;
 mod form;
 mod merge;

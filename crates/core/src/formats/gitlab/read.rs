@@ -5,11 +5,13 @@
 
 use std::collections::HashSet;
 
-use super::choices;
 use super::merge::{Documents, Item, Map};
+use super::{around, choices};
+use crate::effects::Effect;
 use crate::formats::Wanted;
 use crate::model::{
-    Call, Event, Given, Job, Lock, Matrix, NamedFile, Pipeline, Shell, Step, Text, TextMap, Then, Trigger, Variables, Work,
+    Call, Event, Job, Lock, Machine, Matrix, NamedFile, Outcome, Pipeline, Shell, StartsFrom, Step, Text, TextMap, Then, Trigger,
+    Variables, Work, Workspace,
 };
 use crate::text::{FileId, Place};
 use crate::tree::Tree;
@@ -92,6 +94,7 @@ pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeli
     let start = Place { file, span: crate::text::Span::default() };
     let place = documents.entry("workflow").map(|(key, _)| key.at).or_else(|| pipeline.jobs.first().map(|job| job.id.at));
     pipeline.triggers = reader.triggers(place.unwrap_or(start));
+    pipeline.starts_from = StartsFrom::Usual;
     stage_needs(&mut pipeline);
     reader.artifacts_of_needs(&mut pipeline);
     pipeline.jobs.iter_mut().for_each(|job| job.variables_from_others = hands_variables);
@@ -131,8 +134,8 @@ fn stage_needs(pipeline: &mut Pipeline) {
     }
 }
 
-struct Reader<'d, 't> {
-    documents: &'d Documents<'t>,
+pub(super) struct Reader<'d, 't> {
+    pub documents: &'d Documents<'t>,
     top: &'d Map,
     /// What a job without rules of its own runs for.
     usual: choices::Usual,
@@ -140,7 +143,7 @@ struct Reader<'d, 't> {
 
 impl Reader<'_, '_> {
     /// A value of a job: its own, or that of `default` and of the top.
-    fn inherited(&self, job: &Map, key: &str) -> Option<Item> {
+    pub fn inherited(&self, job: &Map, key: &str) -> Option<Item> {
         if let Some(own) = job.get(key) {
             return Some(own.clone());
         }
@@ -180,39 +183,28 @@ impl Reader<'_, '_> {
         };
         let calls = map.contains("trigger");
         Some(Job {
-            body,
             needs_at: map.get("needs").map(|item| documents.at(item)),
             needs_by_stage: !map.contains("needs"),
             needs,
             needs_unknown: needs_unknown || torn,
-            within: None,
-            slipped_needs: Vec::new(),
             takes_from: map.get("dependencies").map(|item| documents.texts(item)).unwrap_or_default(),
-            condition: None,
             choices: self.choices(map, when, &id),
             then: when,
-            permissions: None,
             environment: map.get("environment").and_then(|item| {
                 documents.text(item).or_else(|| documents.get(item, "name").and_then(|item| documents.text(&item)))
             }),
             lock,
             variables: map.get("variables").map(|item| documents.variables(item)).unwrap_or_default(),
-            outputs: Vec::new(),
             matrix: map.get("parallel").and_then(|item| self.matrix(item)),
-            runners: Vec::new(),
-            // What git does not track is cleaned away before each job, unless a variable says otherwise.
-            starts_empty: self.variable(map, "GIT_CLEAN_FLAGS").is_none()
-                && self
-                    .variable(map, "GIT_STRATEGY")
-                    .is_none_or(|text| matches!(text.value.as_str(), "fetch" | "clone" | "empty")),
-            steps: if calls { Vec::new() } else { self.steps(map, &id, image.as_ref(), torn) },
+            workspace: self.workspace(map),
+            steps: if calls { Vec::new() } else { self.steps(map, &id, torn) },
             call: calls.then(|| Call {
                 target: Text::fixed("", id.at),
                 inputs: Variables::default(),
                 secrets: Variables::default(),
                 all_secrets: true,
             }),
-            container: image,
+            machine: Machine { runners: Vec::new(), image },
             may_fail: text("allow_failure"),
             time_limit: self.inherited(map, "timeout").and_then(|item| documents.text(&item)),
             handed: ["id_tokens", "secrets"]
@@ -225,9 +217,16 @@ impl Reader<'_, '_> {
             goes_along: text("stage").is_some_and(|stage| matches!(stage.value.as_str(), ".pre" | ".post")),
             stage: text("stage"),
             then_at: text("when").map(|text| text.at),
-            variables_from_others: false,
-            id,
+            ..Job::empty(id, body)
         })
+    }
+
+    /// What git does not track is cleaned away before each job, unless a variable says otherwise.
+    /// Source: the format's page "Configuring runners", git clean flags and git strategy.
+    fn workspace(&self, map: &Map) -> Workspace {
+        let strategy = self.variable(map, "GIT_STRATEGY");
+        let brings = strategy.is_none_or(|text| matches!(text.value.as_str(), "fetch" | "clone" | "empty"));
+        if self.variable(map, "GIT_CLEAN_FLAGS").is_none() && brings { Workspace::Fresh } else { Workspace::Kept }
     }
 
     fn needs(&self, item: &Item) -> (Vec<Text>, bool) {
@@ -279,34 +278,30 @@ impl Reader<'_, '_> {
         Some(found)
     }
 
-    fn steps(&self, map: &Map, id: &Text, image: Option<&Text>, torn: bool) -> Vec<Step> {
-        let mut steps = vec![Step::given(id.at, self.before(map, id, image))];
+    fn steps(&self, map: &Map, id: &Text, torn: bool) -> Vec<Step> {
+        let mut steps = vec![Step::new(id.at, Work::ByItself(self.before(map, id)))];
         let mut lines = self.inherited(map, "before_script").map(|item| self.documents.script(&item)).unwrap_or_default();
         lines.extend(map.get("script").map(|item| self.documents.script(item)).unwrap_or_default());
         let after = self.inherited(map, "after_script").map(|item| self.documents.script(&item)).unwrap_or_default();
-        for lines in [lines, after] {
+        // Source: the format's page "CI/CD YAML syntax reference", `after_script`: it runs after a failure too.
+        for (lines, after) in [(lines, Outcome::Success), (after, Outcome::Any)] {
             if let Some(script) = joined(lines) {
-                steps.push(Step {
-                    work: Work::Runs { shell: if torn { Shell::Other } else { Shell::Posix }, script },
-                    ..Step::given(id.at, Vec::new())
-                });
+                let shell = if torn { Shell::Other } else { Shell::Posix };
+                steps.push(Step { after, ..Step::new(id.at, Work::Runs { shell, script }) });
             }
         }
         if torn {
-            steps.push(Step {
-                work: Work::Runs { shell: Shell::Other, script: Text::fixed("", id.at) },
-                ..Step::given(id.at, Vec::new())
-            });
+            steps.push(Step::new(id.at, Work::Runs { shell: Shell::Other, script: Text::fixed("", id.at) }));
         }
         let hands = self.after(map, id);
-        if !hands.is_empty() {
-            steps.push(Step::given(id.at, hands));
+        if !hands.effects.is_empty() {
+            steps.push(Step::new(id.at, Work::ByItself(hands)));
         }
         steps
     }
 
     /// A variable that steers the runner: the job's own, or the file's.
-    fn variable(&self, map: &Map, name: &str) -> Option<Text> {
+    pub fn variable(&self, map: &Map, name: &str) -> Option<Text> {
         let own = map.get("variables").and_then(|item| self.documents.get(item, name));
         own.or_else(|| self.top.get("variables").and_then(|item| self.documents.get(item, name)))
             .and_then(|item| self.documents.text(&item))
@@ -318,80 +313,6 @@ impl Reader<'_, '_> {
         let list = self.documents.items(&include);
         let list = if list.is_empty() { vec![include] } else { list };
         list.iter().filter_map(|item| self.documents.local_file(item)).collect()
-    }
-
-    /// What the runner does before the script: sources, image, artifacts of other jobs, caches.
-    fn before(&self, map: &Map, id: &Text, image: Option<&Text>) -> Vec<Given> {
-        let mut given = Vec::new();
-        if !self.variable(map, "GIT_STRATEGY").is_some_and(|text| matches!(text.value.as_str(), "none" | "empty")) {
-            given.push(Given::Checkout {
-                submodules: self.variable(map, "GIT_SUBMODULE_STRATEGY"),
-                depth: self.variable(map, "GIT_DEPTH"),
-                at: id.at,
-            });
-        }
-        if let Some(image) = image {
-            given.push(Given::Image(image.clone()));
-        }
-        if let Some(caches) = self.inherited(map, "cache") {
-            let list = self.documents.items(&caches);
-            let list = if list.is_empty() { vec![caches] } else { list };
-            given.extend(list.iter().filter_map(|cache| self.cache(cache)));
-        }
-        given
-    }
-
-    fn cache(&self, item: &Item) -> Option<Given> {
-        let key = self.documents.get(item, "key");
-        let files = key
-            .as_ref()
-            .and_then(|key| self.documents.get(key, "files"))
-            .map(|item| self.documents.texts(&item))
-            .unwrap_or_default();
-        let prefix = key.as_ref().and_then(|key| self.documents.get(key, "prefix"));
-        let key = key.and_then(|item| self.documents.text(&item)).or_else(|| self.documents.text(&prefix?));
-        let paths = self.documents.get(item, "paths").map(|item| self.documents.texts(&item)).unwrap_or_default();
-        let policy = self.documents.get(item, "policy").and_then(|item| self.documents.text(&item));
-        let at = self.documents.at(item);
-        (!paths.is_empty()).then_some(Given::Cache { key, files, paths, policy, at })
-    }
-
-    /// What the runner does after the script: artifacts, and the forge's pages.
-    fn after(&self, map: &Map, id: &Text) -> Vec<Given> {
-        let mut given = Vec::new();
-        let artifacts = self.inherited(map, "artifacts");
-        let paths = artifacts
-            .as_ref()
-            .and_then(|item| self.documents.get(item, "paths").or_else(|| Some(item.clone())))
-            .map(|item| self.documents.texts(&item))
-            .unwrap_or_default();
-        let untracked = artifacts
-            .as_ref()
-            .and_then(|item| self.documents.get(item, "untracked"))
-            .and_then(|item| self.documents.text(&item))
-            .filter(|text| text.value == "true")
-            .map(|text| text.at);
-        if !paths.is_empty() || untracked.is_some() {
-            let expires = artifacts
-                .as_ref()
-                .and_then(|item| self.documents.get(item, "expire_in"))
-                .and_then(|item| self.documents.text(&item));
-            given.push(Given::HandOn { name: id.clone(), paths: paths.clone(), expires, untracked });
-        }
-        let pages = map.get("pages");
-        let switched_off = pages.and_then(|item| self.documents.text(item)).is_some_and(|text| text.value == "false");
-        if (id.value == "pages" || pages.is_some()) && !switched_off {
-            let inside = pages.and_then(|item| self.documents.get(item, "publish"));
-            let named = inside.or_else(|| map.get("publish").cloned()).and_then(|item| self.documents.text(&item));
-            let preview = pages.and_then(|item| self.documents.get(item, "path_prefix")).is_some();
-            let adds_itself = pages.is_some() && named.is_some();
-            given.push(Given::Publish {
-                folder: named.unwrap_or_else(|| Text::fixed("public", id.at)),
-                preview,
-                needs_hand_on: !adds_itself,
-            });
-        }
-        given
     }
 
     /// Whether a job hands on a file of variables to those after it; which ones is only known when it runs.
@@ -436,15 +357,15 @@ impl Reader<'_, '_> {
                 .filter(|name| pipeline.job_named(&name.value).is_some_and(|job| pipeline.jobs[job].steps.iter().any(hands_on)))
                 .map(|name| Text::fixed(&name.value, name.at))
                 .collect();
-            if let Some(Step { work: Work::Given(given), .. }) = pipeline.jobs[index].steps.first_mut() {
-                given.extend(hands.into_iter().map(|name| Given::Fetch { name, at }));
+            if let Some(Step { work: Work::ByItself(own), .. }) = pipeline.jobs[index].steps.first_mut() {
+                own.effects.extend(hands.iter().map(|name| around::fetch(name, at)));
             }
         }
     }
 }
 
 fn hands_on(step: &Step) -> bool {
-    matches!(&step.work, Work::Given(given) if given.iter().any(|one| matches!(one, Given::HandOn { .. })))
+    matches!(&step.work, Work::ByItself(own) if own.effects.iter().any(|one| matches!(one.effect, Effect::Upload { .. })))
 }
 
 /// Several lines as one script, each with the way back to its own place.

@@ -3,8 +3,8 @@
 use crate::formats::nodes::Nodes;
 use crate::knowledge::Customs;
 use crate::model::{
-    Call, Condition, Event, Filter, FilterOf, FilterSide, Grant, GrantKind, Input, Interface, Job, Language, Level, Lock, Matrix,
-    Pattern, PatternSyntax, Pipeline, Shell, Step, Text, Then, Trigger, Variables, Work,
+    Call, Condition, Event, Filter, FilterOf, FilterSide, Grant, GrantKind, Input, Interface, Job, Language, Level, Lock,
+    Machine, Matrix, Pattern, PatternSyntax, Pipeline, Scope, Shell, Step, Text, Trigger, Variables, Work, Workspace,
 };
 use crate::text::{FileId, Place};
 use crate::tree::{Kind, NodeId, Tree};
@@ -35,10 +35,10 @@ pub(super) fn read(tree: &Tree<'_>, file: FileId, path: &str) -> Pipeline {
     pipeline
 }
 
-/// What steps inherit for their scripts.
+/// What steps inherit.
 #[derive(Clone, Default)]
 struct Defaults {
-    directory: Option<Text>,
+    scope: Scope,
     shell: Option<Text>,
 }
 
@@ -199,8 +199,9 @@ impl Reader<'_, '_> {
     fn defaults(&self, node: NodeId, outer: &Defaults) -> Defaults {
         let run = self.tree().value(node, "defaults").and_then(|defaults| self.tree().value(defaults, "run"));
         let Some(run) = run else { return outer.clone() };
+        let directory = self.nodes.text_at(run, "working-directory").or_else(|| outer.scope.directory.clone());
         Defaults {
-            directory: self.nodes.text_at(run, "working-directory").or_else(|| outer.directory.clone()),
+            scope: Scope { directory, ..Scope::default() },
             shell: self.nodes.text_at(run, "shell").or_else(|| outer.shell.clone()),
         }
     }
@@ -220,22 +221,10 @@ impl Reader<'_, '_> {
         let steps = tree.value(node, "steps").map(|steps| tree.items(steps).to_vec()).unwrap_or_default();
         let image = |value| self.nodes.text(value).or_else(|| self.nodes.text_at(value, "image"));
         Some(Job {
-            body: self.nodes.at(tree.resolve(node)),
             needs_at: tree.value(node, "needs").map(|value| self.nodes.at(value)),
             needs,
             needs_unknown,
-            takes_from: Vec::new(),
-            slipped_needs: Vec::new(),
-            within: None,
-            needs_by_stage: false,
-            stage: None,
-            then_at: None,
-            goes_along: false,
-            variables_from_others: false,
-            handed: Vec::new(),
             condition: self.condition(node),
-            choices: Vec::new(),
-            then: Then::Run,
             permissions: self.grant(node),
             environment: tree
                 .value(node, "environment")
@@ -246,12 +235,11 @@ impl Reader<'_, '_> {
             matrix: tree.value(node, "strategy").and_then(|strategy| self.matrix(strategy)),
             steps: steps.into_iter().map(|step| self.step(step, &defaults)).collect(),
             call: self.call(node),
-            container: tree.value(node, "container").and_then(image),
             may_fail: self.nodes.text_at(node, "continue-on-error"),
             time_limit: self.nodes.text_at(node, "timeout-minutes"),
-            starts_empty: self.is_hosted(&runners),
-            runners,
-            id,
+            workspace: if self.is_hosted(&runners) { Workspace::Fresh } else { Workspace::Kept },
+            machine: Machine { runners, image: tree.value(node, "container").and_then(image) },
+            ..Job::empty(id, self.nodes.at(tree.resolve(node)))
         })
     }
 
@@ -350,15 +338,16 @@ impl Reader<'_, '_> {
             _ => self.nodes.at(node),
         };
         Step {
-            at,
             id: self.nodes.text_at(node, "id"),
             name: self.nodes.text_at(node, "name"),
             condition: self.condition(node),
-            work,
             variables: self.variables_at(node, "env"),
-            directory: self.nodes.text_at(node, "working-directory").or_else(|| defaults.directory.clone()),
+            directory: self.nodes.text_at(node, "working-directory"),
             may_fail: self.nodes.text_at(node, "continue-on-error"),
+            time_limit: self.nodes.text_at(node, "timeout-minutes"),
+            ..Step::new(at, work)
         }
+        .within(&defaults.scope)
     }
 }
 

@@ -5,6 +5,7 @@ use crate::effects::Effect;
 use crate::effects::is_inside;
 use crate::facts::Origin;
 use crate::finding::{Edit, Findings, Mend, Severity};
+use crate::model::Target;
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
 use crate::text::Place;
@@ -164,7 +165,7 @@ fn built_there(case: &Case<'_>, handover: &Handover, root: &str) -> Option<(Plac
     let mut publishes = case.publishes().into_iter();
     let adds = publishes.any(|one| {
         (one.job, one.step) == (handover.job, handover.step)
-            && (one.target == "branch" || super::super::order::is_filled_bit_by_bit(one.target))
+            && (*one.target == Target::Branch || one.target.is_filled_bit_by_bit())
     });
     (!by_command && !adds && !handover.tracked).then(|| (built.at, format!("{} writes the site into `{root}`", built.generator)))
 }

@@ -56,7 +56,9 @@ pub const RULE: Rule = Rule {
 fn check(case: &Case<'_>, out: &mut Findings) {
     for cache in restored(case).into_iter().filter(|cache| super::holds_packages(cache.paths)) {
         let job = &case.pipeline.jobs[cache.job];
-        let Some((axis, values)) = job.runners.iter().find_map(|runner| case.axis_in(cache.job, runner)) else { continue };
+        let Some((axis, values)) = job.machine.runners.iter().find_map(|runner| case.axis_in(cache.job, runner)) else {
+            continue;
+        };
         let mut systems: Vec<&str> = values.iter().map(|value| value.value.split('-').next().unwrap_or_default()).collect();
         systems.sort_unstable();
         systems.dedup();

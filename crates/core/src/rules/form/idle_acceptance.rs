@@ -1,7 +1,7 @@
 //! An acceptance that meets no finding.
 
 use crate::case::Case;
-use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::finding::{Edit, Finding, Findings, Mend, Severity, WitnessSource};
 use crate::knowledge::nearest;
 use crate::rules::{self, Rule};
 use crate::text::Span;
@@ -9,8 +9,8 @@ use crate::text::Span;
 pub const RULE: Rule = Rule {
     id: "form.idle-acceptance",
     severity: Severity::Advice,
-    title: "A comment accepts what is not there",
-    why: "The finding that was accepted here is gone, or never was on this line. A comment that stays would hide the next one.",
+    title: "A finding is accepted that is not there",
+    why: "The finding that was accepted here is gone, or never was on this line. What stays in the file, or in dulk.toml, would hide the next one.",
     needs: &[],
     bad: &[
         r"
@@ -27,8 +27,40 @@ pages:
   script:
     - make public
 ",
+        r#"
+== jobs
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - run: ls
+== dulk.toml
+[[accept]]
+rule = «"branch.absent"»
+file = ".github/workflows/site.yml"
+because = "the branch comes tomorrow"
+"#,
     ],
     good: &[
+        r#"
+== git
+main default
+== pipeline
+on:
+  push:
+    branches: [master]
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: npm run build
+== dulk.toml
+[[accept]]
+rule = "branch.absent"
+file = ".github/workflows/site.yml"
+line = "branches: [master]"
+because = "the branch comes tomorrow"
+"#,
         r"
 == git
 main default
@@ -64,17 +96,15 @@ jobs:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let acceptances = &case.prepared.acceptances;
-    if acceptances.is_empty() {
+    let path = &case.sources.get(case.pipeline.file).path;
+    // Of several pipelines in a file, the first tells.
+    let first = case.project.prepared.iter().position(|one| one.pipeline.file == case.pipeline.file) == Some(case.index);
+    let declared = &case.facts.settings.accept;
+    let speaks = first && declared.iter().any(|entry| entry.is_for(path));
+    if acceptances.is_empty() && !speaks {
         return;
     }
-    // What is wrong inside an action may only be seen by a pipeline that runs it.
-    let others = (0..case.project.prepared.len()).filter(|other| case.project.runs(*other, case.pipeline.file).is_some());
-    let mut all = Vec::new();
-    for index in std::iter::once(case.index).chain(others) {
-        let looked_at = case.project.case(index);
-        let others = rules::all().filter(|rule| rule.id != RULE.id);
-        all.extend(others.flat_map(|rule| rules::run(rule, &looked_at)));
-    }
+    let mut all = all_of_file(case);
     let used = crate::accept::apply(acceptances, &mut all, case.sources);
     for (acceptance, _) in acceptances.iter().zip(used).filter(|(acceptance, used)| !used && acceptance.reason.is_some()) {
         let known = rules::find(&acceptance.rule).is_some();
@@ -93,6 +123,35 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             None => Mend::certain("remove the comment", [removal(case, acceptance)]),
         });
     }
+    if !speaks {
+        return;
+    }
+    let used = crate::accept::apply_settings(case.project, &mut all);
+    for (entry, _) in declared.iter().zip(used).filter(|(entry, used)| !used && entry.is_for(path)) {
+        let within = match (&entry.line, &entry.job) {
+            (Some(_), _) => "on that line",
+            (None, Some(_)) => "in that job",
+            (None, None) => "in that file",
+        };
+        out.add(entry.rule.at, "this accepts a finding that is not there")
+            .witness(WitnessSource::Catalog, format!("{} finds nothing {within}", entry.rule.name))
+            .mend(Mend::by_hand("remove this [[accept]], or correct what it names"));
+    }
+}
+
+/// What all other rules find in the file, accepted or not. What is wrong inside an action may only be seen by a pipeline that runs it.
+fn all_of_file(case: &Case<'_>) -> Vec<Finding> {
+    let project = case.project;
+    let sees = |other: &usize| {
+        project.prepared[*other].pipeline.file == case.pipeline.file || project.runs(*other, case.pipeline.file).is_some()
+    };
+    let mut all = Vec::new();
+    for index in (0..project.prepared.len()).filter(sees) {
+        let looked_at = project.case(index);
+        let others = rules::all().filter(|rule| rule.id != RULE.id);
+        all.extend(others.flat_map(|rule| rules::run(rule, &looked_at)));
+    }
+    all
 }
 
 /// The comment with the spaces before it; its whole line where it stands alone.

@@ -5,7 +5,7 @@ use crate::finding::{Edit, Findings, Mend, Severity};
 use crate::model::Lock;
 use crate::rules::Rule;
 
-use super::{is_filled_bit_by_bit, made_by_some_event};
+use super::made_by_some_event;
 
 pub const RULE: Rule = Rule {
     id: "order.cut-short",
@@ -94,7 +94,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             }
             spoken.push(cancels.at);
             let finding = out.add(cancels.inner(), "a newer run stops this publish wherever it has got to");
-            if is_filled_bit_by_bit(published.target) {
+            if published.target.is_filled_bit_by_bit() {
                 finding.severity(Severity::Warning);
             }
             finding.witness(at(published.effect.at), "this may be cut off in the middle");
@@ -126,7 +126,7 @@ fn by_another(case: &Case<'_>, out: &mut Findings) {
                 lock.group.inner(),
                 format!("another pipeline ends this publish: it is in the group `{}` too", lock.group.value),
             );
-            if is_filled_bit_by_bit(published.target) {
+            if published.target.is_filled_bit_by_bit() {
                 finding.severity(Severity::Warning);
             }
             finding

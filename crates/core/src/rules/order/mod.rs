@@ -48,12 +48,6 @@ family![
     absent_environment,
 ];
 
-/// Places that are filled file by file: two publishes at once, or one that is cut off, leave a mixture online. Others take a new
-/// site whole or not at all.
-pub(in crate::rules) fn is_filled_bit_by_bit(target: &str) -> bool {
-    matches!(target, "ssh" | "ftp" | "bucket")
-}
-
 /// The publish of this pipeline that a push to the default branch, or another event, makes.
 fn made_by_some_event<'c>(case: &'c Case<'_>) -> Vec<Published<'c>> {
     let happens = |published: &Published<'_>| {

@@ -91,7 +91,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             )
         };
         let local = |step: usize| job.steps[step].own_action().is_some();
-        if !job.starts_empty {
+        if !job.starts_empty() {
             continue;
         }
         for (step, effect) in case.effects.of_job(index) {

@@ -4,7 +4,7 @@ use crate::case::{Case, Published, at};
 use crate::effects::{Effect, EffectAt};
 use crate::expression::{Expr, ExprKind};
 use crate::finding::{Edit, Findings, Mend, Severity, listed};
-use crate::model::{Condition, Text, Then};
+use crate::model::{Condition, Outcome, Text, Then};
 use crate::pen::{self, Ask};
 use crate::rehearsal::{Answer, Equality, Occasion, OccasionKind, Value, evaluate};
 use crate::rules::Rule;
@@ -52,6 +52,16 @@ build:
     - mv dist public
   artifacts: {paths: [public]}
 ",
+        r"
+== git
+main default
+== gitlab
+publish:
+  script:
+    - ‹npx vite build›
+  after_script:
+    - «rsync -a dist/ pier@tarnsay.example:/www»
+",
     ],
     good: &[
         r"
@@ -94,6 +104,18 @@ pages:
   script:
     - mv dist public
   artifacts: {paths: [public]}
+",
+        r"
+== git
+main default
+== gitlab
+publish:
+  resource_group: site
+  script:
+    - npx vite build
+    - rsync -a dist/ pier@tarnsay.example:/www
+  after_script:
+    - rm -rf dist
 ",
     ],
     check,
@@ -138,6 +160,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 "when this fails, there is nothing new to publish",
                 out,
             );
+        }
+        if step.after == Outcome::Any
+            && let Some((_, build)) = earlier(&|effect| makes_the_site(&effect.effect))
+        {
+            out.add(published.effect.at, "this publishes even when a command before it has failed: it runs whatever happened")
+                .witness(at(build), "when this fails, there is nothing new to publish")
+                .mend(Mend::by_hand("publish where only what has succeeded goes on: at the end of the script itself"));
         }
         passed_over(case, &published, out);
     }

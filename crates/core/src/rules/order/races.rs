@@ -6,7 +6,7 @@ use crate::pen::{self, Ask};
 use crate::rehearsal::{Answer, OccasionKind};
 use crate::rules::Rule;
 
-use super::{is_filled_bit_by_bit, made_by_some_event};
+use super::made_by_some_event;
 
 pub const RULE: Rule = Rule {
     id: "order.races",
@@ -99,7 +99,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         return;
     };
     let finding = out.add(published.effect.at, "two runs may publish at the same time, and the older one may end last");
-    if is_filled_bit_by_bit(published.target) {
+    if published.target.is_filled_bit_by_bit() {
         finding.severity(Severity::Warning);
     }
     finding.witness(WitnessSource::Catalog, "runs do not wait for each other unless a lock makes them");

@@ -106,7 +106,7 @@ b:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for published in case.publishes() {
-        let Some(place) = published.place.filter(|place| *place != published.target || published.is_forge_pages()) else {
+        let Some(place) = published.place.filter(|place| *place != published.target.word() || published.is_forge_pages()) else {
             continue;
         };
         let Some((other, at, event)) = earlier(case, &published, place) else { continue };

@@ -156,14 +156,18 @@ fn before_checkout(case: &Case<'_>, job: usize, out: &mut Findings) {
 
 /// Packages are installed with the runtime that happens to be there, and the one that is wanted comes later.
 fn before_set_up(case: &Case<'_>, job: usize, out: &mut Findings) {
-    let mut first: Option<(&EffectAt, &str)> = None;
-    for (_, effect) in case.effects.of_job(job) {
+    let mut first: Option<(usize, &EffectAt, &str)> = None;
+    let of_job = &case.pipeline.jobs[job];
+    for (step, effect) in case.effects.of_job(job) {
         match &effect.effect {
             Effect::Install { manager, .. } if first.is_none() => {
-                first = knowledge::managers().get(manager).map(|known| (effect, known.runtime.as_str()));
+                first = knowledge::managers().get(manager).map(|known| (step, effect, known.runtime.as_str()));
             }
             Effect::SetUp { tool, .. } if !effect.perhaps => {
-                if let Some((install, _)) = first.filter(|(install, runtime)| runtime == tool && !install.perhaps) {
+                let same = |(by, install, runtime): &(usize, &EffectAt, &str)| {
+                    runtime == tool && !install.perhaps && of_job.share_machine(*by, step)
+                };
+                if let Some((_, install, _)) = first.filter(same) {
                     let message =
                         format!("this runs with whatever {tool} the runner has: the one that is wanted is set up only later");
                     speak(
@@ -260,7 +264,7 @@ fn before_output(case: &Case<'_>, job: usize, out: &mut Findings) {
         let inputs = match &step.work {
             Work::Uses { inputs, .. } => inputs.entries.iter().map(|(_, value)| value).collect(),
             Work::Runs { script, .. } => vec![script],
-            Work::Given(_) | Work::Unclear | Work::Nothing => Vec::new(),
+            Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => Vec::new(),
         };
         let texts: Vec<&Text> = inputs.into_iter().chain(step.variables.entries.iter().map(|(_, value)| value)).collect();
         for text in texts {

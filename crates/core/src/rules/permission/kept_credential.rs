@@ -66,7 +66,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         };
         let step = &case.pipeline.jobs[published.job].steps[published.step];
         let Work::Runs { script, .. } = &step.work else { continue };
-        if script.value.contains("exclude") || !super::super::order::is_filled_bit_by_bit(published.target) {
+        if script.value.contains("exclude") || !published.target.is_filled_bit_by_bit() {
             continue;
         }
         let mut checkout = None;

@@ -49,7 +49,7 @@ fn texts_of(step: &Step) -> Vec<&Text> {
     match &step.work {
         Work::Uses { inputs, .. } => texts.extend(inputs.entries.iter().map(|(_, value)| value)),
         Work::Runs { script, .. } => texts.push(script),
-        Work::Given(_) | Work::Unclear | Work::Nothing => {}
+        Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => {}
     }
     texts
 }

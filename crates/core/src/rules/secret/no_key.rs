@@ -4,7 +4,7 @@ use crate::case::Case;
 use crate::effects::UsedAction;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
-use crate::model::Work;
+use crate::model::{Target, Work};
 use crate::rules::Rule;
 
 use super::texts_of;
@@ -70,12 +70,12 @@ send:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let mut told: Vec<usize> = Vec::new();
-    for published in case.publishes().into_iter().filter(|published| published.target == "ssh") {
+    for published in case.publishes().into_iter().filter(|published| *published.target == Target::Shell) {
         let (job, step) = (published.job, published.step);
         let of_job = &case.pipeline.jobs[job];
         let is_command = matches!(of_job.steps[step].work, Work::Runs { .. });
         // A machine of one's own may hold a key; in an image there is none.
-        let fresh = of_job.starts_empty && (of_job.container.is_some() || !case.names_only());
+        let fresh = of_job.starts_empty() && (of_job.machine.image.is_some() || !case.names_only());
         let by_ssh = published.place.is_some_and(|place| !place.contains("::") && !place.starts_with("rsync://"));
         if told.contains(&job) || !is_command || !fresh || !by_ssh || published.effect.perhaps || may_have_key(case, job, step) {
             continue;

@@ -2,10 +2,11 @@
 
 use super::{has_own_domain, publish_of, tells_generator};
 use crate::case::{Case, Published, at};
-use crate::effects::{Effect, FORGE_PAGES};
+use crate::effects::Effect;
 use crate::facts::{Origin, path_of_address};
 use crate::finding::{Finding, Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
+use crate::model::Target;
 use crate::rules::Rule;
 use crate::text::Place;
 
@@ -219,7 +220,7 @@ fn wanted(case: &Case<'_>, published: &Published<'_>) -> Option<Wanted> {
             place.split_whitespace().eq(words.into_iter().filter(|word| !word.is_empty()))
         })
     });
-    let by_pages = target == FORGE_PAGES || own_branch;
+    let by_pages = *target == Target::ForgePages || own_branch;
     let at_root = remote.name.eq_ignore_ascii_case(&pages.host.replace("{owner}", &remote.owner));
     if by_pages && let Some(domain) = domain_in_git(case) {
         return Some(Wanted { path: slashed(inside), place: Some(domain), usual: true });

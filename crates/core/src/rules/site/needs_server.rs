@@ -2,7 +2,7 @@
 
 use super::{publish_of, tells_generator};
 use crate::case::{Case, at};
-use crate::effects::{Effect, serves_files_only};
+use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity};
 use crate::rules::{Need, Rule};
 
@@ -111,7 +111,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     for (job, _, effect) in case.all_effects() {
         let Effect::Build { generator, server: Some(true), .. } = &effect.effect else { continue };
-        let Some(published) = publish_of(case, job).filter(|published| serves_files_only(published.target)) else {
+        let Some(published) = publish_of(case, job).filter(|published| published.target.serves_files_only()) else {
             continue;
         };
         out.add(effect.at, format!("{generator} makes a server here, and only files are published: visitors see nothing"))

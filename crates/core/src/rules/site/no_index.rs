@@ -1,9 +1,10 @@
 //! A published folder without a front page.
 
 use crate::case::{Case, at};
-use crate::effects::{Effect, FORGE_PAGES, is_inside};
+use crate::effects::{Effect, is_inside};
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed_short};
 use crate::knowledge;
+use crate::model::Target;
 use crate::model::Text;
 use crate::rules::{Need, Rule};
 use crate::trail::{Built, Handover};
@@ -125,7 +126,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         let effects = &case.effects.jobs[handover.job][handover.step].effects;
         let is_pages = |effect: &Effect| {
-            effect.is_for_pages() || matches!(effect, Effect::Publish { target, folder: Some(_), .. } if target == FORGE_PAGES)
+            effect.is_for_pages() || matches!(effect, Effect::Publish { target: Target::ForgePages, folder: Some(_), .. })
         };
         let pages = effects.iter().any(|effect| is_pages(&effect.effect));
         let branch = effects.iter().any(|effect| matches!(&effect.effect, Effect::Publish { branch: Some(_), .. }));

@@ -103,7 +103,7 @@ lint:
 fn check(case: &Case<'_>, out: &mut Findings) {
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
         // A machine or an image of one's own may hold them.
-        if !job.starts_empty || (job.container.is_some() && !brings_no_packages(case, index)) {
+        if !job.starts_empty() || (job.machine.image.is_some() && !brings_no_packages(case, index)) {
             continue;
         }
         let mut script = None;
@@ -141,6 +141,6 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 /// The job's image is a runtime's own, as the steps around its script set it up: it holds no packages of the repository.
 fn brings_no_packages(case: &Case<'_>, job: usize) -> bool {
-    let Some(image) = &case.pipeline.jobs[job].container else { return false };
+    let Some(image) = &case.pipeline.jobs[job].machine.image else { return false };
     case.effects.of_job(job).any(|(_, effect)| matches!(effect.effect, Effect::SetUp { .. }) && effect.at == image.at)
 }

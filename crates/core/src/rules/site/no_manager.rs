@@ -5,7 +5,7 @@ use crate::effects::Effect;
 use crate::facts::Reach;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
-use crate::model::Work;
+use crate::model::{Machine, Work};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -63,15 +63,19 @@ timetable:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for index in 0..case.pipeline.jobs.len() {
-        let Some((lacks, place)) = lacks(case, index) else { continue };
-        let mut ready: Vec<&str> = Vec::new();
+        let job = &case.pipeline.jobs[index];
+        let mut ready: Vec<(usize, &str)> = Vec::new();
         for (step, effect) in case.effects.of_job(index) {
+            let is_ready = |manager: &str| ready.iter().any(|(by, tool)| *tool == manager && job.share_machine(*by, step));
             match &effect.effect {
-                Effect::SetUp { tool, .. } => ready.push(tool),
+                Effect::SetUp { tool, .. } => ready.push((step, tool)),
                 Effect::Unknown(Reach::Anything) => break,
                 Effect::Install { manager, .. } | Effect::RunScript { manager, .. }
-                    if lacks.contains(manager) && !ready.contains(&manager.as_str()) && !is_told(case, index, step, manager) =>
+                    if !is_ready(manager) && !is_told(case, index, step, manager) =>
                 {
+                    let Some((_, place)) = lacks(case, job.machine_of(step)).filter(|(lacks, _)| lacks.contains(manager)) else {
+                        continue;
+                    };
                     out.add(effect.at, format!("`{}` fails here: the runner has no {manager}", case.job_name(index)))
                         .witness(WitnessSource::Catalog, format!("{place} has no {manager}"))
                         .mend(Mend::by_hand(format!("set {manager} up before this")));
@@ -83,14 +87,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
 }
 
-/// The managers that are not where a job runs, and what that is, in words.
-fn lacks<'c>(case: &'c Case<'_>, job: usize) -> Option<(&'c [String], String)> {
-    let job = &case.pipeline.jobs[job];
-    if let Some(image) = &job.container {
+/// The managers that are not on a machine, and what that is, in words.
+fn lacks<'c>(case: &'c Case<'_>, machine: &Machine) -> Option<(&'c [String], String)> {
+    if let Some(image) = &machine.image {
         let name = image.known()?.split(':').next()?;
         return Some((knowledge::names().image_lacks.get(name)?, format!("the image {name}")));
     }
-    let [runner] = job.runners.as_slice() else { return None };
+    let [runner] = machine.runners.as_slice() else { return None };
     let machine = case.pipeline.customs.machine(&runner.value)?;
     Some((&machine.lacks, format!("a machine whose label begins with {}", machine.starts)))
 }
@@ -104,6 +107,6 @@ fn is_told(case: &Case<'_>, job: usize, step: usize, manager: &str) -> bool {
         }
         Work::Uses { action, .. } => action.value.contains(manager),
         Work::Unclear => true,
-        Work::Given(_) | Work::Nothing => false,
+        Work::ByItself(_) | Work::Gate | Work::Nothing => false,
     })
 }

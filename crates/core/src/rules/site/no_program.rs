@@ -64,17 +64,20 @@ jobs:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for (job, of_job) in case.pipeline.jobs.iter().enumerate() {
-        let Some(image) = of_job.container.as_ref() else { continue };
-        let Some(lacks) = image.known().and_then(|name| knowledge::names().lacking_in(name)) else { continue };
         let mut told: Vec<&str> = Vec::new();
         for (step, effects) in case.effects.jobs[job].iter().enumerate() {
+            let Some(image) = of_job.machine_of(step).image.as_ref() else { continue };
+            let Some(lacks) = image.known().and_then(|name| knowledge::names().lacking_in(name)) else { continue };
             for (program, place) in effects.calls.iter().filter(|(program, _)| lacks.contains(program)) {
                 if told.contains(&program.as_str()) || may_have(case, job, step, program) {
                     continue;
                 }
                 told.push(program);
                 out.add(*place, format!("`{}` fails here: the image {} has no {program}", case.job_name(job), image.value))
-                    .witness(at(image.inner()), "the job runs in this image")
+                    .witness(
+                        at(image.inner()),
+                        format!("the {} runs in this image", if of_job.steps[step].machine.is_some() { "step" } else { "job" }),
+                    )
                     .mend(Mend::by_hand(format!("install {program} before this, or take an image that has it")));
             }
         }

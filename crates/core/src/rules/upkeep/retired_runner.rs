@@ -48,11 +48,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         return;
     }
     for (number, job) in case.pipeline.jobs.iter().enumerate() {
-        let own = job.runners.iter().any(|runner| runner.value.eq_ignore_ascii_case("self-hosted"));
+        let own = job.machine.runners.iter().any(|runner| runner.value.eq_ignore_ascii_case("self-hosted"));
         if own {
             continue;
         }
-        for runner in &job.runners {
+        for runner in &job.machine.runners {
             for label in labels(case, number, runner) {
                 look(case, label, label.at != runner.at, out);
             }

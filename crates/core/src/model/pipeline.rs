@@ -1,0 +1,180 @@
+//! A pipeline, and what is around its jobs.
+
+use super::condition::of_choices;
+use super::{Choice, Condition, Event, Grant, Input, Job, Lock, StartsFrom, Text, Trigger, Variables};
+use crate::formats::Format;
+use crate::knowledge::{Customs, Run};
+use crate::text::{FileId, Place};
+
+/// A whole pipeline file.
+#[derive(Clone, Debug)]
+pub struct Pipeline {
+    /// The file it stands in.
+    pub file: FileId,
+    /// The format.
+    pub format: &'static dyn Format,
+    /// It is a part that other pipelines run in a step of theirs, and no pipeline of its own.
+    pub is_part: bool,
+    /// What the format does by itself where the forge runs it that reads the file.
+    pub customs: &'static Customs,
+    /// Its title.
+    pub name: Option<Text>,
+    /// What starts it.
+    pub triggers: Vec<Trigger>,
+    /// Where they are written.
+    pub triggers_at: Option<Place>,
+    /// Where they are known from.
+    pub starts_from: StartsFrom,
+    /// The stages in their order, where the file names them.
+    pub stages: Option<Vec<Text>>,
+    /// Names that a job builds on and that are not there, with the names that are.
+    pub absent_parents: Vec<(Text, Vec<String>)>,
+    /// Files of this repository that it is made of or starts, as they are named; those left out that a condition or a pattern chooses.
+    pub named_files: Vec<NamedFile>,
+    /// Keys that the format keeps for old files only, with those that new files use.
+    pub ageing_keys: Vec<(Text, &'static str)>,
+    /// Parts of it are written elsewhere, and not known.
+    pub partial: bool,
+    /// What its jobs' tokens may do, where a job does not say.
+    pub permissions: Option<Grant>,
+    /// Variables of all jobs.
+    pub variables: Variables,
+    /// Whether a run starts at all, as a list of which the first that fits decides; without any, the triggers alone do.
+    pub choices: Vec<Choice>,
+    /// What keeps runs apart.
+    pub lock: Option<Lock>,
+    /// In the order they are written.
+    pub jobs: Vec<Job>,
+    /// What it takes from a caller, and gives it; nothing when it cannot be called.
+    pub interface: Option<Interface>,
+}
+
+impl Pipeline {
+    /// Nothing but the file.
+    pub fn empty(file: FileId, format: &'static dyn Format, customs: &'static Customs) -> Self {
+        Self {
+            file,
+            format,
+            is_part: false,
+            customs,
+            name: None,
+            triggers: Vec::new(),
+            triggers_at: None,
+            starts_from: StartsFrom::Written,
+            stages: None,
+            absent_parents: Vec::new(),
+            named_files: Vec::new(),
+            ageing_keys: Vec::new(),
+            partial: false,
+            permissions: None,
+            variables: Variables::default(),
+            choices: Vec::new(),
+            lock: None,
+            jobs: Vec::new(),
+            interface: None,
+        }
+    }
+
+    /// What a run of it knows of itself.
+    pub fn run(&self) -> &'static Run {
+        self.format.run()
+    }
+
+    /// The conditions of its own rules, which decide of the whole run.
+    pub fn conditions(&self) -> impl Iterator<Item = &Condition> {
+        of_choices(&self.choices)
+    }
+
+    /// Why it is not known what starts it, when it is not.
+    pub fn unknown_starts(&self) -> Option<&str> {
+        match &self.starts_from {
+            StartsFrom::Unknown(why) => Some(why),
+            _ => None,
+        }
+    }
+
+    /// Where it says what starts it.
+    pub fn started_at(&self) -> Option<Place> {
+        self.triggers_at.or_else(|| self.triggers.first().map(|trigger| trigger.name.at))
+    }
+
+    /// The events that start it, as they are written, each once.
+    pub fn event_names(&self) -> Vec<&str> {
+        let mut names: Vec<&str> = self.triggers.iter().map(|trigger| trigger.name.value.as_str()).collect();
+        names.dedup();
+        names
+    }
+
+    /// The number of the job that is called exactly so.
+    pub fn job_named(&self, id: &str) -> Option<usize> {
+        self.jobs.iter().position(|job| job.id.value == id)
+    }
+
+    /// The job of an id; ids do not mind upper and lower case.
+    pub fn job(&self, id: &str) -> Option<usize> {
+        self.jobs.iter().position(|job| job.id.value.eq_ignore_ascii_case(id))
+    }
+
+    /// Whether other pipelines start it as one of their jobs.
+    pub fn is_called(&self) -> bool {
+        self.triggers.iter().any(|trigger| trigger.event == Event::Called)
+    }
+
+    /// Whether nothing comes to it from another pipeline that runs it: no artifact, no folder that is there already.
+    pub fn stands_alone(&self) -> bool {
+        !self.is_called() && !self.is_part
+    }
+
+    /// The values that whoever starts it may give; nothing when it takes none, or they are not known.
+    pub fn inputs(&self) -> Option<Vec<&Input>> {
+        let starts = self.triggers.iter().filter(|trigger| matches!(trigger.event, Event::Hand | Event::Called));
+        let own = self.interface.iter().filter(|_| self.is_part).flat_map(|interface| &interface.inputs);
+        let inputs: Vec<&Input> = starts.flat_map(|trigger| &trigger.inputs).chain(own).collect();
+        (!inputs.is_empty()).then_some(inputs)
+    }
+
+    /// Whether values may be handed to it in a way that is not understood.
+    pub fn takes_values(&self) -> bool {
+        !self.is_part && self.triggers.iter().all(|trigger| matches!(trigger.event, Event::Unknown(_)))
+    }
+
+    /// The jobs that a job waits for, near and far, itself left out. Unknown names are passed over; cycles end.
+    pub fn upstream(&self, job: usize) -> Vec<usize> {
+        let mut seen = vec![false; self.jobs.len()];
+        let mut queue = vec![job];
+        let mut found = Vec::new();
+        while let Some(current) = queue.pop() {
+            for need in &self.jobs[current].needs {
+                let Some(next) = self.job(&need.value) else { continue };
+                if !seen[next] && next != job {
+                    seen[next] = true;
+                    found.push(next);
+                    queue.push(next);
+                }
+            }
+        }
+        found
+    }
+}
+
+/// A file of the repository that a pipeline names.
+#[derive(Clone, Debug)]
+pub struct NamedFile {
+    /// Its path from the repository's root, perhaps with a slash before it.
+    pub path: Text,
+    /// The job that starts it as a pipeline of its own; nothing for a part of the pipeline itself.
+    pub started_by: Option<usize>,
+}
+
+/// What a pipeline takes from its caller, and gives it.
+#[derive(Clone, Debug, Default)]
+pub struct Interface {
+    /// The key that says so.
+    pub at: Option<Place>,
+    /// Values handed in.
+    pub inputs: Vec<Input>,
+    /// Secrets handed in, and whether each is needed.
+    pub secrets: Vec<(Text, bool)>,
+    /// Values given back: name and value.
+    pub outputs: Vec<(Text, Option<Text>)>,
+}

@@ -1,0 +1,153 @@
+//! Steps, and what they do.
+
+use super::{Condition, Machine, Text, Variables, local_path};
+use crate::effects::EffectAt;
+use crate::text::Place;
+
+/// One step of a job.
+#[derive(Clone, Debug)]
+pub struct Step {
+    /// Where it stands, from its first key to its end.
+    pub at: Place,
+    /// The name by which others read its outputs.
+    pub id: Option<Text>,
+    /// Its title.
+    pub name: Option<Text>,
+    /// When it runs.
+    pub condition: Option<Condition>,
+    /// What it does.
+    pub work: Work,
+    /// Variables of this step alone.
+    pub variables: Variables,
+    /// The folder it works in, file and job defaults included.
+    pub directory: Option<Text>,
+    /// Its failure does not fail the job.
+    pub may_fail: Option<Text>,
+    /// How what comes before it in the job must have ended, where no condition of its own says so.
+    pub after: Outcome,
+    /// The time after which it is stopped.
+    pub time_limit: Option<Text>,
+    /// The machine that it runs on alone; nothing where it shares that of its job.
+    pub machine: Option<Machine>,
+}
+
+impl Step {
+    /// A step that does something, and of which no more is written.
+    pub fn new(at: Place, work: Work) -> Self {
+        Self {
+            at,
+            id: None,
+            name: None,
+            condition: None,
+            work,
+            variables: Variables::default(),
+            directory: None,
+            may_fail: None,
+            after: Outcome::Success,
+            time_limit: None,
+            machine: None,
+        }
+    }
+
+    /// A program that is run with its words in an image of its own, without a shell.
+    pub fn program(at: Place, image: Text, words: &[Text]) -> Self {
+        let machine = Machine { runners: Vec::new(), image: Some(image) };
+        let work = Work::Runs { script: Text::of_words(words, at), shell: Shell::Posix };
+        Self { machine: Some(machine), ..Self::new(at, work) }
+    }
+
+    /// The same inside a scope: what the step says itself holds before what is said round it.
+    pub fn within(mut self, scope: &Scope) -> Self {
+        self.directory = self.directory.or_else(|| scope.directory.clone());
+        let around = scope.variables.entries.iter().filter(|(name, _)| self.variables.get(&name.value).is_none());
+        let around: Vec<(Text, Text)> = around.cloned().collect();
+        self.variables.entries.extend(around);
+        self.variables.open |= scope.variables.open;
+        self.time_limit = self.time_limit.or_else(|| scope.time_limit.clone());
+        self.may_fail = self.may_fail.or_else(|| scope.may_fail.clone());
+        self
+    }
+}
+
+impl Step {
+    /// The name of the repository's own action that it runs out of the workspace.
+    pub fn own_action(&self) -> Option<&Text> {
+        match &self.work {
+            Work::Uses { action, .. } => action.known().and_then(local_path).map(|_| action),
+            _ => None,
+        }
+    }
+}
+
+/// How something ended.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Outcome {
+    /// Well.
+    Success,
+    /// Not well.
+    Failure,
+    /// In whatever way.
+    Any,
+}
+
+/// What is said once round several steps.
+#[derive(Clone, Debug, Default)]
+pub struct Scope {
+    /// The folder that they work in, where they name none.
+    pub directory: Option<Text>,
+    /// Variables and credentials that they see.
+    pub variables: Variables,
+    /// The time after which they are stopped.
+    pub time_limit: Option<Text>,
+    /// Their failure is caught.
+    pub may_fail: Option<Text>,
+}
+
+/// What a format does around a job's steps without a step being written.
+#[derive(Clone, Debug, Default)]
+pub struct ByItself {
+    /// What is done, in order, with paths as they are written.
+    pub effects: Vec<EffectAt>,
+    /// The texts among it that the runner fills variables into.
+    pub texts: Vec<Text>,
+}
+
+/// What a step does.
+#[derive(Clone, Debug)]
+pub enum Work {
+    /// Runs a ready-made action.
+    Uses {
+        /// The action with its version.
+        action: Text,
+        /// What it is given.
+        inputs: Variables,
+    },
+    /// Runs a script.
+    Runs {
+        /// The commands.
+        script: Text,
+        /// What runs them.
+        shell: Shell,
+    },
+    /// The format itself does this around the job's steps.
+    ByItself(ByItself),
+    /// Waits until a person lets the job go on.
+    Gate,
+    /// More than one thing is written where the format takes one: what it does is not known.
+    Unclear,
+    /// Nothing is written, which is a fault of form.
+    Nothing,
+}
+
+/// The language of a script.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Shell {
+    /// `sh`, `bash` and their kin: the only one that is looked into.
+    Posix,
+    /// PowerShell.
+    PowerShell,
+    /// The command prompt of Windows.
+    Cmd,
+    /// Another one, or not known.
+    Other,
+}
