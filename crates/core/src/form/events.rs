@@ -27,8 +27,7 @@ impl Walker<'_, '_> {
             self.unknown_event(key, word);
             return;
         };
-        if word == "schedule" {
-            // Each time is an item of a list, even where there is only one.
+        if let Some(each) = &event.each {
             if self.strict && self.tree.items(value).is_empty() && !self.tree.pairs(value).is_empty() {
                 let (found, wanted) = ("keys with values".to_owned(), "a list".to_owned());
                 let kind = FormIssueKind::WrongShape { key: word.to_owned(), found, wanted, instead: None };
@@ -36,7 +35,7 @@ impl Walker<'_, '_> {
                 return;
             }
             for item in self.tree.items(value).to_vec() {
-                self.place(item, "schedule-entry", Some(key), None, depth + 1);
+                self.place(item, each, Some(key), None, depth + 1);
             }
             return;
         }
@@ -45,12 +44,12 @@ impl Walker<'_, '_> {
             && !self.tree.is_null(value)
         {
             let found = format!("the word `{}`", text.chars().take(40).collect::<String>());
-            let wanted = "keys with values, such as `branches`".to_owned();
+            let wanted = self.grammar.event_holds.clone();
             self.add(self.at(value), FormIssueKind::WrongShape { key: word.to_owned(), found, wanted, instead: None });
             return;
         }
         if matches!(self.tree.node(self.tree.resolve(value)).kind, Kind::Sequence(..)) && self.strict {
-            let (found, wanted) = ("a list".to_owned(), "keys with values, such as `branches`".to_owned());
+            let (found, wanted) = ("a list".to_owned(), self.grammar.event_holds.clone());
             let kind = FormIssueKind::WrongShape { key: word.to_owned(), found, wanted, instead: None };
             self.add(self.at(key), kind);
             return;
@@ -78,6 +77,12 @@ impl Walker<'_, '_> {
         if let Some(takes) = self.grammar.event_key(word, name) {
             self.value(value, takes, inner, (None, true), depth + 1);
         } else if self.grammar.is_filter(name) {
+            if !self.grammar.takes(event, name) {
+                let of = self.grammar.filter.get(name).map(|filter| filter.of);
+                let kind =
+                    FormIssueKind::StrayFilter { event: word.to_owned(), plain: event.is.is_none(), key: name.to_owned(), of };
+                self.add(self.at(inner), kind);
+            }
             let takes = Takes::from("text|list(text)".to_owned());
             if self.tree.is_null(value) && self.strict {
                 let kind = FormIssueKind::Empty { key: Some(name.to_owned()), wanted: takes.words_for(), open: true };
@@ -88,12 +93,16 @@ impl Walker<'_, '_> {
             for item in self.tree.items(value).to_vec() {
                 self.fits_shape(item, &text, Some(inner));
             }
-            if self.fits_shape(value, &takes, Some(inner)) && name == "types" && !event.open_types {
+            if self.fits_shape(value, &takes, Some(inner)) && self.grammar.lists_kinds(name) && !event.open_types {
                 self.event_types(event, value);
             }
-        } else if !event.takes(name) {
-            let known =
-                event.filters.iter().chain(&event.keys).map(String::as_str).chain((!event.types.is_empty()).then_some("types"));
+        } else if !self.grammar.takes(event, name) {
+            let known = event
+                .filters
+                .iter()
+                .chain(&event.keys)
+                .map(String::as_str)
+                .chain((!event.types.is_empty()).then_some(self.grammar.kinds_key.as_str()));
             let label = format!("`{word}`");
             self.unknown(parent, inner, name, (EVENT, &label), known);
         }
@@ -106,7 +115,7 @@ impl Walker<'_, '_> {
         };
         for item in items {
             let Some(word) = self.tree.scalar(item).map(str::to_owned) else { continue };
-            if event.types.is_empty() || event.types.contains(&word) || word.contains("${{") {
+            if event.types.is_empty() || event.types.contains(&word) || self.grammar.has_hole(&word) {
                 continue;
             }
             let meant = near(&word, event.types.iter().map(String::as_str), Among::Closed);

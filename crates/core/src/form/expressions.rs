@@ -1,7 +1,7 @@
 //! The expressions of a file: whether they parse, and whether what they name exists and is available where they stand.
 
-use super::names::WrongName;
-use super::walk::{Walker, is_whole_hole};
+use super::names::{WrongName, is_text};
+use super::walk::Walker;
 use super::{FormIssueKind, Names};
 use crate::expression::{Expr, ExprError, ExprKind, Hole, Operator, holes, parse};
 use crate::knowledge::{Among, Contexts, near};
@@ -14,21 +14,26 @@ impl Walker<'_, '_> {
     pub(super) fn expressions(&mut self, node: NodeId, contexts: Option<&'static str>) {
         let Some(contexts) = contexts.and_then(|name| self.grammar.contexts(name)) else { return };
         let Some(value) = self.tree.scalar(node) else { return };
-        if !value.contains("${{") && !contexts.condition {
+        if !self.grammar.has_hole(value) && !contexts.condition {
             return;
         }
         let Some(text) = self.text(node) else { return };
-        if contexts.condition && !text.value.contains("${{") {
+        if contexts.condition && !self.grammar.has_hole(&text.value) {
             self.bare_condition(&text, contexts);
             return;
         }
         let found = holes(&text.value);
-        if contexts.condition && !is_whole_condition(&text.value, &found) {
+        if contexts.condition && !self.is_whole_condition(&text.value, &found) {
             self.fixed_condition(&text, &found);
         }
         for hole in &found {
             self.hole(&text, hole, contexts);
         }
+    }
+
+    /// One hole and nothing beside it but space.
+    fn is_whole_condition(&self, value: &str, found: &[Hole]) -> bool {
+        self.grammar.is_hole(value) && found.len() == 1 && value.trim().len() == found[0].range.len()
     }
 
     fn text(&self, node: NodeId) -> Option<Text> {
@@ -179,7 +184,7 @@ impl Walker<'_, '_> {
             }
             return;
         };
-        if !names.everywhere.contains(known) && !contexts.functions.contains(known) && known != "case" && self.strict {
+        if !names.everywhere.contains(known) && !contexts.functions.contains(known) && self.strict {
             let available = names.everywhere.iter().chain(&contexts.functions).cloned().collect();
             self.add(at, FormIssueKind::OutOfPlace { name: known.clone(), function: true, available });
         }
@@ -199,11 +204,11 @@ impl Walker<'_, '_> {
     fn comparison(&mut self, text: &Text, part: &Expr, left: &Expr, right: &Expr) {
         for (one, other) in [(left, right), (right, left)] {
             let words = match &other.kind {
-                ExprKind::Text(word) if matches!(word.as_str(), "true" | "false") && self.scope.is_boolean(one) => {
+                ExprKind::Text(word) if matches!(word.as_str(), "true" | "false") && self.scope.is_boolean(self.grammar, one) => {
                     format!("this input is a yes-or-no value, and never equal to the text '{word}'")
                 }
                 // An empty text equals false, so only true is sure.
-                ExprKind::Bool(true) if self.scope.is_text(one) => {
+                ExprKind::Bool(true) if is_text(self.grammar, one) => {
                     "this is always a text, and the text 'true' is not equal to true without quotes".to_owned()
                 }
                 _ => continue,
@@ -211,11 +216,6 @@ impl Walker<'_, '_> {
             self.add(text.place(part.range.clone()), FormIssueKind::WrongType { reason: words });
         }
     }
-}
-
-/// One hole and nothing beside it but space.
-fn is_whole_condition(value: &str, found: &[Hole]) -> bool {
-    is_whole_hole(value) && found.len() == 1 && value.trim().len() == found[0].range.len()
 }
 
 /// Whether a script asks, of what an expression in it gives, if there is anything, as in `[ -n "${{ matrix.flags }}" ]`.

@@ -11,6 +11,7 @@ pub(crate) use names::{keys_of_no_axis, strange_defaults};
 pub use walk::walk;
 
 use crate::knowledge::Meant;
+use crate::model::FilterOf;
 use crate::text::{FileId, Place, Span};
 
 /// Something that does not fit the grammar.
@@ -125,6 +126,31 @@ pub enum FormIssueKind {
         keys: Vec<String>,
         /// How people call the place, with its name.
         within: String,
+    },
+    /// A filter under an event that does not take it. It filters nothing.
+    StrayFilter {
+        /// The event.
+        event: String,
+        /// Of the event, only the name is known.
+        plain: bool,
+        /// The filter.
+        key: String,
+        /// What it would look at; nothing for kinds of the event.
+        of: Option<FilterOf>,
+    },
+    /// A job builds on one that is not there.
+    AbsentParent {
+        /// As written.
+        name: String,
+        /// The jobs that there are.
+        known: Vec<String>,
+    },
+    /// A key that the format keeps for old files only.
+    AgeingKey {
+        /// The key.
+        key: String,
+        /// The one that new files use.
+        instead: String,
     },
     /// No event of this name exists.
     UnknownEvent {

@@ -2,7 +2,7 @@
 
 use super::Names;
 use crate::expression::Expr;
-use crate::knowledge::{self, Among, Grammar, Meant};
+use crate::knowledge::{self, Among, Declared, Grammar, Meant};
 use crate::model::{Job, Pipeline, Text, Work};
 use crate::text::Place;
 
@@ -50,13 +50,18 @@ impl<'p> Scope<'p> {
     ) -> Option<WrongName> {
         let [(context, _), (name, _), ..] = path else { return None };
         let own = job.and_then(|job| self.pipeline.jobs.get(job));
-        match context.to_ascii_lowercase().as_str() {
-            "needs" => self.look_in(Among::Whole, Names::Jobs, self.pipeline.jobs.iter().map(|job| &job.id).collect(), name),
-            "steps" => {
+        let Some(declared) = grammar.names.declared(context) else {
+            return fixed(grammar, &context.to_ascii_lowercase(), name);
+        };
+        match declared {
+            Declared::Jobs => {
+                self.look_in(Among::Whole, Names::Jobs, self.pipeline.jobs.iter().map(|job| &job.id).collect(), name)
+            }
+            Declared::Steps => {
                 let ids = own?.steps.iter().filter_map(|step| step.id.as_ref()).collect();
                 self.look_in(Among::Whole, Names::Steps, ids, name)
             }
-            "matrix" => {
+            Declared::Axes => {
                 let Some(matrix) = &own?.matrix else {
                     let names = Names::NoMatrix;
                     return Some(WrongName { whole: false, names, meant: None, known: Vec::new(), at: None });
@@ -64,7 +69,7 @@ impl<'p> Scope<'p> {
                 let matrix = Some(matrix).filter(|matrix| !matrix.open)?;
                 self.look_in(Among::Open, Names::Matrix, matrix.names.iter().collect(), name)
             }
-            "inputs" => {
+            Declared::Inputs => {
                 let Some(inputs) = self.pipeline.inputs() else {
                     let names = Names::NoInputs;
                     let none = WrongName { whole: false, names, meant: None, known: Vec::new(), at: None };
@@ -72,10 +77,9 @@ impl<'p> Scope<'p> {
                 };
                 self.look_in(Among::Open, Names::Inputs, inputs.iter().map(|input| &input.name).collect(), name)
             }
-            "env" => self
+            Declared::Variables => self
                 .look_in_env(grammar, own, name)
                 .or_else(|| own.zip(step).and_then(|(job, step)| self.set_too_narrowly(job, step, text, name))),
-            context => fixed(grammar, context, name),
         }
     }
 
@@ -149,10 +153,10 @@ impl<'p> Scope<'p> {
     }
 
     /// Whether an expression is surely `true` or `false` rather than a text.
-    pub(super) fn is_boolean(&self, expression: &Expr) -> bool {
+    pub(super) fn is_boolean(&self, grammar: &Grammar, expression: &Expr) -> bool {
         let Some(path) = expression.path() else { return false };
         let [(context, _), (name, _)] = path.as_slice() else { return false };
-        context.eq_ignore_ascii_case("inputs")
+        grammar.names.declared(context) == Some(Declared::Inputs)
             && self.input_types(name).all(|kind| kind == "boolean")
             && self.input_types(name).count() > 0
     }
@@ -166,16 +170,12 @@ impl<'p> Scope<'p> {
             .filter(move |input| input.name.value.eq_ignore_ascii_case(&name))
             .map(|input| input.details.get("type").map_or("string", |text| text.value.as_str()))
     }
+}
 
-    /// Whether an expression is surely a text: outputs and variables always are.
-    pub(super) fn is_text(&self, expression: &Expr) -> bool {
-        let Some(path) = expression.path() else { return false };
-        let words: Vec<&str> = path.iter().map(|(word, _)| *word).collect();
-        matches!(
-            words.as_slice(),
-            ["steps" | "needs", _, "outputs", _] | ["env" | "vars" | "secrets", _] | ["github", "event", "inputs", _]
-        )
-    }
+/// Whether an expression is surely a text: outputs and variables always are.
+pub(super) fn is_text(grammar: &Grammar, expression: &Expr) -> bool {
+    let words: Option<Vec<&str>> = expression.path().map(|path| path.iter().map(|(word, _)| *word).collect());
+    words.is_some_and(|words| grammar.names.is_text(&words))
 }
 
 /// Keys by which a matrix takes combinations away, though none of its axes has them.

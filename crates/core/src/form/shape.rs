@@ -66,7 +66,7 @@ impl Walker<'_, '_> {
             }
             return false;
         }
-        let hole = value.contains("${{") || self.grammar.filled_in.iter().any(|mark| value.contains(mark.as_str()));
+        let hole = self.grammar.has_hole(value) || self.grammar.filled_in.iter().any(|mark| value.contains(mark.as_str()));
         let numeric = matches!(plain, Core::Integer | Core::Float);
         let fits = takes.text
             || takes.event
@@ -97,7 +97,10 @@ impl Walker<'_, '_> {
     fn is_not_empty(&mut self, node: NodeId, takes: &Takes, owner: Option<NodeId>, key: &str) -> bool {
         let empty = match &self.tree.node(self.tree.resolve(node)).kind {
             Kind::Sequence(items, _) => items.is_empty(),
-            Kind::Mapping(pairs, _) => pairs.is_empty() && key == "jobs",
+            Kind::Mapping(pairs, _) => {
+                pairs.is_empty()
+                    && takes.place.as_deref().and_then(|place| self.grammar.place(place)).is_some_and(|place| place.named)
+            }
             _ => false,
         };
         if empty && !takes.null && self.strict {
@@ -199,7 +202,7 @@ impl Walker<'_, '_> {
     pub(super) fn name(&mut self, node: NodeId, name: &str, what: &'static str) {
         let first = name.chars().next().is_some_and(|c| c.is_ascii_alphabetic() || c == '_');
         let rest = name.chars().all(|c| c.is_ascii_alphanumeric() || matches!(c, '-' | '_'));
-        if (first && rest) || !self.strict || name.contains("${{") || name == "<<" {
+        if (first && rest) || !self.strict || self.grammar.has_hole(name) || name == "<<" {
             return;
         }
         let mut instead: String =
@@ -211,10 +214,10 @@ impl Walker<'_, '_> {
     }
 
     /// The ids of a job's steps.
-    pub(super) fn step_ids(&mut self, steps: &[NodeId]) {
+    pub(super) fn step_ids(&mut self, steps: &[NodeId], key: &str) {
         let mut seen: std::collections::HashMap<String, Place> = std::collections::HashMap::new();
         for step in steps {
-            let Some(node) = self.tree.value(*step, "id") else { continue };
+            let Some(node) = self.tree.value(*step, key) else { continue };
             let Some(id) = self.tree.scalar(node).map(str::to_owned) else { continue };
             self.name(node, &id, "step");
             let at = self.at(node);

@@ -14,7 +14,7 @@ pub(super) const DEPTH_LIMIT: usize = 40;
 const ISSUE_LIMIT: usize = 200;
 
 /// The place under which the grammar lists what people write under events by mistake.
-pub(super) const EVENT: &str = "push";
+pub(super) const EVENT: &str = "event";
 
 /// Holds a tree against the grammar from the place `start` on. With `strict` off, only what is close to a known word is an issue.
 /// `root` is the document that holds the pipeline.
@@ -132,7 +132,7 @@ impl Walker<'_, '_> {
         known: impl Iterator<Item = &'k str>,
     ) {
         // A merge key is YAML's own; a hole for a key is filled in before the file is read.
-        if word == "<<" || word.contains("${{") {
+        if word == "<<" || self.grammar.has_hole(word) {
             return;
         }
         let known: Vec<&str> = known.collect();
@@ -242,7 +242,7 @@ impl Walker<'_, '_> {
             self.anything(node, owner, contexts, depth);
             return;
         }
-        let whole_hole = holes && self.tree.scalar(node).is_some_and(is_whole_hole);
+        let whole_hole = holes && self.tree.scalar(node).is_some_and(|text| self.grammar.is_hole(text));
         if !whole_hole && !self.fits_shape(node, takes, Some(owner)) {
             return;
         }
@@ -277,7 +277,8 @@ impl Walker<'_, '_> {
         if depth > DEPTH_LIMIT {
             return;
         }
-        let steps = inner.place.as_deref().is_some_and(|place| place.ends_with("step"));
+        let step_id = inner.place.as_deref().and_then(|place| self.grammar.place(place)?.step_id.as_deref());
+        let steps = step_id.is_some();
         for (index, item) in items.iter().enumerate() {
             if steps {
                 self.step = Some(index);
@@ -299,9 +300,9 @@ impl Walker<'_, '_> {
                 _ => self.value(*item, inner, owner, (contexts, true), depth + 1),
             }
         }
-        if steps {
+        if let Some(key) = step_id {
             self.step = None;
-            self.step_ids(items);
+            self.step_ids(items, key);
         }
     }
 
@@ -327,10 +328,4 @@ impl Walker<'_, '_> {
             _ => {}
         }
     }
-}
-
-/// `${{ … }}` and nothing else.
-pub(super) fn is_whole_hole(text: &str) -> bool {
-    let text = text.trim();
-    text.starts_with("${{") && text.ends_with("}}")
 }

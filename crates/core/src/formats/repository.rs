@@ -104,6 +104,11 @@ fn declared(shelf: &dyn Shelf, settings: &Settings) -> Result<Vec<(String, &'sta
         }
         Ok((path, format))
     };
+    let absent = settings.accept.iter().find(|entry| !shelf.has(entry.path()));
+    if let Some(entry) = absent {
+        let reason = format!("[[accept]] is for {}, and there is no such file", entry.file.name);
+        return Err(FilesError::Settings { at: entry.file.at, reason });
+    }
     settings.starts.iter().map(one).collect()
 }
 

@@ -4,6 +4,8 @@ use std::collections::{BTreeMap, HashMap};
 
 use serde::Deserialize;
 
+use crate::model::{FilterOf, FilterSide};
+
 /// The grammar of one format.
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
@@ -11,6 +13,18 @@ pub struct Grammar {
     /// Events by name.
     #[serde(default)]
     pub event: BTreeMap<String, EventEntry>,
+    /// Filters of events by name.
+    #[serde(default)]
+    pub filter: BTreeMap<String, FilterEntry>,
+    /// The key that lists the kinds of an event.
+    #[serde(default)]
+    pub kinds_key: String,
+    /// What stands below an event, in words.
+    #[serde(default)]
+    pub event_holds: String,
+    /// What is filled in when it runs.
+    #[serde(default)]
+    hole: Option<HoleEntry>,
     /// Words written for an event, and the event that is meant.
     #[serde(default)]
     pub mistaken_event: HashMap<String, String>,
@@ -59,6 +73,8 @@ pub struct EventEntry {
     /// The kinds that count when none is written; without any, all.
     #[serde(default)]
     pub default_types: Vec<String>,
+    /// Its value is a list, and what each item is.
+    pub each: Option<String>,
     /// Its kinds are made up by the repository's owner, or not known here.
     #[serde(default)]
     pub open_types: bool,
@@ -70,12 +86,22 @@ pub struct EventEntry {
     pub required: Vec<String>,
 }
 
-impl EventEntry {
-    /// Whether this filter or key may stand under the event.
-    pub fn takes(&self, name: &str) -> bool {
-        self.filters.iter().chain(&self.keys).any(|key| key == name)
-            || (name == "types" && (self.open_types || !self.types.is_empty()))
-    }
+/// What a filter of an event does.
+#[derive(Clone, Copy, Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct FilterEntry {
+    /// What it looks at.
+    pub of: FilterOf,
+    /// Whether what fits is taken in or left out.
+    pub side: FilterSide,
+}
+
+/// How a part of a text begins and ends that is filled in when it runs.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct HoleEntry {
+    opens: String,
+    closes: String,
 }
 
 /// A place of the grammar.
@@ -113,6 +139,8 @@ pub struct PlaceEntry {
     /// Its keys are names: letters, digits, `-` and `_`, a letter or `_` first.
     #[serde(default)]
     pub named: bool,
+    /// It is a step, and this key holds the name by which others read what it gives.
+    pub step_id: Option<String>,
     /// Keys that start with a point may hold anything; where another key takes them over, what they hold is what the free keys take.
     #[serde(default)]
     pub hidden: bool,
@@ -189,9 +217,46 @@ pub struct Names {
     /// Names that people write below a context, and the one they mean.
     #[serde(default)]
     pub mistaken: HashMap<String, HashMap<String, String>>,
+    /// Contexts that hold what the file itself declares.
+    #[serde(default)]
+    pub declared: HashMap<String, Declared>,
+    /// Paths of which the value is always a text; `*` stands for any name.
+    #[serde(default)]
+    pub texts: Vec<String>,
     /// Functions that go everywhere.
     #[serde(default)]
     pub everywhere: Vec<String>,
+}
+
+/// What a context holds that the file itself declares.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Declared {
+    /// Its jobs.
+    Jobs,
+    /// The steps of the job.
+    Steps,
+    /// The keys of the job's matrix.
+    Axes,
+    /// What the file is given.
+    Inputs,
+    /// Variables.
+    Variables,
+}
+
+impl Names {
+    /// What a context holds that the file itself declares; upper and lower case do not matter.
+    pub fn declared(&self, context: &str) -> Option<Declared> {
+        self.declared.get(&context.to_ascii_lowercase()).copied()
+    }
+
+    /// Whether the value of a path is always a text.
+    pub fn is_text(&self, path: &[&str]) -> bool {
+        self.texts.iter().any(|known| {
+            let parts: Vec<&str> = known.split('.').collect();
+            parts.len() == path.len() && parts.iter().zip(path).all(|(known, part)| *known == "*" || known == part)
+        })
+    }
 }
 
 /// What a key takes; catalog/formats/workflow/grammar.toml says how it is written.
@@ -338,12 +403,34 @@ impl Grammar {
 
     /// Whether some event takes a filter of this name; under one that does not take it, it is no question of form.
     pub fn is_filter(&self, name: &str) -> bool {
-        name == "types" || self.event.values().any(|event| event.filters.iter().any(|filter| filter == name))
+        self.lists_kinds(name) || self.event.values().any(|event| event.filters.iter().any(|filter| filter == name))
     }
 
     /// The event of a name.
     pub fn event(&'static self, name: &str) -> Option<&'static EventEntry> {
         self.event.get(name)
+    }
+
+    /// Whether a key lists the kinds of an event.
+    pub fn lists_kinds(&self, name: &str) -> bool {
+        !self.kinds_key.is_empty() && name == self.kinds_key
+    }
+
+    /// Whether this filter or key may stand under an event.
+    pub fn takes(&self, event: &EventEntry, name: &str) -> bool {
+        event.filters.iter().chain(&event.keys).any(|key| key == name)
+            || (self.lists_kinds(name) && (event.open_types || !event.types.is_empty()))
+    }
+
+    /// Whether a part of a text is filled in when it runs.
+    pub fn has_hole(&self, text: &str) -> bool {
+        self.hole.as_ref().is_some_and(|hole| text.contains(hole.opens.as_str()))
+    }
+
+    /// Whether a text is a hole from its beginning to its end, space round it left out.
+    pub fn is_hole(&self, text: &str) -> bool {
+        let text = text.trim();
+        self.hole.as_ref().is_some_and(|hole| text.starts_with(hole.opens.as_str()) && text.ends_with(hole.closes.as_str()))
     }
 
     /// The kinds of an event.
@@ -354,7 +441,7 @@ impl Grammar {
     /// The filters that an event takes.
     pub fn filters(&'static self, event: &str) -> Vec<String> {
         let entry = self.event(event);
-        let types = entry.filter(|entry| entry.open_types || !entry.types.is_empty()).map(|_| "types".to_owned());
+        let types = entry.filter(|entry| entry.open_types || !entry.types.is_empty()).map(|_| self.kinds_key.clone());
         entry.into_iter().flat_map(|entry| entry.filters.iter().cloned()).chain(types).collect()
     }
 
@@ -396,7 +483,7 @@ impl Grammar {
         let mut loose = Vec::new();
         for (place, words) in &self.mistaken {
             let of_place = |key: &str| self.place.get(place).is_some_and(|known| known.keys.contains_key(key));
-            let of_event = |key: &str| self.event.contains_key(place) && self.is_filter(key);
+            let of_event = |key: &str| place == "event" && self.is_filter(key);
             let unknown = words.values().filter(|key| !of_place(key) && !of_event(key));
             loose.extend(unknown.map(|key| format!("mistaken.{place}: no key {key}")));
         }

@@ -25,7 +25,7 @@ pub use customs::{Consequence, Customs, HostedMachine, RetiredCommand, Scope};
 pub use date::Date;
 pub(crate) use format::format_data;
 pub use format::{FormatData, Host, Run, RunValues, WordsOf};
-pub use grammar::{Contexts, EventEntry, Grammar, Names, PlaceEntry, Takes};
+pub use grammar::{Contexts, Declared, EventEntry, FilterEntry, Grammar, Names, PlaceEntry, Takes};
 pub use near::{Among, Meant, near, nearest};
 pub use programs::{Interpreter, Language};
 pub use sites::{Generator, Hosting, SettingIs};

@@ -27,12 +27,8 @@ pub struct Pipeline {
     pub starts_from: StartsFrom,
     /// The stages in their order, where the file names them.
     pub stages: Option<Vec<Text>>,
-    /// Names that a job builds on and that are not there, with the names that are.
-    pub absent_parents: Vec<(Text, Vec<String>)>,
     /// Files of this repository that it is made of or starts, as they are named; those left out that a condition or a pattern chooses.
     pub named_files: Vec<NamedFile>,
-    /// Keys that the format keeps for old files only, with those that new files use.
-    pub ageing_keys: Vec<(Text, &'static str)>,
     /// Parts of it are written elsewhere, and not known.
     pub partial: bool,
     /// What its jobs' tokens may do, where a job does not say.
@@ -62,9 +58,7 @@ impl Pipeline {
             triggers_at: None,
             starts_from: StartsFrom::Written,
             stages: None,
-            absent_parents: Vec::new(),
             named_files: Vec::new(),
-            ageing_keys: Vec::new(),
             partial: false,
             permissions: None,
             variables: Variables::default(),

@@ -1,5 +1,7 @@
 //! What starts a pipeline.
 
+use serde::Deserialize;
+
 use super::{Text, Variables};
 use crate::text::Place;
 
@@ -62,8 +64,6 @@ pub struct Trigger {
     pub after: Vec<Text>,
     /// What it is given.
     pub inputs: Vec<Input>,
-    /// Filters that its event does not take, each with what it would look at; nothing for kinds of the event. They filter nothing.
-    pub stray: Vec<(Text, Option<FilterOf>)>,
 }
 
 impl Trigger {
@@ -79,7 +79,6 @@ impl Trigger {
             times: Vec::new(),
             after: Vec::new(),
             inputs: Vec::new(),
-            stray: Vec::new(),
         }
     }
 
@@ -90,7 +89,8 @@ impl Trigger {
 }
 
 /// What a filter looks at.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "kebab-case")]
 pub enum FilterOf {
     /// The branch; for a pull request, the one it goes into.
     Branches,
@@ -101,7 +101,8 @@ pub enum FilterOf {
 }
 
 /// Whether what matches is taken in or left out.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "kebab-case")]
 pub enum FilterSide {
     /// Only what matches.
     Include,

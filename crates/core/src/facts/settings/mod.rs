@@ -125,7 +125,12 @@ pub struct AcceptSetting {
 impl AcceptSetting {
     /// Whether it speaks of a file.
     pub fn is_for(&self, path: &str) -> bool {
-        from_root(&self.file.name) == path
+        self.path() == path
+    }
+
+    /// Its file, without what says nothing before it.
+    pub fn path(&self) -> &str {
+        from_root(&self.file.name)
     }
 }
 

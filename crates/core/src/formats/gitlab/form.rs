@@ -25,6 +25,7 @@ pub(super) fn read(texts: &Texts<'_>) -> Reading {
         whole.flat_map(|(file, tree)| grammar_issues(*file, tree, pipeline)).collect()
     };
     let mut form = issues_of(&pipeline);
+    let mut of_jobs = job_issues(&Documents::new(&whole_parts));
     let meant = |file: FileId| crate::form::meant_words(&form, file);
     if whole_parts.iter().any(|(file, _)| !meant(*file).is_empty()) {
         let trees: Vec<(FileId, Tree<'_>)> =
@@ -32,7 +33,9 @@ pub(super) fn read(texts: &Texts<'_>) -> Reading {
         let parts: Vec<(FileId, &Tree<'_>)> = trees.iter().map(|(file, tree)| (*file, tree)).collect();
         pipeline = read::read(&parts, missing);
         form = issues_of(&pipeline);
+        of_jobs = job_issues(&Documents::new(&parts));
     }
+    form.extend(of_jobs);
     unclear_jobs(&mut pipeline, &form);
     form.extend(conditions(&pipeline, texts.iter().map(|one| one.source)));
     if !pipeline.partial {
@@ -45,6 +48,28 @@ pub(super) fn read(texts: &Texts<'_>) -> Reading {
         );
     }
     Reading { pipelines: vec![pipeline], form }
+}
+
+/// Old keys of jobs, and jobs that build on what is not there.
+fn job_issues(documents: &Documents<'_>) -> Vec<FormIssue> {
+    let Some(top) = documents.top() else { return Vec::new() };
+    let ageing = [("only", "rules"), ("except", "rules"), ("type", "stage")];
+    let reserved = super::data().list("reserved");
+    let mut found = Vec::new();
+    for name in read::job_names(&top) {
+        for parent in documents.absent_parents(&name) {
+            let known = top.names().filter(|name| !reserved.iter().any(|word| word == name)).map(str::to_owned).collect();
+            let at = parent.inner();
+            found.push(FormIssue { at, kind: FormIssueKind::AbsentParent { name: parent.value, known } });
+        }
+        let Some((map, _)) = documents.job(&name) else { continue };
+        for (old, new) in ageing {
+            let Some(key) = documents.key_of(&map, old) else { continue };
+            let kind = FormIssueKind::AgeingKey { key: key.value, instead: new.to_owned() };
+            found.push(FormIssue { at: key.at, kind });
+        }
+    }
+    found
 }
 
 /// Jobs of which something cannot be read as it is meant, or that name jobs and stages which are not there: the file is refused, and

@@ -62,18 +62,10 @@ pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeli
         .filter_map(|item| documents.local_file(item))
         .map(|path| NamedFile { path, started_by: None })
         .collect();
-    let reserved = super::data().list("reserved");
-    let names: Vec<String> = top
-        .names()
-        .filter(|name| !name.starts_with('.') && !reserved.iter().any(|word| word == name))
-        .map(str::to_owned)
-        .collect();
-    let ageing = [("only", "rules"), ("except", "rules"), ("type", "stage")];
+    let names = job_names(&top);
     let mut hands_variables = false;
-    for name in names.iter().take(JOB_LIMIT) {
+    for name in &names {
         let Some((map, torn)) = documents.job(name) else { continue };
-        let found = ageing.iter().filter_map(|(old, new)| Some((documents.key_of(&map, old)?, *new)));
-        pipeline.ageing_keys.extend(found);
         hands_variables |= reader.hands_variables(&map);
         let number = pipeline.jobs.len();
         pipeline.jobs.extend(reader.job(name, &map, torn));
@@ -83,13 +75,6 @@ pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeli
         }
     }
     pipeline.stages = (!stages.is_empty()).then_some(stages);
-    for name in names.iter().take(JOB_LIMIT) {
-        for parent in documents.absent_parents(name) {
-            let known: Vec<String> =
-                top.names().filter(|name| !reserved.iter().any(|word| word == name)).map(str::to_owned).collect();
-            pipeline.absent_parents.push((parent, known));
-        }
-    }
     // Events are written nowhere: the file's own rules, or else its first job, stand for them.
     let start = Place { file, span: crate::text::Span::default() };
     let place = documents.entry("workflow").map(|(key, _)| key.at).or_else(|| pipeline.jobs.first().map(|job| job.id.at));
@@ -99,6 +84,13 @@ pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeli
     reader.artifacts_of_needs(&mut pipeline);
     pipeline.jobs.iter_mut().for_each(|job| job.variables_from_others = hands_variables);
     pipeline
+}
+
+/// The names of the jobs, templates left out, as far as a file is honest.
+pub(super) fn job_names(top: &Map) -> Vec<String> {
+    let reserved = super::data().list("reserved");
+    let is_job = |name: &&str| !name.starts_with('.') && !reserved.iter().any(|word| word == name);
+    top.names().filter(is_job).take(JOB_LIMIT).map(str::to_owned).collect()
 }
 
 /// More jobs are no honest file.

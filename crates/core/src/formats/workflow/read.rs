@@ -1,12 +1,12 @@
 //! Reads workflow files (`.github/workflows/*.yml` and its kin) after the format's page "Workflow syntax".
 
 use crate::formats::nodes::Nodes;
-use crate::knowledge::Customs;
+use crate::knowledge::{Customs, FilterEntry};
 use crate::model::{
-    Call, Condition, Event, Filter, FilterOf, FilterSide, Grant, GrantKind, Input, Interface, Job, Language, Level, Lock,
-    Machine, Matrix, Pattern, PatternSyntax, Pipeline, Scope, Shell, Step, Text, Trigger, Variables, Work, Workspace,
+    Call, Condition, Event, Filter, Grant, GrantKind, Input, Interface, Job, Language, Level, Lock, Machine, Matrix, Pattern,
+    PatternSyntax, Pipeline, Scope, Shell, Step, Text, Trigger, Variables, Work, Workspace,
 };
-use crate::text::{FileId, Place};
+use crate::text::FileId;
 use crate::tree::{Kind, NodeId, Tree};
 
 /// Reads a tree. Whatever does not fit is left out: the grammar speaks of it.
@@ -90,31 +90,14 @@ impl Reader<'_, '_> {
             }
         }
         if let Some(entry) = entry {
-            let keys = self.tree().pairs(value).iter().filter_map(|(key, _)| self.nodes.text(*key));
-            let stray = keys.filter(|key| super::data().grammar.is_filter(&key.value) && !entry.takes(&key.value));
-            let of = |key: &Text| trigger.filters.iter().find(|filter| filter.key.at == key.at).map(|filter| filter.of);
-            trigger.stray = stray
-                .map(|key| {
-                    let of = of(&key);
-                    (key, of)
-                })
-                .collect();
-            let stray: Vec<Place> = trigger.stray.iter().map(|(key, _)| key.at).collect();
-            trigger.filters.retain(|filter| !stray.contains(&filter.key.at));
+            let grammar = &super::data().grammar;
+            trigger.filters.retain(|filter| grammar.takes(entry, &filter.key.value));
         }
         trigger
     }
 
     fn filter(&self, key: Text, value: NodeId) -> Option<Filter> {
-        let (of, side) = match key.value.as_str() {
-            "branches" => (FilterOf::Branches, FilterSide::Include),
-            "branches-ignore" => (FilterOf::Branches, FilterSide::Exclude),
-            "tags" => (FilterOf::Tags, FilterSide::Include),
-            "tags-ignore" => (FilterOf::Tags, FilterSide::Exclude),
-            "paths" => (FilterOf::Paths, FilterSide::Include),
-            "paths-ignore" => (FilterOf::Paths, FilterSide::Exclude),
-            _ => return None,
-        };
+        let FilterEntry { of, side } = *super::data().grammar.filter.get(&key.value)?;
         let patterns = self.nodes.words(value).0.into_iter().map(|text| Pattern { text, syntax: PatternSyntax::Glob }).collect();
         Some(Filter { of, side, key, patterns })
     }

@@ -2,6 +2,7 @@
 
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed_short};
+use crate::form::FormIssueKind;
 use crate::knowledge::{Among, near};
 use crate::rules::Rule;
 
@@ -34,13 +35,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if case.pipeline.partial {
         return;
     }
-    for (name, known) in &case.pipeline.absent_parents {
+    for issue in &case.prepared.form {
+        let FormIssueKind::AbsentParent { name, known } = &issue.kind else { continue };
         let words: Vec<&str> = known.iter().map(String::as_str).collect();
-        let finding =
-            out.add(name.inner(), format!("there is no job `{}` to build on, so the forge refuses this file", name.value));
+        let finding = out.add(issue.at, format!("there is no job `{name}` to build on, so the forge refuses this file"));
         finding.witness(WitnessSource::Catalog, format!("the jobs here are {}", listed_short(&words)));
-        finding.mend(match near(&name.value, words.iter().copied(), Among::Whole) {
-            Some(meant) => Mend::name(&meant, name.inner()),
+        finding.mend(match near(name, words.iter().copied(), Among::Whole) {
+            Some(meant) => Mend::name(&meant, issue.at),
             None => Mend::by_hand("write the job that is meant, or add it"),
         });
     }

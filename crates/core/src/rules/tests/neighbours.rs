@@ -1352,4 +1352,17 @@ github.com/pier/timetable remote
       - run: npx gh-pages -d public -r $ADDRESS
 "#],
     },
+    More {
+        rule: "form.out-of-place",
+        bad: &[],
+        good: &[r"
+== jobs
+  build:
+    runs-on: ubuntu-latest
+    env:
+      PLACE: ${{ case(github.ref_name == 'main', 'live', 'trial') }}
+    steps:
+      - run: ls
+"],
+    },
 ];

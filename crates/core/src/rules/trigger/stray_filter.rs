@@ -2,8 +2,9 @@
 
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed};
+use crate::form::FormIssueKind;
 use crate::knowledge::Consequence;
-use crate::model::{Event, FilterOf};
+use crate::model::FilterOf;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -70,23 +71,18 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if case.pipeline.customs.stray_filter == Consequence::Unknown {
         return;
     }
-    for trigger in &case.pipeline.triggers {
-        for (stray, of) in &trigger.stray {
-            let takes = case.pipeline.format.grammar().filters(&trigger.name.value);
-            let takes = if takes.is_empty() { "takes no filters".to_owned() } else { format!("takes {}", listed(&takes)) };
-            let event = &trigger.name.value;
-            let starts = match of {
-                Some(FilterOf::Branches | FilterOf::Tags) if matches!(trigger.event, Event::Other(_)) => {
-                    "for every branch and tag".to_owned()
-                }
-                Some(FilterOf::Branches | FilterOf::Tags) => format!("for every `{event}`"),
-                Some(FilterOf::Paths) => "whatever was changed".to_owned(),
-                None => "for every kind of it".to_owned(),
-            };
-            let message = format!("`{event}` takes no `{}`, so this filters nothing: it starts {starts}", stray.value);
-            out.add(stray.at, message)
-                .witness(WitnessSource::Catalog, format!("`{event}` {takes}"))
-                .mend(Mend::by_hand(format!("remove `{}` here, or move it under the event that it is meant for", stray.value)));
-        }
+    for issue in &case.prepared.form {
+        let FormIssueKind::StrayFilter { event, plain, key, of } = &issue.kind else { continue };
+        let takes = case.pipeline.format.grammar().filters(event);
+        let takes = if takes.is_empty() { "takes no filters".to_owned() } else { format!("takes {}", listed(&takes)) };
+        let starts = match of {
+            Some(FilterOf::Branches | FilterOf::Tags) if *plain => "for every branch and tag".to_owned(),
+            Some(FilterOf::Branches | FilterOf::Tags) => format!("for every `{event}`"),
+            Some(FilterOf::Paths) => "whatever was changed".to_owned(),
+            None => "for every kind of it".to_owned(),
+        };
+        out.add(issue.at, format!("`{event}` takes no `{key}`, so this filters nothing: it starts {starts}"))
+            .witness(WitnessSource::Catalog, format!("`{event}` {takes}"))
+            .mend(Mend::by_hand(format!("remove `{key}` here, or move it under the event that it is meant for")));
     }
 }

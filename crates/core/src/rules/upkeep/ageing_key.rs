@@ -2,6 +2,7 @@
 
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::form::FormIssueKind;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -31,8 +32,12 @@ site:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     // One word for the whole file is enough.
-    if let Some((key, instead)) = case.pipeline.ageing_keys.first() {
-        out.add(key.at, format!("`{}` still works, and is kept for old files only", key.value))
+    let ageing = case.prepared.form.iter().find_map(|issue| match &issue.kind {
+        FormIssueKind::AgeingKey { key, instead } => Some((issue.at, key, instead)),
+        _ => None,
+    });
+    if let Some((place, key, instead)) = ageing {
+        out.add(place, format!("`{key}` still works, and is kept for old files only"))
             .witness(WitnessSource::Catalog, format!("new files are written with `{instead}`"))
             .mend(Mend::by_hand(format!("write `{instead}` when you change this job next")));
     }
