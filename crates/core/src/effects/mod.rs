@@ -712,7 +712,7 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
     let facts = around.facts;
     let mut own_root = around.depth > 0;
     let run = pipeline.run();
-    let chosen = pipeline.choices.iter().chain(&job.choices).flat_map(|choice| &choice.variables.entries);
+    let chosen = pipeline.choices.iter().chain(&job.when.choices).flat_map(|choice| &choice.variables.entries);
     let legs = job.matrix.iter().filter(|_| pipeline.customs.reads_variables).flat_map(|matrix| &matrix.names);
     let unsure: Vec<&str> = chosen.map(|(name, _)| name).chain(legs).map(|name| name.value.as_str()).collect();
     let announced: Vec<&str> = announced(job, pipeline.customs).collect();
@@ -776,7 +776,7 @@ fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
     for found in of_job(pipeline.jobs.first()?, pipeline, &inner) {
         out.take(found);
     }
-    let conditional = step.condition.is_some() || step.may_fail.is_some();
+    let conditional = step.when.is_some() || step.may_fail.is_some();
     out.effects.iter_mut().for_each(|effect| effect.perhaps |= conditional);
     Some(out)
 }
@@ -794,7 +794,7 @@ fn of_step(scene: &Scene<'_>, step: &Step) -> StepEffects {
         }
         Work::Gate | Work::Nothing => StepEffects::default(),
     };
-    if step.condition.is_some() || step.may_fail.is_some() || step.after == Outcome::Failure {
+    if step.when.is_some() || step.may_fail.is_some() || step.after == Outcome::Failure {
         out.effects.iter_mut().for_each(|effect| effect.perhaps = true);
     }
     out

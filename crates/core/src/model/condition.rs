@@ -1,6 +1,6 @@
 //! When something runs.
 
-use super::{Pattern, Text, Variables};
+use super::{FilterOf, Pattern, Text, Variables};
 use crate::expression::{Expr, ExprKind, Operator};
 use crate::text::Place;
 
@@ -84,17 +84,128 @@ fn contexts(text: &Text) -> Option<Expr> {
     only.inside.ok()
 }
 
+/// What must hold, in one form for all formats and languages.
+#[derive(Clone, Debug)]
+pub enum Cond {
+    /// What the file says in its own language.
+    Asks(Condition),
+    /// One of the changed paths fits one of these.
+    Changed(Vec<Pattern>),
+    /// One of the repository's files fits one of these.
+    Exists(Vec<Pattern>),
+    /// The branch or the tag of the run fits one of these; nothing that is not of this kind does.
+    Named {
+        /// Branches or tags.
+        of: FilterOf,
+        /// Their names.
+        patterns: Vec<Pattern>,
+    },
+    /// All of these hold; without any, it always does.
+    All(Vec<Cond>),
+    /// One of these holds.
+    Any(Vec<Cond>),
+    /// This does not hold.
+    Not(Box<Cond>),
+    /// Something that is not understood stands here.
+    Opaque(Place),
+}
+
+impl Cond {
+    /// It holds whatever happens.
+    pub fn always() -> Self {
+        Self::All(Vec::new())
+    }
+
+    /// Whether it holds whatever happens, as it is written.
+    pub fn holds_anyway(&self) -> bool {
+        matches!(self, Self::All(all) if all.iter().all(Self::holds_anyway))
+    }
+
+    /// Everything in it that is no composition.
+    pub fn leaves(&self) -> Vec<&Self> {
+        match self {
+            Self::All(inner) | Self::Any(inner) => inner.iter().flat_map(Self::leaves).collect(),
+            Self::Not(inner) => inner.leaves(),
+            leaf => vec![leaf],
+        }
+    }
+
+    /// What it asks in the file's own language.
+    pub fn conditions(&self) -> impl Iterator<Item = &Condition> {
+        self.leaves().into_iter().filter_map(|leaf| match leaf {
+            Self::Asks(condition) => Some(condition),
+            _ => None,
+        })
+    }
+
+    /// The first place where it is written.
+    pub fn at(&self) -> Option<Place> {
+        let first = |patterns: &[Pattern]| patterns.first().map(|pattern| pattern.text.at);
+        match self {
+            Self::Asks(condition) => Some(condition.text.at),
+            Self::Changed(patterns) | Self::Exists(patterns) | Self::Named { patterns, .. } => first(patterns),
+            Self::All(inner) | Self::Any(inner) => inner.iter().find_map(Self::at),
+            Self::Not(inner) => inner.at(),
+            Self::Opaque(place) => Some(*place),
+        }
+    }
+}
+
+/// When a job runs.
+#[derive(Clone, Debug)]
+pub struct When {
+    /// What must hold; nothing where it says nothing, or `choices` does.
+    pub cond: Option<Cond>,
+    /// When it runs, as a list of which the first that fits decides; without any, `cond` alone does.
+    pub choices: Vec<Choice>,
+    /// It runs only when someone starts it, or never, whatever else is said.
+    pub then: Then,
+    /// Where it says that it runs in another way than after success, when it does.
+    pub then_at: Option<Place>,
+    /// It waits for all jobs of earlier stages, whether they run or not.
+    pub by_stage: bool,
+    /// It only goes with others: when nothing else runs, the pipeline does not start.
+    pub goes_along: bool,
+}
+
+impl Default for When {
+    fn default() -> Self {
+        Self { cond: None, choices: Vec::new(), then: Then::Run, then_at: None, by_stage: false, goes_along: false }
+    }
+}
+
+impl When {
+    /// A condition in the file's own language, and no more.
+    pub fn asks(condition: Option<Condition>) -> Self {
+        Self { cond: condition.map(Cond::Asks), ..Self::default() }
+    }
+
+    /// The condition that it is, where it is one in the file's own language and no more.
+    pub fn condition(&self) -> Option<&Condition> {
+        asked(self.cond.as_ref())
+    }
+
+    /// The conditions that decide of it.
+    pub fn conditions(&self) -> impl Iterator<Item = &Condition> {
+        self.cond.iter().flat_map(Cond::conditions).chain(of_choices(&self.choices))
+    }
+}
+
+/// A condition in the file's own language and no more.
+pub(super) fn asked(cond: Option<&Cond>) -> Option<&Condition> {
+    match cond {
+        Some(Cond::Asks(condition)) => Some(condition),
+        _ => None,
+    }
+}
+
 /// One of several conditions, of which the first that fits decides.
 #[derive(Clone, Debug)]
 pub struct Choice {
     /// Where it stands.
     pub at: Place,
-    /// It fits when this is true; without one, always.
-    pub condition: Option<Condition>,
-    /// And when one of these paths changed.
-    pub changes: Option<Vec<Pattern>>,
-    /// And when one of these files is there.
-    pub exists: Option<Vec<Pattern>>,
+    /// It fits when this holds.
+    pub cond: Cond,
     /// What follows.
     pub then: Then,
     /// Where that is written; nothing where what is usual follows.
@@ -105,7 +216,27 @@ pub struct Choice {
     pub may_fail: bool,
 }
 
-/// When a job runs.
+impl Choice {
+    /// What it asks in the file's own language.
+    pub fn condition(&self) -> Option<&Condition> {
+        self.cond.conditions().next()
+    }
+
+    /// It asks whether files are there.
+    pub fn asks_for_files(&self) -> bool {
+        self.cond.leaves().into_iter().any(|leaf| matches!(leaf, Cond::Exists(_)))
+    }
+
+    /// The changed paths that it asks for.
+    pub fn changes(&self) -> Option<&[Pattern]> {
+        self.cond.leaves().into_iter().find_map(|leaf| match leaf {
+            Cond::Changed(patterns) => Some(patterns.as_slice()),
+            _ => None,
+        })
+    }
+}
+
+/// What follows when something may run.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Then {
     /// After those it waits for have succeeded.
@@ -124,5 +255,5 @@ pub enum Then {
 
 /// The conditions of a list of choices.
 pub(super) fn of_choices(choices: &[Choice]) -> impl Iterator<Item = &Condition> {
-    choices.iter().filter_map(|choice| choice.condition.as_ref())
+    choices.iter().flat_map(|choice| choice.cond.conditions())
 }

@@ -1,6 +1,6 @@
 //! A called pipeline or an action with what it is given filled in.
 
-use super::{Condition, Job, Pipeline, Step, Text, Variables, Work};
+use super::{Cond, Condition, Job, Pipeline, Step, Text, Variables, Work};
 use crate::expression::{Expr, ExprKind};
 
 /// What stands for each input: the value that is given, or else the default.
@@ -73,12 +73,19 @@ impl<'i> Inputs<'i> {
         Expr { kind, range: expression.range.clone() }
     }
 
-    fn condition(&self, condition: &mut Option<Condition>) {
-        if let Some(condition) = condition {
-            // A switch, and what nobody gives, is left as it is on purpose.
-            condition.off |= condition.expression.as_ref().is_some_and(|expression| self.is_a_switch(expression));
-            condition.expression = condition.expression.as_ref().map(|expression| self.expression(expression));
+    fn cond(&self, cond: &mut Cond) {
+        match cond {
+            Cond::Asks(condition) => self.condition(condition),
+            Cond::All(inner) | Cond::Any(inner) => inner.iter_mut().for_each(|one| self.cond(one)),
+            Cond::Not(inner) => self.cond(inner),
+            Cond::Changed(_) | Cond::Exists(_) | Cond::Named { .. } | Cond::Opaque(_) => {}
         }
+    }
+
+    fn condition(&self, condition: &mut Condition) {
+        // A switch, and what nobody gives, is left as it is on purpose.
+        condition.off |= condition.expression.as_ref().is_some_and(|expression| self.is_a_switch(expression));
+        condition.expression = condition.expression.as_ref().map(|expression| self.expression(expression));
     }
 
     /// Whether an expression reads a yes or no, or an input that is not given.
@@ -93,7 +100,7 @@ impl<'i> Inputs<'i> {
 
     /// A step with its inputs filled in.
     fn step(&self, step: &mut Step) {
-        self.condition(&mut step.condition);
+        step.when.iter_mut().for_each(|cond| self.cond(cond));
         self.texts(&mut step.variables);
         self.option(&mut step.directory);
         match &mut step.work {
@@ -104,7 +111,8 @@ impl<'i> Inputs<'i> {
     }
 
     fn job(&self, job: &mut Job) {
-        self.condition(&mut job.condition);
+        job.when.cond.iter_mut().for_each(|cond| self.cond(cond));
+        job.when.choices.iter_mut().for_each(|choice| self.cond(&mut choice.cond));
         self.texts(&mut job.variables);
         self.option(&mut job.environment);
         self.option(&mut job.machine.image);

@@ -1,7 +1,6 @@
 //! Jobs.
 
-use super::condition::of_choices;
-use super::{Choice, Condition, Grant, Machine, Matrix, Step, Text, Then, Variables, Workspace};
+use super::{Condition, Grant, Machine, Matrix, Step, Text, Variables, When, Workspace};
 use crate::text::Place;
 
 /// A job, or the call of another pipeline in its place.
@@ -23,20 +22,10 @@ pub struct Job {
     pub needs_at: Option<Place>,
     /// Some of what it waits for is only known when it runs.
     pub needs_unknown: bool,
-    /// It waits for all jobs of earlier stages, whether they run or not.
-    pub needs_by_stage: bool,
-    /// Where it says that it runs in another way than after success, when it does.
-    pub then_at: Option<Place>,
-    /// It only goes with others: when nothing else runs, the pipeline does not start.
-    pub goes_along: bool,
+    /// When it runs.
+    pub when: When,
     /// Its stage, where the format has stages and the job names one.
     pub stage: Option<Text>,
-    /// When it runs.
-    pub condition: Option<Condition>,
-    /// When it runs, as a list of which the first that fits decides; without any, `condition` alone does.
-    pub choices: Vec<Choice>,
-    /// It runs only when someone starts it, or never, whatever else is said.
-    pub then: Then,
     /// What its token may do; replaces the file's grant whole.
     pub permissions: Option<Grant>,
     /// The environment it deploys to.
@@ -79,13 +68,8 @@ impl Job {
             takes_from: Vec::new(),
             needs_at: None,
             needs_unknown: false,
-            needs_by_stage: false,
-            then_at: None,
-            goes_along: false,
+            when: When::default(),
             stage: None,
-            condition: None,
-            choices: Vec::new(),
-            then: Then::Run,
             permissions: None,
             environment: None,
             lock: None,
@@ -119,9 +103,14 @@ impl Job {
         step == other || !alone(step) && !alone(other)
     }
 
+    /// Its condition, where it is one in the file's own language and no more.
+    pub fn condition(&self) -> Option<&Condition> {
+        self.when.condition()
+    }
+
     /// The conditions that decide of it: its own, and those of its rules.
     pub fn conditions(&self) -> impl Iterator<Item = &Condition> {
-        self.condition.iter().chain(of_choices(&self.choices))
+        self.when.conditions()
     }
 }
 

@@ -13,7 +13,7 @@ mod text;
 mod trigger;
 
 pub use circles::{Machine, Workspace};
-pub use condition::{Choice, Condition, Language, Then};
+pub use condition::{Choice, Cond, Condition, Language, Then, When};
 pub use grant::{Grant, GrantKind, Level};
 pub use inputs::Inputs;
 pub use job::{Call, Job, Lock};

@@ -1,6 +1,6 @@
 //! Steps, and what they do.
 
-use super::{Condition, Machine, Text, Variables, local_path};
+use super::{Cond, Condition, Machine, Text, Variables, local_path};
 use crate::effects::EffectAt;
 use crate::text::Place;
 
@@ -14,7 +14,7 @@ pub struct Step {
     /// Its title.
     pub name: Option<Text>,
     /// When it runs.
-    pub condition: Option<Condition>,
+    pub when: Option<Cond>,
     /// What it does.
     pub work: Work,
     /// Variables of this step alone.
@@ -32,13 +32,18 @@ pub struct Step {
 }
 
 impl Step {
+    /// Its condition, where it is one in the file's own language and no more.
+    pub fn condition(&self) -> Option<&Condition> {
+        super::condition::asked(self.when.as_ref())
+    }
+
     /// A step that does something, and of which no more is written.
     pub fn new(at: Place, work: Work) -> Self {
         Self {
             at,
             id: None,
             name: None,
-            condition: None,
+            when: None,
             work,
             variables: Variables::default(),
             directory: None,

@@ -5,7 +5,7 @@ use crate::expression::Expr;
 use crate::facts::Facts;
 use crate::finding::WitnessSource;
 use crate::formats::Prepared;
-use crate::model::{Event, Leg, Pipeline, Target, Text, Trigger, Variables, Work};
+use crate::model::{Cond, Event, Leg, Pipeline, Target, Text, Trigger, Variables, Work};
 use crate::project::{Project, Read, ReadAt, Reads};
 use crate::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal};
 use crate::text::{Place, Sources};
@@ -177,7 +177,7 @@ impl<'a> Case<'a> {
 
     fn job_texts<'t>(&self, job: &'t crate::model::Job) -> Vec<&'t Text> {
         let mut texts: Vec<&Text> = Vec::new();
-        texts.extend(job.condition.iter().map(|condition| &condition.text));
+        texts.extend(job.condition().into_iter().map(|condition| &condition.text));
         texts.extend(job.environment.iter().chain(&job.machine.image).chain(&job.machine.runners));
         texts.extend(job.lock.iter().map(|lock| &lock.group));
         texts.extend(job.variables.entries.iter().chain(&job.outputs).map(|(_, value)| value));
@@ -186,7 +186,7 @@ impl<'a> Case<'a> {
             job.call.iter().flat_map(|call| call.inputs.entries.iter().chain(&call.secrets.entries).map(|(_, value)| value)),
         );
         for step in &job.steps {
-            texts.extend(step.condition.iter().map(|condition| &condition.text));
+            texts.extend(step.condition().into_iter().map(|condition| &condition.text));
             texts.extend(step.name.iter().chain(&step.directory));
             texts.extend(step.variables.entries.iter().map(|(_, value)| value));
             match &step.work {
@@ -205,7 +205,7 @@ impl<'a> Case<'a> {
             within(text, &mut |expression, _| visit(job, text, expression));
         }
         let conditions = self.pipeline.jobs.iter().enumerate().flat_map(|(index, job)| {
-            let steps = job.steps.iter().flat_map(|step| &step.condition);
+            let steps = job.steps.iter().flat_map(|step| &step.when).flat_map(Cond::conditions);
             job.conditions().chain(steps).map(move |condition| (Some(index), condition))
         });
         let file = self.pipeline.conditions().map(|condition| (None, condition));

@@ -204,7 +204,7 @@ impl<'p> Reader<'p> {
             return;
         }
         let pipeline = self.pipeline;
-        let choices = pipeline.choices.iter().chain(job.into_iter().flat_map(|job| &job.choices));
+        let choices = pipeline.choices.iter().chain(job.into_iter().flat_map(|job| &job.when.choices));
         let layers = std::iter::once(&pipeline.variables)
             .chain(job.map(|job| &job.variables))
             .chain(choices.map(|choice| &choice.variables));
@@ -248,7 +248,7 @@ impl<'p> Reader<'p> {
         }
         for (step_number, step) in job.steps.iter().enumerate() {
             let inner = |text| Spot { step: Some(step_number), ..spot(text) };
-            step.condition.iter().for_each(|one| self.condition(inner(&one.text), one));
+            step.condition().into_iter().for_each(|one| self.condition(inner(&one.text), one));
             step.name.iter().chain(&step.directory).for_each(|text| self.text(inner(text)));
             step.variables.entries.iter().for_each(|(_, text)| self.text(inner(text)));
             match &step.work {

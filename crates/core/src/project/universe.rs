@@ -150,7 +150,7 @@ fn example(pattern: &Pattern) -> Option<String> {
 /// Every condition that decides of the run, a job or a step.
 fn conditions(pipeline: &Pipeline) -> impl Iterator<Item = &Condition> {
     let of_jobs = pipeline.jobs.iter().flat_map(|job| {
-        let steps = job.steps.iter().filter_map(|step| step.condition.as_ref());
+        let steps = job.steps.iter().filter_map(|step| step.condition());
         job.conditions().chain(steps)
     });
     pipeline.conditions().chain(of_jobs)

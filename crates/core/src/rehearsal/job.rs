@@ -1,10 +1,9 @@
 //! Which jobs of a pipeline run, and which of their steps.
 
-use super::value::any;
 use super::{Answer, Equality, Occasion, OccasionKind, Value, Verdict, evaluate};
 use crate::expression::{Expr, ExprKind};
 use crate::facts::Facts;
-use crate::model::{Choice, Condition, Job, Outcome, Pipeline, Step, Text, Then, Trigger, Work};
+use crate::model::{Choice, Cond, Condition, Job, Outcome, Pipeline, Step, Text, Then, Trigger, Work};
 
 /// Functions that speak of how other jobs ended.
 const STATUS: [&str; 4] = ["always", "cancelled", "failure", "success"];
@@ -71,7 +70,7 @@ pub(super) fn refused(pipeline: &Pipeline, occasion: &Occasion, facts: &Facts) -
     let is_in = |index: usize| presence(&pipeline.jobs[index], pipeline, occasion, facts);
     (0..pipeline.jobs.len()).find_map(|job| {
         let of_job = &pipeline.jobs[job];
-        if of_job.needs_by_stage || is_in(job) != Answer::Yes {
+        if of_job.when.by_stage || is_in(job) != Answer::Yes {
             return None;
         }
         let left_out = |need: &Text| pipeline.job_named(&need.value).is_some_and(|other| is_in(other) == Answer::No);
@@ -81,13 +80,13 @@ pub(super) fn refused(pipeline: &Pipeline, occasion: &Occasion, facts: &Facts) -
 
 /// Whether a job is in a run at all, whenever it runs there.
 fn presence(job: &Job, pipeline: &Pipeline, occasion: &Occasion, facts: &Facts) -> Answer {
-    if job.then == Then::Never {
+    if job.when.then == Then::Never {
         return Answer::No;
     }
-    if job.choices.is_empty() {
+    if job.when.choices.is_empty() {
         return Answer::Yes;
     }
-    let chosen = choose(&job.choices, pipeline, Some(job), occasion, facts);
+    let chosen = choose(&job.when.choices, pipeline, Some(job), occasion, facts);
     let waits = chosen.is_by_hand() || chosen.because == AFTER_FAILURE;
     if waits { Answer::Yes } else { chosen.answer }
 }
@@ -186,33 +185,7 @@ impl<'s> Scene<'s> {
     }
 
     fn fits(&self, choice: &Choice, job: Option<&Job>) -> Option<bool> {
-        let condition = match &choice.condition {
-            Some(condition) => condition.expression().and_then(|expression| self.evaluate(expression, job, &[]).truth()),
-            None => Some(true),
-        };
-        let changes = match (&choice.changes, &self.occasion.changed) {
-            (None, _) => Some(true),
-            // Where no comparison is possible the format takes changes for given.
-            (Some(_), _) if matches!(self.occasion.kind, OccasionKind::Tag | OccasionKind::Clock | OccasionKind::Hand) => {
-                Some(true)
-            }
-            (Some(_), None) => None,
-            (Some(patterns), Some(changed)) => {
-                any(patterns.iter().flat_map(|pattern| changed.iter().map(move |path| super::pattern_fits(pattern, path))))
-            }
-        };
-        let exists = match (&choice.exists, self.facts.files.known()) {
-            (None, _) => Some(true),
-            (Some(_), None) => None,
-            (Some(patterns), Some(files)) => {
-                any(patterns.iter().flat_map(|pattern| files.iter().map(move |path| super::pattern_fits(pattern, path))))
-            }
-        };
-        [condition, changes, exists].into_iter().reduce(|one, other| match (one, other) {
-            (Some(false), _) | (_, Some(false)) => Some(false),
-            (Some(true), Some(true)) => Some(true),
-            _ => None,
-        })?
+        self.holds(&choice.cond, job, &[]).0
     }
 
     fn job(&self, index: usize, known: &[Option<Known>]) -> Verdict {
@@ -228,13 +201,13 @@ impl<'s> Scene<'s> {
 
     /// Whether a job runs when no environment refuses it.
     fn unrefused(&self, job: &Job, known: &[Option<Known>]) -> Verdict {
-        match job.then {
+        match job.when.then {
             Then::Never => Verdict::new(Answer::No, "it never runs", Some(job.id.at)),
             Then::OnFailure => Verdict::new(Answer::No, AFTER_FAILURE, Some(job.id.at)),
             // It waits only where it is there at all.
             Then::Hand => match self.without_a_click(job, known) {
                 no if no.answer == Answer::No => no,
-                _ => Verdict::new(Answer::Unsure, BY_HAND, Some(job.then_at.unwrap_or(job.id.at))),
+                _ => Verdict::new(Answer::Unsure, BY_HAND, Some(job.when.then_at.unwrap_or(job.id.at))),
             },
             _ => self.without_a_click(job, known),
         }
@@ -242,21 +215,20 @@ impl<'s> Scene<'s> {
 
     /// The same for a job that nobody has to start.
     fn without_a_click(&self, job: &Job, known: &[Option<Known>]) -> Verdict {
-        let own = if job.choices.is_empty() {
-            self.by_condition(job.condition.as_ref(), job, known)
+        let own = if job.when.choices.is_empty() {
+            job.when.cond.as_ref().map_or_else(|| Verdict::new(Answer::Yes, "", None), |cond| self.by_cond(cond, job, known))
         } else {
-            choose(&job.choices, self.pipeline, Some(job), self.occasion, self.facts)
+            choose(&job.when.choices, self.pipeline, Some(job), self.occasion, self.facts)
         };
         if own.answer == Answer::No {
             return own;
         }
-        let ignores =
-            job.condition.as_ref().and_then(Condition::expression).is_some_and(names_status) || job.then == Then::Always;
+        let ignores = job.condition().and_then(Condition::expression).is_some_and(names_status) || job.when.then == Then::Always;
         if ignores {
             return own;
         }
         // What stages order may be absent without harm.
-        if job.needs_by_stage {
+        if job.when.by_stage {
             return own;
         }
         let waits = self.waits(job, known);
@@ -301,8 +273,19 @@ impl<'s> Scene<'s> {
         std::iter::once(own).chain(heard).min_by_key(|(answer, _)| *answer).unwrap_or(own)
     }
 
-    fn by_condition(&self, condition: Option<&Condition>, job: &Job, known: &[Option<Known>]) -> Verdict {
-        let Some(condition) = condition else { return Verdict::new(Answer::Yes, "", None) };
+    fn by_cond(&self, cond: &Cond, job: &Job, known: &[Option<Known>]) -> Verdict {
+        if let Cond::Asks(condition) = cond {
+            return self.by_condition(condition, job, known);
+        }
+        let (holds, at) = self.holds(cond, Some(job), known);
+        match holds {
+            Some(true) => Verdict::new(Answer::Yes, "its condition is true", at),
+            Some(false) => Verdict::new(Answer::No, "its condition is false", at),
+            None => Verdict::new(Answer::Unsure, "its condition is only known when it runs", at),
+        }
+    }
+
+    fn by_condition(&self, condition: &Condition, job: &Job, known: &[Option<Known>]) -> Verdict {
         let at = Some(condition.text.at);
         if condition.text.is_dynamic()
             && condition.expression().is_none()
@@ -329,11 +312,11 @@ impl<'s> Scene<'s> {
     fn steps(&self, index: usize, known: &[Option<Known>]) -> Vec<Answer> {
         let job = &self.pipeline.jobs[index];
         // `failure()` and its kin are false here, as everything is taken to succeed.
-        let answer = |condition: &Condition| self.by_condition(Some(condition), job, known).answer;
+        let answer = |cond: &Cond| self.by_cond(cond, job, known).answer;
         let by_end = |step: &Step| if step.after == Outcome::Failure { Answer::No } else { Answer::Yes };
         let mut behind_a_gate = false;
         let of_step = |step: &Step| {
-            let own = step.condition.as_ref().map_or(Answer::Yes, answer).min(by_end(step));
+            let own = step.when.as_ref().map_or(Answer::Yes, answer).min(by_end(step));
             let held = if behind_a_gate { own.min(Answer::Unsure) } else { own };
             behind_a_gate |= matches!(step.work, Work::Gate);
             held
@@ -355,7 +338,7 @@ impl<'s> Scene<'s> {
         (!fits).then(|| Verdict::new(Answer::No, because, Some(environment.at)))
     }
 
-    fn evaluate(&self, expression: &Expr, job: Option<&Job>, known: &[Option<Known>]) -> Value {
+    pub fn evaluate(&self, expression: &Expr, job: Option<&Job>, known: &[Option<Known>]) -> Value {
         let equality = if self.pipeline.customs.reads_variables { Equality::Strict } else { Equality::Loose };
         evaluate(expression, equality, &|path| self.look(path, job, known), &|name| {
             let name = name.to_ascii_lowercase();

@@ -3,6 +3,7 @@
 //! Every answer is yes, no or unsure; unsure names what is only known when it runs. Jobs that run are taken to succeed.
 
 mod clock;
+mod cond;
 mod evaluate;
 mod fill;
 mod job;
@@ -127,7 +128,7 @@ pub(crate) fn play(
         let jobs = vec![stays.clone(); jobs.len()];
         return Rehearsal { on, starts: stays, trigger, jobs, refused, steps };
     }
-    let counts = || jobs.iter().zip(&pipeline.jobs).filter(|(_, job)| !job.goes_along).map(|(verdict, _)| verdict);
+    let counts = || jobs.iter().zip(&pipeline.jobs).filter(|(_, job)| !job.when.goes_along).map(|(verdict, _)| verdict);
     let none_runs = !jobs.is_empty() && counts().all(|job| job.answer == Answer::No);
     if pipeline.customs.starts_with_jobs && starts.answer > Answer::No && none_runs && !pipeline.partial {
         let at = jobs.iter().find_map(|job| job.at);

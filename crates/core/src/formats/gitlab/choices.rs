@@ -1,7 +1,7 @@
 //! `rules`, and `only` with `except`, as choices of which the first that fits decides.
 
 use super::merge::{Documents, Item};
-use crate::model::{Choice, Condition, Language, Pattern, PatternSyntax, Text, Then, Variables};
+use crate::model::{Choice, Cond, Condition, Language, Pattern, PatternSyntax, Text, Then, Variables};
 
 /// True for all that is no merge request.
 const NO_PROPOSAL: &str = "$CI_PIPELINE_SOURCE != \"merge_request_event\"";
@@ -29,9 +29,11 @@ pub(super) fn of_rules(documents: &Documents<'_>, item: &Item, usual: Then) -> V
         };
         Choice {
             at: documents.at(&rule),
-            condition: text("if").map(Condition::new),
-            changes: patterns("changes"),
-            exists: patterns("exists"),
+            cond: all([
+                text("if").map(|text| Cond::Asks(Condition::new(text))),
+                patterns("changes").map(Cond::Changed),
+                patterns("exists").map(Cond::Exists),
+            ]),
             then: text("when").map_or(usual, |text| then_of(&text.value)),
             then_at: text("when").map(|text| text.at),
             variables: documents.get(&rule, "variables").map(|item| documents.variables(&item)).unwrap_or_default(),
@@ -73,7 +75,7 @@ pub(super) fn of_only(
                 Usual::Everything => String::new(),
                 Usual::Unknown => format!("{NO_PROPOSAL} || $WRITTEN_ELSEWHERE"),
             };
-            choices.push(choice(id, condition, when));
+            choices.push(choice(id, condition, None, when));
         }
     }
     choices
@@ -94,11 +96,9 @@ fn of_list(documents: &Documents<'_>, item: &Item, then: Then) -> Vec<Choice> {
     if list.is_empty() && detailed {
         let at = Text::fixed("", documents.at(item));
         let condition = if joined.is_empty() { NO_PROPOSAL.to_owned() } else { joined.clone() };
-        return vec![Choice { changes, ..choice(&at, condition, then) }];
+        return vec![choice(&at, condition, changes, then)];
     }
-    list.iter()
-        .map(|text| Choice { changes: changes.clone(), ..choice(text, with_variables(of_ref(&text.value)), then) })
-        .collect()
+    list.iter().map(|text| choice(text, with_variables(of_ref(&text.value)), changes.clone(), then)).collect()
 }
 
 /// Patterns of paths, one or a list.
@@ -106,13 +106,17 @@ fn paths(documents: &Documents<'_>, item: &Item) -> Vec<Pattern> {
     documents.texts(item).into_iter().map(|text| Pattern { text, syntax: PatternSyntax::Paths }).collect()
 }
 
-fn choice(at: &Text, condition: String, then: Then) -> Choice {
+/// Those parts of a condition that are there, all of which must hold.
+fn all(parts: [Option<Cond>; 3]) -> Cond {
+    Cond::All(parts.into_iter().flatten().collect())
+}
+
+fn choice(at: &Text, condition: String, changes: Option<Vec<Pattern>>, then: Then) -> Choice {
     let text = Text::fixed(&condition, at.at).filled_in_by(Language::Variables);
+    let asks = (!condition.is_empty()).then(|| Cond::Asks(Condition::new(text)));
     Choice {
         at: at.at,
-        condition: (!condition.is_empty()).then_some(Condition::new(text)),
-        changes: None,
-        exists: None,
+        cond: all([asks, changes.map(Cond::Changed), None]),
         then,
         then_at: None,
         variables: Variables::default(),

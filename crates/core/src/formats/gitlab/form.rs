@@ -110,9 +110,9 @@ fn unclear_jobs(pipeline: &mut Pipeline, issues: &[FormIssue]) {
 /// Conditions that cannot be read, each where it is written; those that are made of other keys are left out.
 fn conditions<'s>(pipeline: &Pipeline, sources: impl Iterator<Item = &'s SourceFile>) -> Vec<FormIssue> {
     let texts: Vec<&str> = sources.map(|source| source.text.as_str()).collect();
-    let choices = pipeline.choices.iter().chain(pipeline.jobs.iter().flat_map(|job| &job.choices));
+    let choices = pipeline.choices.iter().chain(pipeline.jobs.iter().flat_map(|job| &job.when.choices));
     let mut found: Vec<FormIssue> = Vec::new();
-    let conditions = choices.filter_map(|choice| choice.condition.as_ref());
+    let conditions = choices.flat_map(|choice| choice.cond.conditions());
     for text in conditions.filter(|condition| condition.expression().is_none()).map(|condition| &condition.text) {
         // A value that is filled in by whoever includes the file is not known here.
         let written = texts.iter().any(|source| source.contains(text.value.as_str())) && !text.value.contains("$[[");

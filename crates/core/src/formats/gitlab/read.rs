@@ -11,7 +11,7 @@ use crate::effects::Effect;
 use crate::formats::Wanted;
 use crate::model::{
     Call, Event, Job, Lock, Machine, Matrix, NamedFile, Outcome, Pipeline, Shell, StartsFrom, Step, Text, TextMap, Then, Trigger,
-    Variables, Work, Workspace,
+    Variables, When, Work, Workspace,
 };
 use crate::text::{FileId, Place};
 use crate::tree::Tree;
@@ -117,7 +117,7 @@ fn stage_needs(pipeline: &mut Pipeline) {
     let ranks: Vec<Option<usize>> = pipeline.jobs.iter().map(rank).collect();
     let ids: Vec<Text> = pipeline.jobs.iter().map(|job| job.id.clone()).collect();
     for (index, job) in pipeline.jobs.iter_mut().enumerate() {
-        if job.needs_at.is_some() || !job.needs_by_stage {
+        if job.needs_at.is_some() || !job.when.by_stage {
             continue;
         }
         let Some(own) = ranks[index] else { continue };
@@ -176,12 +176,9 @@ impl Reader<'_, '_> {
         let calls = map.contains("trigger");
         Some(Job {
             needs_at: map.get("needs").map(|item| documents.at(item)),
-            needs_by_stage: !map.contains("needs"),
             needs,
             needs_unknown: needs_unknown || torn,
             takes_from: map.get("dependencies").map(|item| documents.texts(item)).unwrap_or_default(),
-            choices: self.choices(map, when, &id),
-            then: when,
             environment: map.get("environment").and_then(|item| {
                 documents.text(item).or_else(|| documents.get(item, "name").and_then(|item| documents.text(&item)))
             }),
@@ -205,10 +202,16 @@ impl Reader<'_, '_> {
                 .flat_map(|item| documents.pairs(&item))
                 .map(|(name, _)| name.value)
                 .collect(),
-            // Source: the format's page "CI/CD YAML syntax reference", `stage: .pre`.
-            goes_along: text("stage").is_some_and(|stage| matches!(stage.value.as_str(), ".pre" | ".post")),
+            when: When {
+                cond: None,
+                choices: self.choices(map, when, &id),
+                then: when,
+                then_at: text("when").map(|text| text.at),
+                by_stage: !map.contains("needs"),
+                // Source: the format's page "CI/CD YAML syntax reference", `stage: .pre`.
+                goes_along: text("stage").is_some_and(|stage| matches!(stage.value.as_str(), ".pre" | ".post")),
+            },
             stage: text("stage"),
-            then_at: text("when").map(|text| text.at),
             ..Job::empty(id, body)
         })
     }

@@ -3,8 +3,8 @@
 use crate::formats::nodes::Nodes;
 use crate::knowledge::{Customs, FilterEntry};
 use crate::model::{
-    Call, Condition, Event, Filter, Grant, GrantKind, Input, Interface, Job, Language, Level, Lock, Machine, Matrix, Pattern,
-    PatternSyntax, Pipeline, Scope, Shell, Step, Text, Trigger, Variables, Work, Workspace,
+    Call, Cond, Condition, Event, Filter, Grant, GrantKind, Input, Interface, Job, Language, Level, Lock, Machine, Matrix,
+    Pattern, PatternSyntax, Pipeline, Scope, Shell, Step, Text, Trigger, Variables, When, Work, Workspace,
 };
 use crate::text::FileId;
 use crate::tree::{Kind, NodeId, Tree};
@@ -207,7 +207,7 @@ impl Reader<'_, '_> {
             needs_at: tree.value(node, "needs").map(|value| self.nodes.at(value)),
             needs,
             needs_unknown,
-            condition: self.condition(node),
+            when: When::asks(self.condition(node)),
             permissions: self.grant(node),
             environment: tree
                 .value(node, "environment")
@@ -323,7 +323,7 @@ impl Reader<'_, '_> {
         Step {
             id: self.nodes.text_at(node, "id"),
             name: self.nodes.text_at(node, "name"),
-            condition: self.condition(node),
+            when: self.condition(node).map(Cond::Asks),
             variables: self.variables_at(node, "env"),
             directory: self.nodes.text_at(node, "working-directory"),
             may_fail: self.nodes.text_at(node, "continue-on-error"),

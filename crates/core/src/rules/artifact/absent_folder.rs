@@ -75,7 +75,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     for handover in &case.trail.handovers {
         let job = &case.pipeline.jobs[handover.job];
-        let conditional = job.steps[handover.step].condition.is_some() && !handover.publishes;
+        let conditional = job.steps[handover.step].when.is_some() && !handover.publishes;
         if handover.standing != Standing::Never || handover.together > 1 || conditional {
             continue;
         }

@@ -66,7 +66,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for (index, step, effect) in case.all_effects() {
         let Effect::Upload { name, exclusive: true, .. } = &effect.effect else { continue };
         let job = &case.pipeline.jobs[index];
-        if job.steps[step].condition.is_some() || effect.perhaps {
+        if job.steps[step].when.is_some() || effect.perhaps {
             continue;
         }
         let Some(known) = name.known() else {
@@ -85,7 +85,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         if let Some((_, other, first)) = seen.iter().find(|(other, ..)| *other == known) {
             // Jobs with conditions may exclude each other.
-            if job.condition.is_none() && case.pipeline.jobs[*other].condition.is_none() {
+            if job.when.cond.is_none() && case.pipeline.jobs[*other].when.cond.is_none() {
                 out.add(place, format!("`{known}` is handed on a second time in the same run, and that fails"))
                     .witness(at(*first), "the name is used here first")
                     .mend(Mend::by_hand("give one of the two another name"));

@@ -72,7 +72,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         };
         let waits = case.pipeline.jobs.iter().enumerate().find(|(other, later)| {
-            let by_hand = later.then == Then::Hand || later.choices.iter().any(|choice| choice.then == Then::Hand);
+            let by_hand = later.when.then == Then::Hand || later.when.choices.iter().any(|choice| choice.then == Then::Hand);
             by_hand && *other != index && fetches(case, *other, &job.id.value)
         });
         let Some((_, later)) = waits else { continue };
@@ -80,7 +80,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             expires.inner(),
             format!("`{}` waits for a click, and what it fetches is gone after {}", later.id.value, expires.value),
         )
-        .witness(at(later.then_at.unwrap_or(later.id.at)), format!("`{}` runs when somebody starts it", later.id.value))
+        .witness(at(later.when.then_at.unwrap_or(later.id.at)), format!("`{}` runs when somebody starts it", later.id.value))
         .mend(Mend::by_hand("keep it for some days, such as 1 week"));
     }
 }

@@ -98,12 +98,12 @@ fn conditions(case: &Case<'_>, branches: &[String], out: &mut Findings) {
     let mut spoken = Vec::new();
     for job in &case.pipeline.jobs {
         let own = job
-            .condition
-            .iter()
-            .chain(job.choices.iter().filter(|choice| choice.then != Then::Never).filter_map(|choice| choice.condition.as_ref()));
+            .condition()
+            .into_iter()
+            .chain(job.when.choices.iter().filter(|choice| choice.then != Then::Never).filter_map(|choice| choice.condition()));
         // Another rule of the job may let the right branch in.
-        let several = job.choices.iter().filter(|choice| choice.then != Then::Never).count() > 1;
-        for condition in own.chain(job.steps.iter().filter_map(|step| step.condition.as_ref())) {
+        let several = job.when.choices.iter().filter(|choice| choice.then != Then::Never).count() > 1;
+        for condition in own.chain(job.steps.iter().filter_map(|step| step.condition())) {
             if several || spoken.contains(&condition.text.at) {
                 continue;
             }
@@ -141,7 +141,7 @@ pub(in crate::rules) fn waits_for_nobody(case: &Case<'_>, condition: &Condition)
 fn of_file(case: &Case<'_>, branches: &[String], out: &mut Findings) {
     let lets = case.pipeline.choices.iter().filter(|choice| choice.then != Then::Never);
     let [only] = lets.collect::<Vec<_>>()[..] else { return };
-    let waits = only.condition.as_ref().and_then(|condition| waits_for_nobody(case, condition));
+    let waits = only.condition().and_then(|condition| waits_for_nobody(case, condition));
     let Some((name, place)) = waits else { return };
     out.add(place, format!("this file waits for the branch {name}, which does not exist, so nothing in it runs for a push"))
         .witness(WitnessSource::Git, branches_here(branches))

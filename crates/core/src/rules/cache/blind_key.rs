@@ -118,7 +118,7 @@ fn skipped_install(case: &Case<'_>, cache: &Restored<'_>) -> Option<Place> {
         effects.iter().any(|effect| matches!(effect.effect, Effect::Install { .. }))
     };
     (cache.step + 1..steps.len()).filter(|step| installs(*step)).find_map(|step| {
-        let condition = &steps[step].condition.as_ref()?.text;
+        let condition = &steps[step].condition()?.text;
         let asks = |read: &&crate::project::ReadAt| read.read == Read::StepOutput && read.name.eq_ignore_ascii_case(&id.value);
         case.reads_of(condition).into_iter().any(|read| asks(&read)).then_some(condition.at)
     })

@@ -128,7 +128,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         if let Some(call) = job.within.as_ref().and_then(|call| case.pipeline.job(&call.value)) {
             survives_in_a_call(case, call, out);
         }
-        if let Some(condition) = job.condition.as_ref().filter(|condition| !job.needs.is_empty() && survives_failure(condition)) {
+        if let Some(condition) = job.condition().filter(|condition| !job.needs.is_empty() && survives_failure(condition)) {
             let needs = job.needs_at.unwrap_or(job.needs[0].at);
             let place = job.needs.first().filter(|_| job.needs.len() == 1).map_or(needs, |need| need.at);
             speak_of_condition(
@@ -149,7 +149,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 .find(|(_, effect)| wanted(effect))
                 .map(|(number, effect)| (number, effect.at))
         };
-        if let Some(condition) = step.condition.as_ref().filter(|condition| survives_failure(condition))
+        if let Some(condition) = step.condition().filter(|condition| survives_failure(condition))
             && let Some((_, build)) = earlier(&|effect| makes_the_site(&effect.effect))
         {
             speak_of_condition(
@@ -175,7 +175,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 /// A call of a pipeline that publishes, made whatever happened before.
 fn survives_in_a_call(case: &Case<'_>, call: usize, out: &mut Findings) {
     let job = &case.pipeline.jobs[call];
-    let Some(condition) = job.condition.as_ref().filter(|condition| survives_failure(condition)) else { return };
+    let Some(condition) = job.condition().filter(|condition| survives_failure(condition)) else { return };
     let Some(need) = job.needs.first() else { return };
     let message = format!("`{}` publishes even when what it waits for has failed", job.id.value);
     speak_of_condition(case, &condition.text, &message, need.at, "it waits for this", out);
@@ -222,15 +222,18 @@ fn after_another(case: &Case<'_>, out: &mut Findings) {
 fn always_chosen(case: &Case<'_>, published: &Published<'_>, out: &mut Findings) {
     let job = &case.pipeline.jobs[published.job];
     let Some(before) = case.pipeline.upstream(published.job).first().copied() else { return };
-    let own = job.then_at.filter(|_| job.then == Then::Always && job.choices.iter().all(|choice| choice.then == Then::Always));
-    for choice in job.choices.iter().filter(|choice| choice.then == Then::OnFailure) {
+    let own = job
+        .when
+        .then_at
+        .filter(|_| job.when.then == Then::Always && job.when.choices.iter().all(|choice| choice.then == Then::Always));
+    for choice in job.when.choices.iter().filter(|choice| choice.then == Then::OnFailure) {
         let other = &case.pipeline.jobs[before].id;
         let place = choice.then_at.unwrap_or(choice.at);
         out.add(place, format!("`{}` publishes only when something before it has failed", job.id.value))
             .witness(at(other.at), format!("it comes after `{}`", other.value))
             .mend(pen::write(case, &Ask::OnlyAfterSuccess));
     }
-    let chosen = job.choices.iter().filter(|choice| choice.then == Then::Always).filter_map(|choice| choice.then_at);
+    let chosen = job.when.choices.iter().filter(|choice| choice.then == Then::Always).filter_map(|choice| choice.then_at);
     for place in own.into_iter().chain(chosen) {
         let other = &case.pipeline.jobs[before].id;
         out.add(place, format!("`{}` publishes even when what it waits for has failed", job.id.value))

@@ -159,12 +159,13 @@ fn artifacts(case: &Case<'_>, out: &mut Findings) {
 /// that somebody has to start holds nothing up.
 /// Source: the format's page "CI/CD YAML syntax reference", `when: manual` and `allow_failure`.
 fn not_started(case: &Case<'_>, out: &mut Findings) {
-    for (index, job) in case.pipeline.jobs.iter().enumerate().filter(|(_, job)| job.needs_by_stage && job.then != Then::Hand) {
+    for (index, job) in case.pipeline.jobs.iter().enumerate().filter(|(_, job)| job.when.by_stage && job.when.then != Then::Hand)
+    {
         let holds_up = |other: &Job| other.may_fail.as_ref().is_some_and(|text| text.value != "true");
         let taken = case.effects.of_job(index).filter_map(|(_, effect)| effect.effect.takes()?.0.known());
         let by_hand = taken.filter_map(|name| case.pipeline.job_named(name)).find(|other| {
             let other = &case.pipeline.jobs[*other];
-            other.then == Then::Hand && !holds_up(other)
+            other.when.then == Then::Hand && !holds_up(other)
         });
         let Some(other) = by_hand.map(|other| &case.pipeline.jobs[other]) else { continue };
         let message = format!(
@@ -173,7 +174,7 @@ fn not_started(case: &Case<'_>, out: &mut Findings) {
         );
         out.add(job.id.at, message)
             .witness(
-                at(other.then_at.unwrap_or(other.id.at)),
+                at(other.when.then_at.unwrap_or(other.id.at)),
                 "somebody has to start it, and until then it counts as passed over",
             )
             .mend(Mend::by_hand(format!("let `{}` run by itself, or write `allow_failure: false` for it", other.id.value)));

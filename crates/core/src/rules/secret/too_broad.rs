@@ -102,8 +102,12 @@ fn judge(case: &Case<'_>, variables: &Variables, jobs: &[usize], out: &mut Findi
         }
         let by_job = jobs.iter().any(|job| {
             let job = &case.pipeline.jobs[*job];
-            let own =
-                job.variables.entries.iter().map(|(_, value)| value).chain(job.condition.iter().map(|condition| &condition.text));
+            let own = job
+                .variables
+                .entries
+                .iter()
+                .map(|(_, value)| value)
+                .chain(job.condition().into_iter().map(|condition| &condition.text));
             own.into_iter().any(|text| reads_variable(&text.value, &name.value))
         });
         if let ([(reading, reader)], true, false) = (readers.as_slice(), count > 1, by_job) {

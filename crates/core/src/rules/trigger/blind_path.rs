@@ -5,7 +5,7 @@ use crate::effects::Effect;
 use crate::effects::is_inside;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
-use crate::model::{Event, Filter, FilterOf, FilterSide, Then, Trigger};
+use crate::model::{Event, Filter, FilterOf, FilterSide, Pattern, Then, Trigger};
 use crate::pattern::Matcher;
 use crate::rehearsal::{Answer, Occasion, OccasionKind};
 use crate::rules::{Need, Rule};
@@ -162,8 +162,8 @@ fn by_conditions(case: &Case<'_>, sources: &[Source], out: &mut Findings) {
     let (Some(default), Some(files)) = (case.facts.git.default_branch.known(), case.facts.files.known()) else { return };
     let Some(any_push) = case.on_default_push() else { return };
     for source in sources {
-        let choices = &case.pipeline.jobs[source.job].choices;
-        let Some(asks) = choices.iter().find(|choice| choice.changes.is_some() && choice.then != Then::Never) else { continue };
+        let choices = &case.pipeline.jobs[source.job].when.choices;
+        let Some(asks) = choices.iter().find(|choice| choice.changes().is_some() && choice.then != Then::Never) else { continue };
         let changed: Vec<String> = files.iter().filter(|path| is_inside(path, &source.folder)).map(str::to_owned).collect();
         if changed.is_empty() || any_push.jobs[source.job].answer == Answer::No {
             continue;
@@ -175,7 +175,7 @@ fn by_conditions(case: &Case<'_>, sources: &[Source], out: &mut Findings) {
         let id = case.job_name(source.job);
         let message =
             format!("a change in {}/ does not run `{id}`, though {} makes the site from it", source.folder, source.generator);
-        let first = asks.changes.iter().flatten().next();
+        let first = asks.changes().and_then(<[Pattern]>::first);
         out.add(first.map_or(asks.at, |pattern| pattern.text.inner()), message)
             .witness(at(source.at), format!("{} reads {}/ here", source.generator, source.folder))
             .mend(Mend::by_hand(format!("add {}/**/* to the paths that are asked for", source.folder)));

@@ -109,9 +109,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 /// Rules that wait for changes of files which no file of the repository fits.
 fn choices(case: &Case<'_>, files: &crate::facts::FileList, out: &mut Findings) {
-    let all = case.pipeline.jobs.iter().flat_map(|job| job.choices.iter().map(move |choice| (job, choice)));
+    let all = case.pipeline.jobs.iter().flat_map(|job| job.when.choices.iter().map(move |choice| (job, choice)));
     for (job, choice) in all.filter(|(_, choice)| choice.then != crate::model::Then::Never) {
-        let Some(patterns) = &choice.changes else { continue };
+        let Some(patterns) = choice.changes() else { continue };
         let alive = |pattern: &Pattern| Matcher::of(pattern).is_none_or(|matcher| files.iter().any(|path| matcher.fits(path)));
         let Some(first) = patterns.first().filter(|_| !patterns.iter().any(alive)) else { continue };
         let tops = tops(files.iter());

@@ -114,8 +114,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     // Where no event is written, it is the rules of the job that let both in.
     if case.pipeline.customs.warns_of_doubles {
         let of_job = &case.pipeline.jobs[job];
-        let rule =
-            of_job.choices.iter().find(|choice| choice.at.file == of_job.id.at.file).map_or(of_job.id.at, |choice| choice.at);
+        let rule = of_job
+            .when
+            .choices
+            .iter()
+            .find(|choice| choice.at.file == of_job.id.at.file)
+            .map_or(of_job.id.at, |choice| choice.at);
         out.add(of_job.id.at, message)
             .severity(Severity::Warning)
             .witness(at(rule), "its rules let in the push and the pull request, which are the same commit")

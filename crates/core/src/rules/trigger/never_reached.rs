@@ -138,11 +138,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             Never::Job { job, reasons } => {
                 let message = format!("`{}` never runs{}", case.job_name(job), waiting_for(case, job));
                 let of_job = &case.pipeline.jobs[job];
-                let kind = of_job.condition.as_ref().and_then(|condition| missing_kind(case, condition));
+                let kind = of_job.condition().and_then(|condition| missing_kind(case, condition));
                 speak(case, &reasons, kind, &message, out);
             }
             Never::Step { job, step } => {
-                let Some(condition) = &case.pipeline.jobs[job].steps[step].condition else { continue };
+                let Some(condition) = case.pipeline.jobs[job].steps[step].condition() else { continue };
                 let reasons = [Reason { at: condition.text.inner(), because: CONDITION.into() }];
                 speak(case, &reasons, missing_kind(case, condition), "this step never runs", out);
             }
@@ -197,14 +197,14 @@ pub(in crate::rules) fn found(case: &Case<'_>) -> Vec<Never> {
         if !runs_ever(index) {
             let reasons = reasons(case, index, &played);
             // A job that waits for one which never runs is told of with that.
-            let by_need = case.pipeline.upstream(index).into_iter().any(|before| !job.needs_by_stage && !runs_ever(before));
+            let by_need = case.pipeline.upstream(index).into_iter().any(|before| !job.when.by_stage && !runs_ever(before));
             if !reasons.is_empty() && !by_need {
                 found.push(Never::Job { job: index, reasons });
             }
             continue;
         }
         for (number, step) in job.steps.iter().enumerate() {
-            let Some(condition) = &step.condition else { continue };
+            let Some(condition) = step.condition() else { continue };
             let publishes = case.effects.jobs[index][number]
                 .effects
                 .iter()
@@ -227,14 +227,14 @@ fn reasons(case: &Case<'_>, index: usize, played: &[&Rehearsal]) -> Vec<Reason> 
     {
         return found;
     }
-    let own = job.condition.as_ref().map(|condition| &condition.text);
+    let own = job.condition().map(|condition| &condition.text);
     for verdict in played.iter().map(|rehearsal| &rehearsal.jobs[index]) {
         let Some(at) = verdict.at else { return Vec::new() };
         // What an environment refuses is told of as that.
         if job.environment.as_ref().is_some_and(|environment| environment.at == at) {
             return Vec::new();
         }
-        let by_choice = job.choices.iter().any(|choice| choice.at == at);
+        let by_choice = job.when.choices.iter().any(|choice| choice.at == at);
         let reason = match own {
             Some(text) if text.at == at => Reason { at: text.inner(), because: CONDITION.into() },
             _ if by_choice => match deciding_choice(job, at) {
@@ -255,18 +255,16 @@ fn reasons(case: &Case<'_>, index: usize, played: &[&Rehearsal]) -> Vec<Reason> 
 /// Of a list of rules: the rule that says never before one that would let it run, or the first that would.
 fn deciding_choice(job: &Job, at: Place) -> Option<Reason> {
     let meant = |choice: &&Choice| matches!(choice.then, Then::Run | Then::Always | Then::Later);
-    let first = job.choices.iter().position(|choice| meant(&choice))?;
-    let never = job.choices[..first].iter().find(|choice| choice.at == at && choice.then == Then::Never);
+    let first = job.when.choices.iter().position(|choice| meant(&choice))?;
+    let never = job.when.choices[..first].iter().find(|choice| choice.at == at && choice.then == Then::Never);
     if let Some(never) = never {
-        let place = never.condition.as_ref().map_or(never.then_at.unwrap_or(never.at), |condition| condition.text.inner());
+        let place = never.condition().map_or(never.then_at.unwrap_or(never.at), |condition| condition.text.inner());
         return Some(Reason { at: place, because: "this rule says never before any other lets it run".into() });
     }
-    let choice = &job.choices[first];
-    let Some(condition) = &choice.condition else {
-        return choice
-            .exists
-            .as_ref()
-            .map(|_| Reason { at: choice.at, because: "none of the files that it asks for is there".into() });
+    let choice = &job.when.choices[first];
+    let Some(condition) = choice.condition() else {
+        let because = "none of the files that it asks for is there";
+        return choice.asks_for_files().then(|| Reason { at: choice.at, because: because.into() });
     };
     Some(Reason { at: condition.text.inner(), because: CONDITION.into() })
 }
@@ -275,15 +273,15 @@ fn deciding_choice(job: &Job, at: Place) -> Option<Reason> {
 fn is_meant(case: &Case<'_>, job: &Job) -> bool {
     let mut conditions = job.conditions();
     let lets = |choice: &Choice| matches!(choice.then, Then::Run | Then::Always | Then::Later);
-    matches!(job.then, Then::Run | Then::Always | Then::Later)
-        && (job.choices.is_empty() || job.choices.iter().any(lets))
+    matches!(job.when.then, Then::Run | Then::Always | Then::Later)
+        && (job.when.choices.is_empty() || job.when.choices.iter().any(lets))
         && conditions.all(|condition| is_meant_to_run(case, condition))
 }
 
 /// ", nor does what waits for it: …"
 fn waiting_for(case: &Case<'_>, index: usize) -> String {
     let others = 0..case.pipeline.jobs.len();
-    let waits = |other: &usize| !case.pipeline.jobs[*other].needs_by_stage && case.pipeline.upstream(*other).contains(&index);
+    let waits = |other: &usize| !case.pipeline.jobs[*other].when.by_stage && case.pipeline.upstream(*other).contains(&index);
     let names: Vec<&str> = others.filter(waits).map(|other| case.job_name(other)).collect();
     if names.is_empty() { String::new() } else { format!(", nor does what waits for it: {}", listed(&names)) }
 }

@@ -127,7 +127,7 @@ fn by_name_of_branch(case: &Case<'_>, out: &mut Findings) {
     let Some(published) = placed.into_iter().find(happens).filter(|_| !by_any) else { return };
     let message = format!("a stranger's pull request whose branch is called {default} is published like a push to {default}");
     let of_branch = trigger.filters.first().map_or(trigger.name.at, |filter| filter.key.at);
-    let condition = case.pipeline.jobs[published.job].condition.as_ref().map_or(of_branch, |condition| condition.text.inner());
+    let condition = case.pipeline.jobs[published.job].condition().map_or(of_branch, |condition| condition.text.inner());
     let finding = out.add(published.effect.at, message);
     if !takes_their_files(case) {
         finding.severity(Severity::Warning);

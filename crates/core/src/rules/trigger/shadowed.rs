@@ -37,12 +37,12 @@ site:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    let lists = std::iter::once(&case.pipeline.choices).chain(case.pipeline.jobs.iter().map(|job| &job.choices));
+    let lists = std::iter::once(&case.pipeline.choices).chain(case.pipeline.jobs.iter().map(|job| &job.when.choices));
     lists.for_each(|choices| look(choices, out));
 }
 
 fn look(choices: &[Choice], out: &mut Findings) {
-    let always = |choice: &Choice| choice.condition.is_none() && choice.changes.is_none() && choice.exists.is_none();
+    let always = |choice: &Choice| choice.cond.holds_anyway();
     let Some(index) = choices.iter().position(always) else { return };
     let Some(behind) = choices.get(index + 1) else { return };
     // Where nothing is let in at all, what never runs is told of.

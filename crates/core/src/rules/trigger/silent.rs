@@ -132,8 +132,10 @@ fn branches_followed(case: &Case<'_>) -> impl Iterator<Item = (Place, String)> {
 
 /// Someone wrote "never" in so many words.
 fn is_switched_off(job: &Job) -> bool {
-    let literal = job.condition.as_ref().is_some_and(Condition::is_switched_off);
-    literal || job.then == Then::Never || job.choices.iter().all(|choice| choice.then == Then::Never) && !job.choices.is_empty()
+    let literal = job.condition().is_some_and(Condition::is_switched_off);
+    literal
+        || job.when.then == Then::Never
+        || job.when.choices.iter().all(|choice| choice.then == Then::Never) && !job.when.choices.is_empty()
 }
 
 /// A filter that leaves out whatever there is.

@@ -118,7 +118,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             && occasion.name.as_deref() == Some(OTHER_BRANCH)
             && case.happens(&published, rehearsal) == Answer::Yes
     });
-    let off = case.pipeline.jobs[published.job].condition.as_ref().is_some_and(Condition::is_switched_off);
+    let off = case.pipeline.jobs[published.job].condition().is_some_and(Condition::is_switched_off);
     let started_for_nothing = pushed.starts.answer > Answer::No && times.is_empty() && !off;
     if only_proposals || from_others || started_for_nothing {
         finding.severity(Severity::Warning);

@@ -96,7 +96,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 /// Whether what a job does reaches visitors, on whichever leg.
 fn publishes(case: &Case<'_>, job: usize) -> bool {
     let on_every_leg = |step: usize| {
-        let condition = case.pipeline.jobs[job].steps[step].condition.as_ref();
+        let condition = case.pipeline.jobs[job].steps[step].condition();
         condition.is_none_or(|condition| !case.reads_of(&condition.text).iter().any(|read| read.read == Read::Axis))
     };
     let online = |at: &EffectAt| matches!(at.effect, Effect::Publish { .. }) || at.effect.is_for_pages();
