@@ -5,11 +5,11 @@ use std::path::PathBuf;
 use dulk_core::finding::WitnessSource;
 use dulk_core::knowledge::Date;
 use dulk_core::text::FileId;
-use dulk_gather::{changed_lines, gather, places, replace};
+use dulk_gather::{changed_lines, places, replace};
 
 use crate::Outcome;
 use crate::args::{CheckFormat, CheckOptions};
-use crate::checked::{Checked, check};
+use crate::checked::Checked;
 use crate::render::{json, junit, sarif, text};
 use crate::screen::Screen;
 
@@ -20,7 +20,7 @@ use crate::screen::Screen;
 pub fn run(options: &CheckOptions, paths: &[PathBuf], today: Date, screen: &mut Screen) -> anyhow::Result<Outcome> {
     let start = std::env::current_dir()?;
     let patience = Patience::begin();
-    let mut checked = check(gather(&start, paths)?, today);
+    let mut checked = Checked::of(&start, paths, today)?;
     drop(patience);
     if let Some(revision) = &options.since {
         only_since(&mut checked, revision)?;
@@ -74,7 +74,7 @@ impl Drop for Patience {
 
 /// Leaves what stands on changed lines, or what a witness on one speaks of.
 fn only_since(checked: &mut Checked, revision: &str) -> anyhow::Result<()> {
-    let sources = &checked.repository.sources;
+    let (sources, root) = (checked.snapshot.sources(), checked.snapshot.repository().root.as_path());
     let mut changed: std::collections::BTreeMap<FileId, Option<Vec<(u32, u32)>>> = std::collections::BTreeMap::new();
     for file in &mut checked.files {
         let mut findings = std::mem::take(&mut file.findings);
@@ -87,7 +87,7 @@ fn only_since(checked: &mut Checked, revision: &str) -> anyhow::Result<()> {
             places.into_iter().any(|at| {
                 let lines = changed.entry(at.file).or_insert_with(|| {
                     let source = sources.get(at.file);
-                    match changed_lines(&checked.repository.root, revision, &source.path, &source.text) {
+                    match changed_lines(root, revision, &source.path, &source.text) {
                         Ok(lines) => lines,
                         Err(reason) => {
                             failed = Some(reason);

@@ -6,12 +6,13 @@ use std::path::{Path, PathBuf};
 use anstyle::Style;
 use anyhow::Context;
 use dulk_core::knowledge::Date;
-use dulk_core::project::{Project, columns};
+use dulk_core::project::columns;
 use dulk_core::way::ways;
-use dulk_gather::{demo_repository, gather};
+use dulk_gather::demo_repository;
+use dulk_snapshot::Snapshot;
 
 use crate::Outcome;
-use crate::checked::{check, prepare_all};
+use crate::checked::Checked;
 use crate::render::{grid, text};
 use crate::screen::{Screen, styled};
 
@@ -50,12 +51,11 @@ pub fn run(keep: Option<PathBuf>, today: Date, screen: &mut Screen) -> anyhow::R
         screen.line("");
         screen.line(&format!("{}  {before}", styled(BOLD, &format!("dulk check   ({name})"))));
         screen.line("");
-        text::show(&check(gather(&root, &[])?, today), screen);
+        text::show(&Checked::of(&root, &[], today)?, screen);
     }
     let root = folder.join("faulty");
-    let repository = gather(&root, &[])?;
-    let prepared = prepare_all(&repository);
-    let project = Project::new(&prepared, &repository.facts, &repository.sources, Some(today));
+    let snapshot = Snapshot::of_disk(&root, &[], Some(today))?;
+    let project = snapshot.project();
     screen.line("");
     screen.line(&format!("{}  What starts on which event:", styled(BOLD, "dulk when   (faulty)")));
     screen.line("");

@@ -2,18 +2,15 @@
 
 use anstyle::Style;
 use dulk_core::facts::{FactLine, Group, missing_declarations, setting_lines};
-use dulk_core::formats::Prepared;
 use dulk_core::mask::mask;
-use dulk_core::project::Project;
-
 use dulk_core::text::{Range, Sources};
-use dulk_gather::{Repository, gather, replace};
+use dulk_gather::replace;
+use dulk_snapshot::Snapshot;
 use serde::Serialize;
 use unicode_width::UnicodeWidthStr;
 
 use crate::Outcome;
 use crate::args::{FactsOptions, Format};
-use crate::checked::prepare_all;
 use crate::screen::{Screen, harmless, styled};
 
 const BOLD: Style = Style::new().bold();
@@ -26,12 +23,12 @@ const NAME_LIMIT: usize = 30;
 /// # Errors
 /// When dulk.toml is wrong, or cannot be written.
 pub fn run(options: &FactsOptions, screen: &mut Screen) -> anyhow::Result<Outcome> {
-    let repository = gather(&std::env::current_dir()?, &[])?;
-    let prepared = prepare_all(&repository);
+    let snapshot = Snapshot::of_disk(&std::env::current_dir()?, &[], None)?;
+    let (repository, prepared) = (snapshot.repository(), snapshot.prepared());
     let mut lines = repository.facts.lines(&repository.sources);
-    lines.extend(setting_lines(&prepared, &repository.facts, &repository.sources));
+    lines.extend(setting_lines(prepared, &repository.facts, &repository.sources));
     if options.write {
-        write(&repository, &prepared, &lines, screen)?;
+        write(&snapshot, &lines, screen)?;
     } else if options.format == Format::Json {
         show_json(&lines, &repository.sources, screen)?;
     } else {
@@ -132,11 +129,12 @@ fn show_json(lines: &[FactLine], sources: &Sources, screen: &mut Screen) -> anyh
     Ok(())
 }
 
-fn write(repository: &Repository, prepared: &[Prepared], lines: &[FactLine], screen: &mut Screen) -> anyhow::Result<()> {
+fn write(snapshot: &Snapshot, lines: &[FactLine], screen: &mut Screen) -> anyhow::Result<()> {
+    let repository = snapshot.repository();
     const NAME: &str = "dulk.toml";
     let text = repository.sources.find(NAME).map(|file| repository.sources.get(file).text.clone()).unwrap_or_default();
     let default = repository.facts.git.default_branch.known().map(String::as_str);
-    let new = missing_declarations(&text, lines, &secrets(repository, prepared), default);
+    let new = missing_declarations(&text, lines, &secrets(snapshot), default);
     if new == text {
         screen.line("Nothing is missing from dulk.toml that Dulk asks for.");
         return Ok(());
@@ -150,10 +148,10 @@ fn write(repository: &Repository, prepared: &[Prepared], lines: &[FactLine], scr
 }
 
 /// The names of the secrets that the pipelines read, sorted.
-fn secrets(repository: &Repository, prepared: &[Prepared]) -> Vec<String> {
-    let project = Project::new(prepared, &repository.facts, &repository.sources, None);
+fn secrets(snapshot: &Snapshot) -> Vec<String> {
+    let project = snapshot.project();
     let mut names: Vec<String> =
-        (0..prepared.len()).flat_map(|index| dulk_core::case::secrets_read(&project.case(index))).collect();
+        (0..project.prepared.len()).flat_map(|index| dulk_core::case::secrets_read(&project.case(index))).collect();
     names.sort_unstable();
     names.dedup();
     names

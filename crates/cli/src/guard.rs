@@ -10,11 +10,11 @@ use dulk_core::knowledge::Date;
 use dulk_core::model::Event;
 use dulk_core::project::Project;
 use dulk_core::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal};
-use dulk_gather::{HookState, Repository, changed_paths, gather_commit, hook_off, hook_on, hook_status};
+use dulk_gather::{HookState, Repository, changed_paths, hook_off, hook_on, hook_status};
+use dulk_snapshot::Snapshot;
 
 use crate::Outcome;
 use crate::args::GuardAction;
-use crate::checked::prepare_all;
 use crate::render::detail;
 use crate::render::text::{BOLD, CYAN, DIM, GREEN, RED, place, shown, wrap};
 use crate::screen::{Screen, styled};
@@ -117,9 +117,9 @@ fn check_push(start: &Path, today: Date, screen: &mut Screen) -> anyhow::Result<
             screen.line(&format!("dulk: {} is deleted; a deletion starts nothing.", shown(&pushed.remote_ref)));
             continue;
         }
-        match gather_commit(start, &pushed.local, occasion.branch()) {
-            Ok(repository) => {
-                let (count, certain) = one(start, &pushed, occasion, &repository, today, screen);
+        match Snapshot::of_commit(start, &pushed.local, occasion.branch(), Some(today)) {
+            Ok(snapshot) => {
+                let (count, certain) = one(start, &pushed, occasion, &snapshot, screen);
                 stopped += count;
                 mendable |= certain;
             }
@@ -140,20 +140,13 @@ fn check_push(start: &Path, today: Date, screen: &mut Screen) -> anyhow::Result<
 }
 
 /// Looks at one ref; gives how many errors concern it, and whether one of them can be mended.
-fn one(
-    start: &Path,
-    pushed: &Pushed,
-    occasion: &Occasion,
-    repository: &Repository,
-    today: Date,
-    screen: &mut Screen,
-) -> (usize, bool) {
+fn one(start: &Path, pushed: &Pushed, occasion: &Occasion, snapshot: &Snapshot, screen: &mut Screen) -> (usize, bool) {
+    let (repository, prepared) = (snapshot.repository(), snapshot.prepared());
     let mut occasion = occasion.clone();
     if !is_none(&pushed.remote) && occasion.kind == OccasionKind::Push {
         occasion.changed = changed_paths(start, &pushed.remote, &pushed.local).ok();
     }
-    let prepared = prepare_all(repository);
-    let project = Project::new(&prepared, &repository.facts, &repository.sources, Some(today));
+    let project = snapshot.project();
     let played = project.rehearse(&occasion);
     screen.line(&format!("{} {}", styled(BOLD, "dulk guard"), shown(&occasion.told())));
     let mut concern: Vec<Finding> = Vec::new();

@@ -10,12 +10,12 @@ use dulk_core::mask::mask;
 use dulk_core::mend::mend_all;
 use dulk_core::rules;
 use dulk_core::text::{FileId, Sources};
-use dulk_gather::{Repository, gather, replace};
+use dulk_gather::{Repository, replace};
 use similar::{ChangeTag, TextDiff};
 
 use crate::Outcome;
 use crate::args::MendOptions;
-use crate::checked::{check, findings_with};
+use crate::checked::Checked;
 use crate::render::text::{BOLD, DIM, GREEN, RED, action, place, shown, wrap};
 use crate::screen::{Screen, complain, harmless, styled};
 
@@ -31,11 +31,11 @@ pub fn run(options: &MendOptions, today: Date, screen: &mut Screen) -> anyhow::R
         known_rule(rule)?;
     }
     let start = std::env::current_dir()?;
-    let checked = check(gather(&start, &options.paths)?, today);
-    let repository = checked.repository;
-    let findings: Vec<Finding> = checked.files.into_iter().flat_map(|file| file.findings).collect();
+    let checked = Checked::of(&start, &options.paths, today)?;
+    let (snapshot, repository) = (&checked.snapshot, checked.snapshot.repository());
+    let findings: Vec<Finding> = checked.files.iter().flat_map(|file| file.findings.iter().cloned()).collect();
     let wanted = |finding: &Finding| options.only.is_empty() || options.only.iter().any(|rule| rule == finding.rule);
-    let check_again = |sources: &Sources| findings_with(&repository, sources, today);
+    let check_again = |sources: &Sources| snapshot.findings_with(sources);
     let mended = mend_all(findings, &repository.sources, &wanted, &check_again);
     let changed = changed_files(&repository.sources, &mended.sources);
     if changed.is_empty() {
@@ -56,7 +56,7 @@ pub fn run(options: &MendOptions, today: Date, screen: &mut Screen) -> anyhow::R
         return Ok(Outcome::Clean);
     }
     for (file, text) in changed {
-        write(&repository, file, text)?;
+        write(repository, file, text)?;
     }
     if mended.count > 0 {
         screen.line(&format!("{} mended.", counted(mended.count)));

@@ -4,12 +4,12 @@ use dulk_core::knowledge::Date;
 use dulk_core::mask::mask;
 use dulk_core::project::Project;
 use dulk_core::way::{Leg, Stop, Way, ways};
-use dulk_gather::{gather, replace};
+use dulk_gather::replace;
+use dulk_snapshot::Snapshot;
 use serde_json::{Value, json};
 
 use crate::Outcome;
 use crate::args::{TrailFormat, TrailOptions};
-use crate::checked::prepare_all;
 use crate::render::text::{BOLD, CYAN, DIM, GREEN, RED, YELLOW, shown, wrap};
 use crate::render::way_picture;
 use crate::screen::{Screen, styled};
@@ -25,9 +25,8 @@ const WORD: usize = 10;
 /// When dulk.toml is wrong, or the output cannot be written.
 pub fn run(options: &TrailOptions, today: Date, screen: &mut Screen) -> anyhow::Result<Outcome> {
     let start = std::env::current_dir()?;
-    let repository = gather(&start, &[])?;
-    let prepared = prepare_all(&repository);
-    let project = Project::new(&prepared, &repository.facts, &repository.sources, Some(today));
+    let snapshot = Snapshot::of_disk(&start, &[], Some(today))?;
+    let project = snapshot.project();
     let found = ways(&project);
     match options.format {
         TrailFormat::Text => show(&project, &found, screen),

@@ -7,12 +7,12 @@ use dulk_core::knowledge::Date;
 use dulk_core::mask::mask;
 use dulk_core::project::{Project, columns};
 use dulk_core::rehearsal::{Occasion, parse_occasion};
-use dulk_gather::{Repository, gather};
+use dulk_gather::Repository;
+use dulk_snapshot::Snapshot;
 use serde::Serialize;
 
 use crate::Outcome;
 use crate::args::{Format, WhenOptions};
-use crate::checked::prepare_all;
 use crate::render::{detail, grid};
 use crate::screen::{Screen, complain};
 
@@ -22,10 +22,10 @@ use crate::screen::{Screen, complain};
 /// When an event or a path does not parse, or dulk.toml is wrong.
 pub fn run(options: &WhenOptions, today: Option<Date>, screen: &mut Screen) -> anyhow::Result<Outcome> {
     let start = std::env::current_dir()?;
-    let repository = gather(&start, &[])?;
-    let changed = changed(&options.changed, &start, &repository)?;
-    let prepared = prepare_all(&repository);
-    let project = Project::new(&prepared, &repository.facts, &repository.sources, today);
+    let snapshot = Snapshot::of_disk(&start, &[], today)?;
+    let repository = snapshot.repository();
+    let changed = changed(&options.changed, &start, repository)?;
+    let project = snapshot.project();
     let asked: Vec<Occasion> = options
         .events
         .iter()
@@ -44,7 +44,7 @@ pub fn run(options: &WhenOptions, today: Option<Date>, screen: &mut Screen) -> a
     if options.format == Format::Json {
         return show_json(&project, &occasions, screen);
     }
-    if prepared.is_empty() {
+    if project.prepared.is_empty() {
         screen.line("No pipeline file found here, so nothing starts.");
     } else if options.events.is_empty() {
         grid::show(&project, &occasions, now(today), screen);

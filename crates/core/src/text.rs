@@ -174,6 +174,13 @@ impl Sources {
         Self { files }
     }
 
+    /// Puts another text into a file.
+    pub fn set(&mut self, id: FileId, text: String) {
+        if let Some(file) = self.files.get_mut(id.0 as usize) {
+            *file = SourceFile::new(std::mem::take(&mut file.path), text);
+        }
+    }
+
     /// All files with their ids.
     pub fn iter(&self) -> impl Iterator<Item = (FileId, &SourceFile)> {
         self.files.iter().enumerate().map(|(index, file)| (FileId(Span::new(index, 0).start), file))

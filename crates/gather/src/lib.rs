@@ -17,8 +17,9 @@ pub use hook::{HookState, hook_off, hook_on, hook_status};
 use dulk_core::facts::Shelf as _;
 use dulk_core::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, Settings, read_facts, read_settings};
 use dulk_core::formats::{self, AskedFor, FilesError, PipelineFile, pipeline_files};
-use dulk_core::text::{SourceFile, Sources};
+use dulk_core::text::{FileId, SourceFile, Sources};
 
+pub use shelf::Unsaved;
 use shelf::{Commit, Shelf};
 
 /// A repository as it was read.
@@ -76,6 +77,14 @@ pub fn places() -> Vec<String> {
 /// # Errors
 /// When a path does not exist, or dulk.toml is wrong. Everything else that cannot be read becomes a finding or an unknown fact.
 pub fn gather(start: &Path, paths: &[PathBuf]) -> Result<Repository, GatherError> {
+    gather_with(start, paths, &Unsaved::new())
+}
+
+/// The same with texts that are not yet saved in the place of those on the disk, by their paths from the repository's root.
+///
+/// # Errors
+/// As [`gather`].
+pub fn gather_with(start: &Path, paths: &[PathBuf], unsaved: &Unsaved) -> Result<Repository, GatherError> {
     let paths = paths.iter().map(|path| disk::existing(start, path)).collect::<Result<Vec<_>, _>>()?;
     let first = paths.first().map_or(start, |path| if path.is_dir() { path } else { path.parent().unwrap_or(start) });
     let git = git::open(first);
@@ -85,7 +94,7 @@ pub fn gather(start: &Path, paths: &[PathBuf]) -> Result<Repository, GatherError
         Ok(repository) => git::facts(repository),
         Err(reason) => git::unknown(reason),
     };
-    read_from(&Shelf::Disk(root.clone()), root, &paths, files, facts)
+    read_from(&Shelf::Disk(root.clone(), unsaved), root, &paths, files, facts)
 }
 
 /// Reads the files of a commit from git's objects, as `gather` reads those of the disk. `branch` is one that is about to exist.
@@ -120,10 +129,19 @@ fn read_from(
     let pipelines = pipelines(shelf, paths, (&settings, &files), &mut sources)?;
     let mut found = Found { settings, git, files, ..Found::default() };
     if let Some(list) = found.files.known().filter(|_| !pipelines.is_empty()).cloned() {
-        read_facts(&list, shelf, &mut found, &mut sources);
+        let files: Vec<FileId> = pipelines.iter().flat_map(|one| one.parts.iter().copied().chain([one.file])).collect();
+        read_facts(&list, shelf, &files, &mut found, &mut sources);
     }
     let facts = Facts::from_found(found, &sources);
     Ok(Repository { root, sources, pipelines, facts })
+}
+
+/// The text of a file of a repository as it is on the disk now.
+///
+/// # Errors
+/// Why it cannot be read, in plain words.
+pub fn read_text(root: &Path, path: &str) -> Result<String, String> {
+    disk::read(root, path)
 }
 
 /// dulk.toml of the repository around a folder.
@@ -133,7 +151,7 @@ fn read_from(
 pub fn settings_of(start: &Path) -> Result<Settings, GatherError> {
     let git = git::open(start);
     let root = git.as_ref().ok().and_then(git::work_tree).unwrap_or_else(|| disk::root_without_git(start));
-    settings(&Shelf::Disk(root), &mut Sources::default())
+    settings(&Shelf::Disk(root, &Unsaved::new()), &mut Sources::default())
 }
 
 fn settings(shelf: &Shelf<'_>, sources: &mut Sources) -> Result<Settings, GatherError> {

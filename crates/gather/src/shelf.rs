@@ -1,5 +1,6 @@
 //! Where the files of a repository are read from: the disk, or a commit in git's objects.
 
+use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
 use gix::bstr::ByteSlice;
@@ -8,11 +9,14 @@ use crate::disk;
 
 /// A place that files are read from, by their paths from the repository's root.
 pub(crate) enum Shelf<'r> {
-    /// The work tree.
-    Disk(PathBuf),
+    /// The work tree, with texts that are not yet saved laid over it.
+    Disk(PathBuf, &'r Unsaved),
     /// A commit.
     Commit(Commit<'r>),
 }
+
+/// Texts that are not yet saved, by their paths from the repository's root.
+pub type Unsaved = BTreeMap<String, String>;
 
 /// The files of a commit.
 pub(crate) struct Commit<'r> {
@@ -51,27 +55,37 @@ impl<'r> Commit<'r> {
 impl dulk_core::facts::Shelf for Shelf<'_> {
     fn read(&self, name: &str) -> Result<String, String> {
         match self {
-            Self::Disk(root) => disk::read(root, name),
+            Self::Disk(root, unsaved) => unsaved.get(name).map_or_else(|| disk::read(root, name), |text| Ok(text.clone())),
             Self::Commit(commit) => commit.read(name),
         }
     }
 
     fn is_small(&self, name: &str, limit: u64) -> bool {
         match self {
-            Self::Disk(root) => std::fs::metadata(root.join(name)).is_ok_and(|data| data.len() <= limit),
+            Self::Disk(root, unsaved) => match unsaved.get(name) {
+                Some(text) => text.len() as u64 <= limit,
+                None => std::fs::metadata(root.join(name)).is_ok_and(|data| data.len() <= limit),
+            },
             Self::Commit(_) => true,
         }
     }
     fn has(&self, name: &str) -> bool {
         match self {
-            Self::Disk(root) => std::fs::symlink_metadata(root.join(name)).is_ok(),
+            Self::Disk(root, unsaved) => unsaved.contains_key(name) || std::fs::symlink_metadata(root.join(name)).is_ok(),
             Self::Commit(commit) => commit.paths.binary_search_by(|path| path.as_str().cmp(name)).is_ok(),
         }
     }
 
     fn names_in(&self, folder: &str) -> Vec<String> {
         match self {
-            Self::Disk(root) => disk::names_in(&root.join(folder)),
+            Self::Disk(root, unsaved) => {
+                let mut names = disk::names_in(&root.join(folder));
+                let inside = |path: &String| path.strip_prefix(folder)?.strip_prefix('/').map(str::to_owned);
+                names.extend(unsaved.keys().filter_map(inside).filter(|name| !name.contains('/')));
+                names.sort_unstable();
+                names.dedup();
+                names
+            }
             Self::Commit(commit) => {
                 let inside = |path: &String| path.strip_prefix(folder)?.strip_prefix('/').map(str::to_owned);
                 commit.paths.iter().filter_map(inside).filter(|name| !name.contains('/')).collect()
@@ -81,7 +95,7 @@ impl dulk_core::facts::Shelf for Shelf<'_> {
 
     fn matching(&self, pattern: &str) -> Vec<String> {
         match self {
-            Self::Disk(root) => disk::matching(root, pattern),
+            Self::Disk(root, _) => disk::matching(root, pattern),
             Self::Commit(commit) => {
                 let Ok(glob) = globset::GlobBuilder::new(pattern).literal_separator(true).build() else { return Vec::new() };
                 let matcher = glob.compile_matcher();
@@ -95,7 +109,7 @@ impl Shelf<'_> {
     /// The root on the disk.
     pub fn root(&self) -> Option<&Path> {
         match self {
-            Self::Disk(root) => Some(root),
+            Self::Disk(root, _) => Some(root),
             Self::Commit(_) => None,
         }
     }

@@ -70,13 +70,13 @@ struct JsonFile {
 /// # Errors
 /// Only when the values cannot be written as JSON, which is a fault of the program.
 pub fn show(checked: &Checked, screen: &mut Screen) -> anyhow::Result<()> {
-    let sources = &checked.repository.sources;
+    let sources = &checked.repository().sources;
     let findings = checked.files.iter().flat_map(|file| &file.findings).map(|finding| json_finding(finding, sources)).collect();
     let file = |pipeline: &dulk_core::formats::PipelineFile| JsonFile {
         file: sources.get(pipeline.file).path.clone(),
         dialect: pipeline.format.id(),
     };
-    let files = checked.repository.pipelines.iter().map(file).collect();
+    let files = checked.repository().pipelines.iter().map(file).collect();
     let report = Report { schema: 1, tool: Tool { name: "dulk", version: env!("CARGO_PKG_VERSION") }, findings, files };
     screen.line(&serde_json::to_string_pretty(&report)?);
     Ok(())

@@ -10,12 +10,12 @@ use crate::checked::Checked;
 
 /// The whole report.
 pub fn report(checked: &Checked) -> String {
-    let sources = &checked.repository.sources;
+    let sources = &checked.repository().sources;
     let mut out = String::from("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n");
     let failures: usize = checked.files.iter().map(|file| file.findings.iter().filter(|finding| fails(finding)).count()).sum();
     let cases: usize = checked.files.iter().map(|file| file.findings.len().max(1)).sum();
     let _ = writeln!(out, "<testsuites name=\"dulk\" tests=\"{cases}\" failures=\"{failures}\">");
-    for (pipeline, file) in checked.repository.pipelines.iter().zip(&checked.files) {
+    for (pipeline, file) in checked.repository().pipelines.iter().zip(&checked.files) {
         let path = escaped(&sources.get(pipeline.file).path);
         let own = file.findings.iter().filter(|finding| fails(finding)).count();
         let _ = writeln!(out, "  <testsuite name=\"{path}\" tests=\"{}\" failures=\"{own}\">", file.findings.len().max(1));

@@ -17,7 +17,7 @@ use crate::checked::Checked;
 /// # Errors
 /// Never, for values that are made here.
 pub fn log(checked: &Checked) -> anyhow::Result<String> {
-    let sources = &checked.repository.sources;
+    let sources = &checked.repository().sources;
     let findings: Vec<&Finding> = checked.files.iter().flat_map(|file| &file.findings).collect();
     let all: Vec<&rules::Rule> = rules::all().collect();
     let index = |id: &str| all.iter().position(|rule| rule.id == id).unwrap_or_default();

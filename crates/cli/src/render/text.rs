@@ -8,7 +8,9 @@ use dulk_core::text::{FileId, Place, Sources};
 use unicode_width::UnicodeWidthStr;
 
 use super::source_word;
-use crate::checked::{Checked, CheckedFile};
+use dulk_snapshot::CheckedFile;
+
+use crate::checked::Checked;
 use crate::screen::{Screen, harmless, styled};
 
 /// A style of the views.
@@ -37,7 +39,7 @@ const PLACE_LIMIT: usize = 44;
 
 /// Shows a check.
 pub fn show(checked: &Checked, screen: &mut Screen) {
-    let sources = &checked.repository.sources;
+    let sources = &checked.repository().sources;
     for file in &checked.files {
         let mut findings: Vec<&Finding> = file.findings.iter().collect();
         let order = |finding: &&Finding| FAMILIES.iter().position(|family| *family == finding.family());
@@ -203,7 +205,7 @@ pub fn wrap(text: &str, width: usize) -> Vec<String> {
 }
 
 fn show_strips(checked: &Checked, screen: &mut Screen) {
-    let names: Vec<String> = checked.repository.pipelines.iter().map(|pipeline| name(pipeline.file, checked)).collect();
+    let names: Vec<String> = checked.repository().pipelines.iter().map(|pipeline| name(pipeline.file, checked)).collect();
     let column = names.iter().map(|name| name.width()).max().unwrap_or(0).min(PLACE_LIMIT);
     for (file, name) in checked.files.iter().zip(&names) {
         let padding = " ".repeat(column.saturating_sub(name.width()) + 3);
@@ -225,10 +227,10 @@ fn show_strips(checked: &Checked, screen: &mut Screen) {
 
 /// The file's own name; its whole path where another file has the same name.
 fn name(file: FileId, checked: &Checked) -> String {
-    let sources = &checked.repository.sources;
+    let sources = &checked.repository().sources;
     let path = &sources.get(file).path;
     let base = |path: &str| path.rsplit('/').next().unwrap_or_default().to_owned();
-    let same = checked.repository.pipelines.iter().filter(|other| base(&sources.get(other.file).path) == base(path)).count();
+    let same = checked.repository().pipelines.iter().filter(|other| base(&sources.get(other.file).path) == base(path)).count();
     if same > 1 { shown(path) } else { shown(&base(path)) }
 }
 

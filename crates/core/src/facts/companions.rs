@@ -5,7 +5,7 @@ use std::collections::{HashMap, HashSet};
 use super::programs::{paths_in, taken_by};
 use super::{Facts, FileList, Found, config_names, is_page_source, is_settings_file};
 use crate::knowledge;
-use crate::text::{SourceFile, Sources};
+use crate::text::{FileId, SourceFile, Sources};
 
 /// Packages deeper in the repository are not looked at, and not more than this many.
 const PACKAGE_DEPTH: usize = 4;
@@ -35,10 +35,11 @@ pub trait Shelf {
 }
 
 /// Reads package.json files, the configuration of generators beside them, and the sources of pages that variables are put into.
-/// `list` holds the files that there are; `sources` the pipelines, whose scripts tell which programs are run.
-pub fn read_facts(list: &FileList, shelf: &dyn Shelf, found: &mut Found, sources: &mut Sources) {
+/// `list` holds the files that there are; `pipelines` are those and their parts, whose scripts tell which programs are run.
+pub fn read_facts(list: &FileList, shelf: &dyn Shelf, pipelines: &[FileId], found: &mut Found, sources: &mut Sources) {
     read_companions(list, shelf, found, sources);
-    read_programs(list, shelf, found, sources);
+    let pipelines: HashSet<FileId> = pipelines.iter().copied().collect();
+    read_programs(list, shelf, &pipelines, found, sources);
     read_page_sources(list, shelf, found, sources);
 }
 
@@ -49,14 +50,13 @@ const PROGRAM_BYTES: u64 = 200_000;
 const SEED_BYTES: usize = 1 << 22;
 
 /// Reads the programs of the repository that the pipelines and the scripts of its packages name, and what those take along.
-fn read_programs(list: &FileList, shelf: &dyn Shelf, found: &mut Found, sources: &mut Sources) {
+fn read_programs(list: &FileList, shelf: &dyn Shelf, pipelines: &HashSet<FileId>, found: &mut Found, sources: &mut Sources) {
     let is_seed = |path: &str| [".yml", ".yaml"].iter().any(|end| path.ends_with(end)) || path.ends_with("package.json");
     let mut left = SEED_BYTES;
     let seeds: Vec<&str> = sources
         .iter()
-        .map(|(_, source)| source)
-        .filter(|source| is_seed(&source.path))
-        .map(|source| source.text.as_str())
+        .filter(|(file, source)| pipelines.contains(file) || is_seed(&source.path))
+        .map(|(_, source)| source.text.as_str())
         .take_while(|text| {
             left = left.saturating_sub(text.len());
             left > 0
@@ -96,6 +96,13 @@ fn read_programs(list: &FileList, shelf: &dyn Shelf, found: &mut Found, sources:
         }
         open.extend(taken.into_iter().filter(|path| seen.insert(path.clone())));
     }
+}
+
+/// What a text has to do with the programs of a repository that are read: those that it names, and the tools that have files of their own.
+/// Of two texts with the same, one can stand for the other without another program being read.
+pub fn programs_asked_for(text: &str, list: &FileList) -> Vec<String> {
+    let tools = ["gulp", "grunt", "make", "just"].into_iter().filter(|tool| text.contains(tool)).map(str::to_owned);
+    named_anywhere(&[text], &by_name(list)).into_iter().chain(tools).collect()
 }
 
 /// The paths of all files that may be programs, by their names.

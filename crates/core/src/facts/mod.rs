@@ -16,7 +16,7 @@ mod workspace;
 
 use std::collections::BTreeMap;
 
-pub use companions::{Shelf, read_facts};
+pub use companions::{Shelf, programs_asked_for, read_facts};
 pub use files::FileList;
 pub use hosting::HostingFact;
 pub use packages::{Package, Script};
@@ -131,6 +131,8 @@ pub struct Found {
 /// All that is known.
 #[derive(Clone, Debug, Default)]
 pub struct Facts {
+    /// The files that some of it was read from.
+    read_from: std::collections::HashSet<FileId>,
     /// What git knows; what dulk.toml declares stands in place of it.
     pub git: GitFacts,
     /// Every file that a checkout brings.
@@ -189,7 +191,8 @@ fn is_lines(path: &str) -> bool {
 impl Facts {
     /// Makes facts of what was found.
     pub fn from_found(found: Found, sources: &Sources) -> Self {
-        let mut facts = Self { git: found.git, files: found.files, settings: found.settings, ..Self::default() };
+        let read_from = [&found.companions, &found.programs, &found.page_sources].into_iter().flatten().copied().collect();
+        let mut facts = Self { git: found.git, files: found.files, settings: found.settings, read_from, ..Self::default() };
         if let Some(named) = &facts.settings.forge.default_branch {
             facts.git.default_branch = Fact::Known(named.name.clone(), Origin::At(named.at));
         }
@@ -206,6 +209,11 @@ impl Facts {
         facts.hosting = hosting::read(&facts, sources);
         facts.runtimes = runtimes::read(&facts, sources);
         facts
+    }
+
+    /// Whether some of it was read from a file: from a program that is named, the configuration of a generator, or the like.
+    pub fn is_read_from(&self, file: FileId) -> bool {
+        self.read_from.contains(&file)
     }
 
     fn take(&mut self, file: FileId, sources: &Sources) {

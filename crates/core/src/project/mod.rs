@@ -5,16 +5,20 @@
 
 pub mod case;
 mod columns;
+mod face;
 mod index;
+mod kept;
 mod opened;
 mod played;
 mod reads;
 mod universe;
 
 use std::collections::{HashMap, HashSet};
-use std::sync::OnceLock;
+use std::sync::{Arc, OnceLock};
 
 pub use columns::columns;
+pub use face::Face;
+pub use kept::{Kept, reached};
 pub use reads::{Read, ReadAt, ReadIn, Reads, RunFact};
 
 use self::case::Case;
@@ -41,11 +45,11 @@ pub struct Project<'a> {
     /// The day on which it is checked; without one, nothing goes out of use.
     pub today: Option<Date>,
     index: Index,
-    worked: Vec<OnceLock<Worked>>,
+    worked: Vec<OnceLock<Arc<Worked>>>,
     /// By group of pipelines that start each other.
-    played: Vec<OnceLock<Played>>,
+    played: Vec<OnceLock<Arc<Played>>>,
     /// By pipeline: what comes of every event that can start it.
-    possible: Vec<OnceLock<Outcomes>>,
+    possible: Vec<OnceLock<Arc<Outcomes>>>,
     places: OnceLock<HashMap<String, Vec<PlacedPublish>>>,
     live: OnceLock<HashSet<String>>,
     on_push: OnceLock<bool>,
@@ -53,7 +57,7 @@ pub struct Project<'a> {
 }
 
 /// What comes of every event that can start a pipeline; nothing where that is not known.
-type Outcomes = Option<Vec<(Occasion, Rehearsal)>>;
+pub(crate) type Outcomes = Option<Vec<(Occasion, Rehearsal)>>;
 
 /// A publish of any pipeline, by its numbers.
 #[derive(Clone, Copy, Debug)]
@@ -71,7 +75,7 @@ pub struct PlacedPublish {
 }
 
 /// What is worked out of one pipeline, once, by whoever asks first.
-struct Worked {
+pub(crate) struct Worked {
     effects: PipelineEffects,
     trail: Trail,
     reads: Reads,
@@ -80,15 +84,20 @@ struct Worked {
 impl<'a> Project<'a> {
     /// Joins files with facts; nothing but the look-ups is worked out yet.
     pub fn new(prepared: &'a [Prepared], facts: &'a Facts, sources: &'a Sources, today: Option<Date>) -> Self {
+        Self::keeping(prepared, facts, sources, today, &Kept::default())
+    }
+
+    /// The same with what was worked out before and still holds.
+    pub fn keeping(prepared: &'a [Prepared], facts: &'a Facts, sources: &'a Sources, today: Option<Date>, kept: &Kept) -> Self {
         let index = Index::of(prepared, sources);
         Self {
             sources,
             facts,
             prepared,
             today,
-            worked: prepared.iter().map(|_| OnceLock::new()).collect(),
-            played: index.groups().iter().map(|_| OnceLock::new()).collect(),
-            possible: prepared.iter().map(|_| OnceLock::new()).collect(),
+            worked: kept.worked(prepared.len()),
+            played: index.groups().iter().map(|members| kept.played(members)).collect(),
+            possible: kept.possible(prepared.len()),
             places: OnceLock::new(),
             live: OnceLock::new(),
             on_push: OnceLock::new(),
@@ -200,7 +209,7 @@ impl<'a> Project<'a> {
             let pipeline = &self.prepared[index].pipeline;
             let effects = PipelineEffects::of(pipeline, self.facts, &|path| self.action(path));
             let trail = Trail::of(pipeline, &effects, self.facts);
-            Worked { effects, trail, reads: reads::of(pipeline, self.facts) }
+            Arc::new(Worked { effects, trail, reads: reads::of(pipeline, self.facts) })
         })
     }
 
@@ -210,7 +219,7 @@ impl<'a> Project<'a> {
     }
 
     fn group(&self, group: usize) -> &Played {
-        self.played[group].get_or_init(|| self.play_group(&self.index.groups()[group]))
+        self.played[group].get_or_init(|| Arc::new(self.play_group(&self.index.groups()[group])))
     }
 
     /// The files that are pipelines of their own, as against parts of others.
@@ -284,11 +293,13 @@ impl<'a> Project<'a> {
 
     /// The composite action that a step names by its folder, as `./.github/actions/build`.
     pub fn action(&self, written: &str) -> Option<&'a Pipeline> {
+        self.action_index(written).map(|index| &self.prepared[index].pipeline)
+    }
+
+    fn action_index(&self, written: &str) -> Option<usize> {
         let dir = crate::effects::normal(crate::model::own_path(written)?)?;
-        let index = ["action.yml", "action.yaml"]
-            .iter()
-            .find_map(|name| self.find(&if dir.is_empty() { (*name).to_owned() } else { format!("{dir}/{name}") }))?;
-        Some(&self.prepared[index].pipeline)
+        let named = |name: &&str| self.find(&if dir.is_empty() { (*name).to_owned() } else { format!("{dir}/{name}") });
+        ["action.yml", "action.yaml"].iter().find_map(named)
     }
 }
 

@@ -1,5 +1,7 @@
 //! Events played against pipelines that start each other.
 
+use std::sync::Arc;
+
 use super::Project;
 use super::universe::Universe;
 use crate::model::{Event, FilterOf, Trigger};
@@ -87,7 +89,7 @@ impl Project<'_> {
     /// do not, with what comes of it there. Nothing where it listens to something that cannot be played, or may be called by nobody
     /// knows whom.
     pub fn possible_outcomes(&self, index: usize) -> Option<&[(Occasion, Rehearsal)]> {
-        self.possible[index].get_or_init(|| self.play_possible(index)).as_deref()
+        self.possible[index].get_or_init(|| Arc::new(self.play_possible(index))).as_deref()
     }
 
     fn play_possible(&self, index: usize) -> Option<Vec<(Occasion, Rehearsal)>> {

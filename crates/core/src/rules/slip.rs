@@ -150,7 +150,9 @@ impl Slip {
         // What is read for facts is chosen as the program chooses it, from the files that the slip holds.
         let held = FileList::new(paths.clone(), Vec::new());
         let mut companions = sources.clone();
-        read_facts(&held, self, &mut found, &mut companions);
+        let claimed = |source: &SourceFile| crate::formats::claim(&source.path).is_some();
+        let pipelines: Vec<FileId> = companions.iter().filter(|(_, source)| claimed(source)).map(|(file, _)| file).collect();
+        read_facts(&held, self, &pipelines, &mut found, &mut companions);
         let own = |file: &FileId| sources.find(&companions.get(*file).path).unwrap_or(*file);
         found.companions = found.companions.iter().map(own).collect();
         found.programs = found.programs.iter().map(own).collect();

@@ -100,9 +100,8 @@ mod tests {
 
     #[test]
     fn what_moved_below_a_folder_is_read_nowhere() {
-        for path in ["web/.github/workflows/a.yml"] {
-            assert!(moved_along(path).is_some() && !is_read(path), "{path}");
-        }
+        let moved = "web/.github/workflows/a.yml";
+        assert!(moved_along(moved).is_some() && !is_read(moved));
         for path in ["examples/a/.github/workflows/a.yml", "vendor/x/.github/workflows/a.yml"] {
             assert!(moved_along(path).is_none(), "{path}");
         }

@@ -1,0 +1,135 @@
+//! One file becomes another one.
+
+use std::collections::BTreeSet;
+
+use dulk_core::facts::programs_asked_for;
+use dulk_core::formats::{Prepared, prepare};
+use dulk_core::project::{Project, reached};
+use dulk_core::text::FileId;
+use dulk_gather::{GatherError, gather_with, read_text};
+
+use crate::{Place, Snapshot, judge};
+
+/// How much was read again.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Renewed {
+    /// Nothing has changed.
+    Nothing,
+    /// The file alone; what hangs on it is checked again, in so many pipelines.
+    File(usize),
+    /// The whole repository.
+    Everything,
+}
+
+impl Snapshot {
+    /// Lays a text that is not yet saved over a file, by its path from the repository's root; `None` takes it away, so that the disk's
+    /// counts again.
+    ///
+    /// # Errors
+    /// When dulk.toml is wrong: then everything stays as it was.
+    pub fn lay_over(&mut self, path: &str, text: Option<String>) -> Result<Renewed, GatherError> {
+        let before = match text {
+            Some(text) => self.unsaved.insert(path.to_owned(), text),
+            None => self.unsaved.remove(path),
+        };
+        self.renew(path).inspect_err(|_| {
+            // A wrong text is tried no second time with the next one.
+            match before {
+                Some(before) => self.unsaved.insert(path.to_owned(), before),
+                None => self.unsaved.remove(path),
+            };
+        })
+    }
+
+    /// Reads a file again that has changed on the disk, was made there, or was removed.
+    ///
+    /// # Errors
+    /// When dulk.toml is wrong: then everything stays as it was.
+    pub fn renew(&mut self, path: &str) -> Result<Renewed, GatherError> {
+        let Place::Disk { start, paths } = &self.place else { return Ok(Renewed::Nothing) };
+        let text = match self.unsaved.get(path) {
+            Some(text) => Ok(text.clone()),
+            None => read_text(&self.repository.root, path),
+        };
+        let known = self.repository.sources.find(path);
+        if let (Ok(text), Some(file)) = (&text, known) {
+            if *text == self.repository.sources.get(file).text {
+                return Ok(Renewed::Nothing);
+            }
+            if self.stands_alone(file, text) {
+                return Ok(self.exchange(file, text.clone()));
+            }
+        }
+        self.repository = gather_with(start, paths, &self.unsaved)?;
+        self.prepared = judge::prepare_all(&self.repository, &self.repository.sources);
+        self.judged = std::sync::Mutex::default();
+        Ok(Renewed::Everything)
+    }
+
+    /// Whether nothing but pipelines is made of a file, and another text in it makes no other file be read.
+    fn stands_alone(&self, file: FileId, text: &str) -> bool {
+        let repository = &self.repository;
+        let Some(list) = repository.facts.files.known() else { return false };
+        let mut own = repository.pipelines.iter().filter(|one| one.file == file || one.parts.contains(&file)).peekable();
+        let before = &repository.sources.get(file).text;
+        own.peek().is_some()
+            && own.all(|one| one.refused.is_none() && one.format.wants(before) == one.format.wants(text))
+            && repository.sources.get(file).path != "dulk.toml"
+            && !repository.facts.is_read_from(file)
+            && programs_asked_for(before, list) == programs_asked_for(text, list)
+    }
+
+    /// Puts another text into a file that nothing but pipelines is made of.
+    fn exchange(&mut self, file: FileId, text: String) -> Renewed {
+        let judged = self.judged.get_mut().unwrap_or_else(std::sync::PoisonError::into_inner);
+        let facts = &self.repository.facts;
+        let project = Project::keeping(&self.prepared, facts, &self.repository.sources, self.today, &judged.kept);
+        judged.look(&project);
+        let mut relations = project.relations();
+        drop(project);
+        self.repository.sources.set(file, text);
+        let sources = &self.repository.sources;
+        let mut prepared: Vec<Prepared> = Vec::with_capacity(self.prepared.len());
+        let mut changed = BTreeSet::new();
+        let mut moved = false;
+        let mut old = std::mem::take(&mut self.prepared).into_iter().peekable();
+        for one in &self.repository.pipelines {
+            let is_own = |prepared: &Prepared| prepared.pipeline.file == one.file;
+            let own: Vec<Prepared> = std::iter::from_fn(|| old.next_if(is_own)).collect();
+            if one.file != file && !one.parts.contains(&file) {
+                prepared.extend(own);
+                continue;
+            }
+            let new = prepare(one, sources);
+            moved |= new.len() != own.len();
+            changed.extend(prepared.len()..prepared.len() + new.len());
+            prepared.extend(new);
+        }
+        self.prepared = prepared;
+        if moved {
+            *judged = judge::Judged::default();
+            return Renewed::File(self.prepared.len());
+        }
+        // What had to do with it before, and what has now.
+        let kept = judged.kept.clone().without(&changed);
+        let project = Project::keeping(&self.prepared, facts, sources, self.today, &kept);
+        for (index, others) in project.relations().into_iter().enumerate() {
+            relations[index].extend(others);
+        }
+        let near = reached(&relations, changed.iter().copied());
+        let kept = kept.without(&near);
+        let project = Project::keeping(&self.prepared, facts, sources, self.today, &kept);
+        let before: Vec<_> = near.iter().map(|index| (*index, judged.faces[*index].take())).collect();
+        judged.look(&project);
+        let mut stale = near.clone();
+        for (index, face) in before {
+            let (Some(before), Some(now)) = (face, &judged.faces[index]) else { continue };
+            let others = judged.faces.iter().enumerate().filter_map(|(other, face)| Some((other, face.as_ref()?)));
+            stale.extend(others.filter(|(_, other)| before.matters_to(now, other)).map(|(other, _)| other));
+        }
+        // Who publishes to the same place has to do with others again.
+        let stale = reached(&relations, stale);
+        judged.forget(&stale);
+        Renewed::File(stale.len())
+    }
+}

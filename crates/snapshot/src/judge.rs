@@ -1,0 +1,93 @@
+//! Reading and judging pipelines, many at the same time, and what of it still holds.
+
+use std::collections::BTreeSet;
+
+use dulk_core::finding::{Finding, sort};
+use dulk_core::formats::{Prepared, prepare};
+use dulk_core::project::{Face, Kept, Project};
+use dulk_core::text::Sources;
+use dulk_gather::Repository;
+use rayon::prelude::*;
+
+use crate::CheckedFile;
+
+/// With fewer files, starting threads takes longer than it saves.
+const PARALLEL_FROM: usize = 8;
+
+/// Reads every pipeline file.
+pub(crate) fn prepare_all(repository: &Repository, sources: &Sources) -> Vec<Prepared> {
+    let files = &repository.pipelines;
+    if files.len() < PARALLEL_FROM {
+        files.iter().flat_map(|file| prepare(file, sources)).collect()
+    } else {
+        files.par_iter().flat_map_iter(|file| prepare(file, sources)).collect()
+    }
+}
+
+/// What is known of the pipelines of a project.
+#[derive(Default)]
+pub(crate) struct Judged {
+    /// What was worked out and holds.
+    pub kept: Kept,
+    /// By pipeline: what its rules found, where that holds.
+    found: Vec<Option<Vec<Finding>>>,
+    /// By pipeline, after a check: what others could see of it.
+    pub faces: Vec<Option<Face>>,
+}
+
+impl Judged {
+    /// Checks what has not been checked yet.
+    pub fn complete(&mut self, project: &Project<'_>) {
+        let count = project.prepared.len();
+        self.found.resize(count, None);
+        self.faces.resize(count, None);
+        let open: Vec<usize> = (0..count).filter(|index| self.found[*index].is_none()).collect();
+        if open.len() < PARALLEL_FROM {
+            open.iter().for_each(|index| self.found[*index] = Some(dulk_core::check(project, *index)));
+        } else {
+            // What rules ask of other files is there before the first of them asks, so that no thread waits for another.
+            open.par_iter().for_each(|index| project.prepare(*index));
+            let found: Vec<Vec<Finding>> = open.par_iter().map(|index| dulk_core::check(project, *index)).collect();
+            open.into_iter().zip(found).for_each(|(index, found)| self.found[index] = Some(found));
+        }
+        self.kept = project.keep();
+    }
+
+    /// What was found, file by file: what is wrong inside an action stands with that.
+    pub fn files(&self, project: &Project<'_>) -> Vec<CheckedFile> {
+        let mut lists: Vec<Vec<Finding>> = self.found.iter().map(|found| found.clone().unwrap_or_default()).collect();
+        dulk_core::settle(project, &mut lists);
+        let mut files: Vec<CheckedFile> = Vec::new();
+        let mut last = None;
+        for (one, mut findings) in project.prepared.iter().zip(lists) {
+            // Pipelines of one file stand one after the other.
+            match files.last_mut().filter(|_| last == Some(one.pipeline.file)) {
+                Some(file) => {
+                    file.findings.append(&mut findings);
+                    sort(&mut file.findings);
+                }
+                None => files.push(CheckedFile { whole: one.whole, findings }),
+            }
+            last = Some(one.pipeline.file);
+        }
+        files
+    }
+
+    /// Notes what others can see of every pipeline, where that is not known.
+    pub fn look(&mut self, project: &Project<'_>) {
+        self.faces.resize(project.prepared.len(), None);
+        let unknown: Vec<usize> = (0..self.faces.len()).filter(|index| self.faces[*index].is_none()).collect();
+        let faces: Vec<Face> = unknown.par_iter().map(|index| project.face(*index)).collect();
+        unknown.into_iter().zip(faces).for_each(|(index, face)| self.faces[index] = Some(face));
+        self.kept = project.keep();
+    }
+
+    /// Forgets what was found in some pipelines.
+    pub fn forget(&mut self, stale: &BTreeSet<usize>) {
+        for index in stale {
+            if let Some(found) = self.found.get_mut(*index) {
+                *found = None;
+            }
+        }
+    }
+}

@@ -1,0 +1,120 @@
+//! An owned picture of a repository: what was gathered, read and checked, with texts that are not yet saved laid over the disk's. When one
+//! file becomes another one, what hangs on it is worked out again, and nothing else.
+
+mod again;
+mod judge;
+
+use std::path::{Path, PathBuf};
+use std::sync::Mutex;
+
+use dulk_core::finding::{Finding, join_causes};
+use dulk_core::formats::Prepared;
+use dulk_core::knowledge::Date;
+use dulk_core::project::Project;
+use dulk_core::text::Sources;
+use dulk_gather::{GatherError, Repository, Unsaved, gather_commit, gather_with};
+
+pub use again::Renewed;
+
+/// A repository as it is now.
+pub struct Snapshot {
+    repository: Repository,
+    prepared: Vec<Prepared>,
+    today: Option<Date>,
+    place: Place,
+    unsaved: Unsaved,
+    judged: Mutex<judge::Judged>,
+}
+
+/// Where it was read from.
+enum Place {
+    /// The work tree round a folder, of which only some paths may be asked for.
+    Disk { start: PathBuf, paths: Vec<PathBuf> },
+    /// A commit, which never becomes another one.
+    Commit,
+}
+
+/// What was found in one pipeline file.
+#[derive(Clone, Debug)]
+pub struct CheckedFile {
+    /// Its text could be read to the end.
+    pub whole: bool,
+    /// Sorted by place, each cause told once.
+    pub findings: Vec<Finding>,
+}
+
+/// All findings of a snapshot.
+#[derive(Clone, Debug, Default)]
+pub struct Checked {
+    /// By pipeline file, in the order of the repository's list.
+    pub files: Vec<CheckedFile>,
+}
+
+impl Snapshot {
+    /// Reads the repository round a folder; with `paths`, only the pipeline files that they name or hold. Without `today`, nothing goes
+    /// out of use.
+    ///
+    /// # Errors
+    /// When a path does not exist, or dulk.toml is wrong.
+    pub fn of_disk(start: &Path, paths: &[PathBuf], today: Option<Date>) -> Result<Self, GatherError> {
+        let unsaved = Unsaved::new();
+        let repository = gather_with(start, paths, &unsaved)?;
+        Ok(Self::new(repository, today, Place::Disk { start: start.to_owned(), paths: paths.to_vec() }, unsaved))
+    }
+
+    /// Reads the files of a commit; `branch` is one that is about to exist.
+    ///
+    /// # Errors
+    /// When the commit is not there, or dulk.toml is wrong.
+    pub fn of_commit(start: &Path, revision: &str, branch: Option<&str>, today: Option<Date>) -> Result<Self, GatherError> {
+        Ok(Self::new(gather_commit(start, revision, branch)?, today, Place::Commit, Unsaved::new()))
+    }
+
+    fn new(repository: Repository, today: Option<Date>, place: Place, unsaved: Unsaved) -> Self {
+        let prepared = judge::prepare_all(&repository, &repository.sources);
+        Self { repository, prepared, today, place, unsaved, judged: Mutex::default() }
+    }
+
+    /// What was gathered.
+    pub fn repository(&self) -> &Repository {
+        &self.repository
+    }
+
+    /// All texts.
+    pub fn sources(&self) -> &Sources {
+        &self.repository.sources
+    }
+
+    /// Every pipeline after reading.
+    pub fn prepared(&self) -> &[Prepared] {
+        &self.prepared
+    }
+
+    /// All pipelines together, with what was worked out before and still holds.
+    pub fn project(&self) -> Project<'_> {
+        let judged = self.judged.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        Project::keeping(&self.prepared, &self.repository.facts, &self.repository.sources, self.today, &judged.kept)
+    }
+
+    /// Checks what has not been checked yet, many pipelines at the same time, and tells each cause once.
+    pub fn check(&self) -> Checked {
+        let project = self.project();
+        let mut judged = self.judged.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        judged.complete(&project);
+        let mut files = judged.files(&project);
+        files.iter_mut().for_each(|file| file.findings = join_causes(std::mem::take(&mut file.findings)));
+        Checked { files }
+    }
+
+    /// What would be found with other texts in the place of those that were read; nothing is kept of it.
+    pub fn findings_with(&self, sources: &Sources) -> Vec<Finding> {
+        let prepared = judge::prepare_all(&self.repository, sources);
+        let project = Project::new(&prepared, &self.repository.facts, sources, self.today);
+        let mut judged = judge::Judged::default();
+        judged.complete(&project);
+        judged.files(&project).into_iter().flat_map(|file| join_causes(file.findings)).collect()
+    }
+}
+
+#[cfg(test)]
+mod tests;
