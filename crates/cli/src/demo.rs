@@ -7,7 +7,7 @@ use anstyle::Style;
 use anyhow::Context;
 use dulk_core::knowledge::Date;
 use dulk_core::project::columns;
-use dulk_core::way::ways;
+use dulk_core::views::ways;
 use dulk_gather::demo_repository;
 use dulk_snapshot::Snapshot;
 

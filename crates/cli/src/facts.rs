@@ -1,9 +1,9 @@
 //! `dulk facts`.
 
 use anstyle::Style;
-use dulk_core::facts::{FactLine, Group, missing_declarations, setting_lines};
 use dulk_core::mask::mask;
 use dulk_core::text::{Range, Sources};
+use dulk_core::views::facts::{FactLine, Group, missing_declarations, setting_lines};
 use dulk_gather::replace;
 use dulk_snapshot::Snapshot;
 use serde::Serialize;

@@ -3,7 +3,7 @@
 use dulk_core::knowledge::Date;
 use dulk_core::mask::mask;
 use dulk_core::project::Project;
-use dulk_core::way::{Leg, Stop, Way, ways};
+use dulk_core::views::{Leg, Stop, Way, ways};
 use dulk_gather::replace;
 use dulk_snapshot::Snapshot;
 use serde_json::{Value, json};

@@ -7,6 +7,7 @@ use dulk_core::knowledge::Date;
 use dulk_core::mask::mask;
 use dulk_core::project::{Project, columns};
 use dulk_core::rehearsal::{Occasion, parse_occasion};
+use dulk_core::views::{GridJob, GridPipeline, grid as grid_of};
 use dulk_gather::Repository;
 use dulk_snapshot::Snapshot;
 use serde::Serialize;
@@ -42,7 +43,7 @@ pub fn run(options: &WhenOptions, today: Option<Date>, screen: &mut Screen) -> a
         complain(&format!("there is no branch {strange} here; this is what would happen if there were"));
     }
     if options.format == Format::Json {
-        return show_json(&project, &occasions, screen);
+        return show_json(&project, &occasions, now(today), screen);
     }
     if project.prepared.is_empty() {
         screen.line("No pipeline file found here, so nothing starts.");
@@ -117,30 +118,23 @@ struct JsonJob {
     because: String,
 }
 
-fn show_json(project: &Project<'_>, occasions: &[Occasion], screen: &mut Screen) -> anyhow::Result<Outcome> {
-    let played: Vec<_> = occasions.iter().map(|occasion| (occasion, project.rehearse(occasion))).collect();
-    let rows = project.standalone();
-    let pipelines = rows.into_iter().map(|index| JsonPipeline {
-        file: project.path(index),
-        name: project.name_in_file(index).map(|name| mask(name).into_owned()),
-        events: played
-            .iter()
-            .map(|(occasion, all)| {
-                let rehearsal = &all[index];
-                let ids = project.prepared[index].pipeline.jobs.iter().map(|job| mask(&job.id.value).into_owned());
-                let jobs = ids.zip(&rehearsal.jobs).map(|(id, verdict)| JsonJob {
-                    id,
-                    runs: verdict.answer.word(),
-                    because: reason(&verdict.because),
-                });
-                JsonEvent {
-                    event: occasion.written(),
-                    starts: rehearsal.starts.answer.word(),
-                    because: mask(&rehearsal.starts.because).into_owned(),
-                    jobs: jobs.collect(),
-                }
-            })
-            .collect(),
+fn show_json(project: &Project<'_>, occasions: &[Occasion], now: i64, screen: &mut Screen) -> anyhow::Result<Outcome> {
+    let grid = grid_of(project, occasions, now);
+    let job = |row: &GridJob, column: usize| JsonJob {
+        id: mask(&row.id).into_owned(),
+        runs: row.cells[column].verdict.answer.word(),
+        because: reason(&row.cells[column].verdict.because),
+    };
+    let event = |pipeline: &GridPipeline, column: usize| JsonEvent {
+        event: occasions[column].written(),
+        starts: pipeline.starts[column].answer.word(),
+        because: mask(&pipeline.starts[column].because).into_owned(),
+        jobs: pipeline.jobs.iter().map(|row| job(row, column)).collect(),
+    };
+    let pipelines = grid.pipelines.iter().map(|pipeline| JsonPipeline {
+        file: project.path(pipeline.index),
+        name: project.name_in_file(pipeline.index).map(|name| mask(name).into_owned()),
+        events: (0..occasions.len()).map(|column| event(pipeline, column)).collect(),
     });
     let report = Report { schema: 1, pipelines: pipelines.collect() };
     screen.line(&serde_json::to_string_pretty(&report)?);

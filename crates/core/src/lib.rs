@@ -23,7 +23,7 @@ pub mod shell;
 pub mod text;
 pub mod trail;
 pub mod tree;
-pub mod way;
+pub mod views;
 
 pub use project::case;
 

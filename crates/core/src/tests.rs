@@ -102,6 +102,6 @@ proptest! {
         prop_assert!(findings.len() < 2_000);
         let mended = crate::mend::plan(&findings, &sources, 0..findings.len());
         prop_assert!(mended.len() <= 1);
-        prop_assert!(crate::way::ways(&project).len() < 100);
+        prop_assert!(crate::views::ways(&project).len() < 100);
     }
 }

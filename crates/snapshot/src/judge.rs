@@ -50,27 +50,16 @@ impl Judged {
             let found: Vec<Vec<Finding>> = open.par_iter().map(|index| dulk_core::check(project, *index)).collect();
             open.into_iter().zip(found).for_each(|(index, found)| self.found[index] = Some(found));
         }
-        self.kept = project.keep();
     }
 
     /// What was found, file by file: what is wrong inside an action stands with that.
     pub fn files(&self, project: &Project<'_>) -> Vec<CheckedFile> {
-        let mut lists: Vec<Vec<Finding>> = self.found.iter().map(|found| found.clone().unwrap_or_default()).collect();
-        dulk_core::settle(project, &mut lists);
-        let mut files: Vec<CheckedFile> = Vec::new();
-        let mut last = None;
-        for (one, mut findings) in project.prepared.iter().zip(lists) {
-            // Pipelines of one file stand one after the other.
-            match files.last_mut().filter(|_| last == Some(one.pipeline.file)) {
-                Some(file) => {
-                    file.findings.append(&mut findings);
-                    sort(&mut file.findings);
-                }
-                None => files.push(CheckedFile { whole: one.whole, findings }),
-            }
-            last = Some(one.pipeline.file);
-        }
-        files
+        by_file(project, self.found.iter().map(|found| found.clone().unwrap_or_default()).collect())
+    }
+
+    /// The same, and nothing of it is kept.
+    pub fn into_files(self, project: &Project<'_>) -> Vec<CheckedFile> {
+        by_file(project, self.found.into_iter().map(Option::unwrap_or_default).collect())
     }
 
     /// Notes what others can see of every pipeline, where that is not known.
@@ -90,4 +79,23 @@ impl Judged {
             }
         }
     }
+}
+
+/// The findings of all pipelines with the files that they stand in.
+fn by_file(project: &Project<'_>, mut lists: Vec<Vec<Finding>>) -> Vec<CheckedFile> {
+    dulk_core::settle(project, &mut lists);
+    let mut files: Vec<CheckedFile> = Vec::new();
+    let mut last = None;
+    for (one, mut findings) in project.prepared.iter().zip(lists) {
+        // Pipelines of one file stand one after the other.
+        match files.last_mut().filter(|_| last == Some(one.pipeline.file)) {
+            Some(file) => {
+                file.findings.append(&mut findings);
+                sort(&mut file.findings);
+            }
+            None => files.push(CheckedFile { whole: one.whole, findings }),
+        }
+        last = Some(one.pipeline.file);
+    }
+    files
 }

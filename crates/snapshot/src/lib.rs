@@ -101,7 +101,18 @@ impl Snapshot {
         let project = self.project();
         let mut judged = self.judged.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
         judged.complete(&project);
+        judged.kept = project.keep();
         let mut files = judged.files(&project);
+        files.iter_mut().for_each(|file| file.findings = join_causes(std::mem::take(&mut file.findings)));
+        Checked { files }
+    }
+
+    /// The same for a picture that is looked at only once: nothing of what was found is kept.
+    pub fn check_once(&self) -> Checked {
+        let project = self.project();
+        let mut judged = judge::Judged::default();
+        judged.complete(&project);
+        let mut files = judged.into_files(&project);
         files.iter_mut().for_each(|file| file.findings = join_causes(std::mem::take(&mut file.findings)));
         Checked { files }
     }
@@ -112,7 +123,7 @@ impl Snapshot {
         let project = Project::new(&prepared, &self.repository.facts, sources, self.today);
         let mut judged = judge::Judged::default();
         judged.complete(&project);
-        judged.files(&project).into_iter().flat_map(|file| join_causes(file.findings)).collect()
+        judged.into_files(&project).into_iter().flat_map(|file| join_causes(file.findings)).collect()
     }
 }
 

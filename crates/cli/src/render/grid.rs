@@ -2,7 +2,8 @@
 
 use anstyle::Style;
 use dulk_core::project::Project;
-use dulk_core::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal, Verdict, clock_words, next_times, read_clock};
+use dulk_core::rehearsal::{Occasion, OccasionKind};
+use dulk_core::views::{CellKind, Grid, grid};
 use unicode_width::UnicodeWidthStr;
 
 use super::text::{BOLD, CYAN, DIM, GREEN, YELLOW, shown, wrap};
@@ -15,12 +16,8 @@ const GAP: usize = 2;
 
 /// Shows the grid, in as many blocks as the width asks for.
 pub fn show(project: &Project<'_>, occasions: &[Occasion], now: i64, screen: &mut Screen) {
-    let played: Vec<Vec<Rehearsal>> = occasions.iter().map(|occasion| project.rehearse(occasion)).collect();
-    let rows = project.standalone();
-    let names = rows.iter().flat_map(|index| {
-        let jobs = project.prepared[*index].pipeline.jobs.iter().map(|job| job.id.value.width() + 2);
-        jobs.chain([0])
-    });
+    let grid = grid(project, occasions, now);
+    let names = grid.pipelines.iter().flat_map(|pipeline| pipeline.jobs.iter().map(|job| job.id.width() + 2).chain([0]));
     let name_width = names.max().unwrap_or(0).clamp(8, NAME_LIMIT);
     let heads: Vec<[String; 2]> = occasions.iter().map(head).collect();
     let widths: Vec<usize> = heads.iter().map(|[kind, name]| kind.width().max(name.width()).clamp(9, 18)).collect();
@@ -32,7 +29,7 @@ pub fn show(project: &Project<'_>, occasions: &[Occasion], now: i64, screen: &mu
             used += GAP + widths[end];
             end += 1;
         }
-        block(project, &rows, &Block { range: first..end, heads: &heads, widths: &widths, played: &played, name_width }, screen);
+        block(&grid, &Block { range: first..end, heads: &heads, widths: &widths, name_width }, screen);
         screen.line("");
         first = end;
     }
@@ -45,16 +42,14 @@ pub fn show(project: &Project<'_>, occasions: &[Occasion], now: i64, screen: &mu
             screen.line(&format!("There is no branch {} here: nobody can push to it.", shown(name)));
         }
     }
-    clocks(project, &rows, now, screen);
-    let by_hand = played.iter().flatten().flat_map(|rehearsal| &rehearsal.jobs).any(Verdict::is_by_hand);
-    legend(by_hand, screen);
+    clocks(&grid, screen);
+    legend(&grid, screen);
 }
 
 struct Block<'b> {
     range: std::ops::Range<usize>,
     heads: &'b [[String; 2]],
     widths: &'b [usize],
-    played: &'b [Vec<Rehearsal>],
     name_width: usize,
 }
 
@@ -73,7 +68,7 @@ fn head(occasion: &Occasion) -> [String; 2] {
     }
 }
 
-fn block(project: &Project<'_>, rows: &[usize], block: &Block<'_>, screen: &mut Screen) {
+fn block(grid: &Grid, block: &Block<'_>, screen: &mut Screen) {
     for line in 0..2 {
         let mut text = " ".repeat(block.name_width);
         for column in block.range.clone() {
@@ -82,40 +77,30 @@ fn block(project: &Project<'_>, rows: &[usize], block: &Block<'_>, screen: &mut 
         }
         screen.line(text.trim_end());
     }
-    for index in rows {
-        screen.line(&styled(BOLD, &shown(&project.label(*index))));
-        let case = project.case(*index);
-        let publishes = case.publishes();
-        for (job, of_job) in case.pipeline.jobs.iter().enumerate() {
-            let name = format!("  {}", cut(&shown(&of_job.id.value), block.name_width.saturating_sub(2)));
+    for pipeline in &grid.pipelines {
+        screen.line(&styled(BOLD, &shown(&pipeline.label)));
+        for job in &pipeline.jobs {
+            let name = format!("  {}", cut(&shown(&job.id), block.name_width.saturating_sub(2)));
             let mut text = format!("{name}{}", " ".repeat(block.name_width.saturating_sub(name.width())));
             for column in block.range.clone() {
-                let rehearsal = &block.played[column][*index];
-                let own = publishes.iter().filter(|published| published.job == job);
-                let puts_online = own.map(|published| case.happens(published, rehearsal)).max().unwrap_or(Answer::No);
-                let verdict = rehearsal.jobs.get(job);
-                let answer = verdict.map_or(Answer::Unsure, |verdict| verdict.answer);
-                let (word, style) = match verdict.is_some_and(Verdict::is_by_hand) {
-                    true => ("by hand", YELLOW),
-                    false => word(answer, puts_online),
-                };
+                let kind = job.cells[column].kind();
                 text.push_str(&" ".repeat(GAP));
-                text.push_str(&padded(word, block.widths[column], style));
+                text.push_str(&padded(kind.word(), block.widths[column], style(kind)));
             }
             screen.line(text.trim_end());
         }
-        if case.pipeline.jobs.is_empty() {
+        if pipeline.jobs.is_empty() {
             screen.line(&styled(DIM, "  no job could be read"));
         }
     }
 }
 
-fn word(answer: Answer, puts_online: Answer) -> (&'static str, Style) {
-    match (answer, puts_online) {
-        (Answer::Yes, Answer::Yes) => ("publishes", GREEN),
-        (Answer::Yes, _) => ("runs", CYAN),
-        (Answer::Unsure, _) => ("maybe", YELLOW),
-        (Answer::No, _) => ("–", DIM),
+fn style(kind: CellKind) -> Style {
+    match kind {
+        CellKind::Publishes => GREEN,
+        CellKind::Runs => CYAN,
+        CellKind::Maybe | CellKind::ByHand => YELLOW,
+        CellKind::Not => DIM,
     }
 }
 
@@ -137,29 +122,21 @@ fn cut(text: &str, width: usize) -> String {
     format!("{first}…{last}")
 }
 
-fn clocks(project: &Project<'_>, rows: &[usize], now: i64, screen: &mut Screen) {
-    for index in rows {
-        let pipeline = &project.prepared[*index].pipeline;
-        for written in pipeline.triggers.iter().flat_map(|trigger| &trigger.times) {
-            let Some(time) = written.known().and_then(|text| read_clock(text).ok()) else { continue };
-            let words = clock_words(&written.value).map(|words| format!(" ({words})")).unwrap_or_default();
-            let times = next_times(&time, now, 3).join(", ");
-            let text = format!("The clock starts {} next on {times} UTC{words}.", shown(&project.label(*index)));
+fn clocks(grid: &Grid, screen: &mut Screen) {
+    for pipeline in &grid.pipelines {
+        for (words, times) in &pipeline.clocks {
+            let words = words.as_ref().map(|words| format!(" ({words})")).unwrap_or_default();
+            let text = format!("The clock starts {} next on {} UTC{words}.", shown(&pipeline.label), times.join(", "));
             wrap(&text, screen.width).iter().for_each(|line| screen.line(line));
         }
     }
 }
 
-fn legend(by_hand: bool, screen: &mut Screen) {
-    let words = [
-        ("publishes", "runs and puts the site online"),
-        ("runs", "runs, everything before it taken to succeed"),
-        ("maybe", "only known when it runs"),
-        ("by hand", "waits for someone who starts it"),
-        ("–", "does not run"),
-    ];
-    for (word, words) in words.into_iter().filter(|(word, _)| by_hand || *word != "by hand") {
-        screen.line(&styled(DIM, &format!("{word:<11}{words}")));
+fn legend(grid: &Grid, screen: &mut Screen) {
+    let cells = || grid.pipelines.iter().flat_map(|pipeline| &pipeline.jobs).flat_map(|job| &job.cells);
+    let by_hand = cells().any(|cell| cell.kind() == CellKind::ByHand);
+    for kind in CellKind::ALL.into_iter().filter(|kind| by_hand || *kind != CellKind::ByHand) {
+        screen.line(&styled(DIM, &format!("{:<11}{}", kind.word(), kind.meaning())));
     }
     screen.line(&styled(DIM, "dulk when EVENT, such as dulk when push:main, says why, with the line that decides."));
 }

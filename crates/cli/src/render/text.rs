@@ -5,10 +5,10 @@ use dulk_core::finding::{Finding, HERE_TOO, Severity, WitnessSource};
 use dulk_core::mask::mask;
 use dulk_core::rules::FAMILIES;
 use dulk_core::text::{FileId, Place, Sources};
+use dulk_core::views::{Mark, strip};
 use unicode_width::UnicodeWidthStr;
 
 use super::source_word;
-use dulk_snapshot::CheckedFile;
 
 use crate::checked::Checked;
 use crate::screen::{Screen, harmless, styled};
@@ -211,7 +211,7 @@ fn show_strips(checked: &Checked, screen: &mut Screen) {
         let padding = " ".repeat(column.saturating_sub(name.width()) + 3);
         let mut line = format!("{}{padding}", styled(BOLD, name));
         let mut used = column + 3;
-        for family in FAMILIES {
+        for (family, mark) in strip(&file.findings, file.whole) {
             let cell = format!("{family} ✔  ");
             if used + cell.width() > screen.width + 2 {
                 screen.line(line.trim_end());
@@ -219,7 +219,7 @@ fn show_strips(checked: &Checked, screen: &mut Screen) {
                 used = column + 3;
             }
             used += cell.width();
-            line.push_str(&strip_cell(file, family));
+            line.push_str(&strip_cell(family, mark));
         }
         screen.line(line.trim_end());
     }
@@ -234,16 +234,14 @@ fn name(file: FileId, checked: &Checked) -> String {
     if same > 1 { shown(path) } else { shown(&base(path)) }
 }
 
-fn strip_cell(file: &CheckedFile, family: &str) -> String {
-    let worst = file.findings.iter().filter(|finding| finding.family() == family).map(|finding| finding.severity).max();
-    match worst {
-        Some(severity) => {
+fn strip_cell(family: &str, mark: Mark) -> String {
+    match mark {
+        Mark::Found(severity) => {
             let (sign, style) = sign(severity);
             format!("{}  ", styled(style, &format!("{family} {sign}")))
         }
-        // Of a file that cannot be read to its end nothing more is known.
-        None if !file.whole => format!("{}  ", styled(DIM, &format!("{family} ?"))),
-        None => format!("{family} {}  ", styled(GREEN, "✔")),
+        Mark::Unknown => format!("{}  ", styled(DIM, &format!("{family} ?"))),
+        Mark::Fine => format!("{family} {}  ", styled(GREEN, "✔")),
     }
 }
 

@@ -4,7 +4,7 @@ use std::fmt::Write;
 
 use dulk_core::mask::mask;
 use dulk_core::project::Project;
-use dulk_core::way::{Leg, Way};
+use dulk_core::views::{Leg, Way};
 
 use super::text::wrap;
 

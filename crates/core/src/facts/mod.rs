@@ -7,7 +7,6 @@ mod hosting;
 mod packages;
 mod page;
 mod programs;
-mod report;
 mod runtimes;
 mod settings;
 mod sites;
@@ -22,7 +21,6 @@ pub use hosting::HostingFact;
 pub use packages::{Package, Script};
 pub use page::{EnvValue, Otherwise, PageVariable, is_page_source, is_settings_file};
 pub use programs::{Program, Reach, demanded_by};
-pub use report::{FactLine, Group, missing_declarations, setting_lines};
 pub use runtimes::RuntimeFact;
 pub use settings::{
     AcceptSetting, Environment, Forge, Named, RuleSetting, Settings, SettingsError, StartsSetting, read_settings, settings_schema,

@@ -1,8 +1,7 @@
 //! Facts as lines that a person reads, each with where it is known from; what is not known says what would make it known.
 
-use super::sites::{lockfiles, needs_server};
-use super::{Fact, Facts, Origin, Recognised, base_path, recognised, site_output};
 use crate::effects::built_by_scripts;
+use crate::facts::{Fact, Facts, Named, Origin, Recognised, base_path, lockfiles, needs_server, recognised, site_output};
 use crate::finding::listed_short;
 use crate::formats::Prepared;
 use crate::model::{Filter, FilterOf, StartsFrom, Trigger};
@@ -335,7 +334,7 @@ impl Lines<'_> {
             }
         }
         for (name, environment) in &forge.environments {
-            let words = |list: &Option<Vec<super::Named>>| {
+            let words = |list: &Option<Vec<Named>>| {
                 list.as_ref().map(|names| names.iter().map(|named| named.name.clone()).collect::<Vec<_>>())
             };
             let branches = words(&environment.branches)
