@@ -26,7 +26,7 @@ pub struct Acceptance {
 const START: &str = "dulk: accept";
 
 /// All accepting comments of a file.
-pub fn acceptances(file: FileId, source: &SourceFile, tree: &Tree<'_>) -> Vec<Acceptance> {
+pub fn acceptances(file: FileId, source: &SourceFile, tree: &Tree) -> Vec<Acceptance> {
     if !source.text.contains(START) {
         return Vec::new();
     }

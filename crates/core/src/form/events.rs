@@ -5,7 +5,7 @@ use super::{FormIssueKind, Names};
 use crate::knowledge::{Among, EventEntry, Meant, Takes, near};
 use crate::tree::{Kind, NodeId, Style};
 
-impl Walker<'_, '_> {
+impl Walker<'_> {
     pub(super) fn event_word(&mut self, node: NodeId) {
         let Some(word) = self.tree.scalar(node).map(str::to_owned) else { return };
         let quoted_null = matches!(self.tree.node(node).kind, Kind::Scalar(_, Style::Plain)) && word.is_empty();
@@ -39,7 +39,7 @@ impl Walker<'_, '_> {
             }
             return;
         }
-        if let Kind::Scalar(text, _) = &self.tree.node(self.tree.resolve(value)).kind
+        if let Some(text) = self.tree.scalar(value)
             && self.strict
             && !self.tree.is_null(value)
         {

@@ -7,9 +7,9 @@ use crate::expression::{Expr, ExprError, ExprKind, Hole, Operator, holes, parse}
 use crate::knowledge::{Among, Contexts, near};
 use crate::model::{Text, TextMap};
 use crate::text::Place;
-use crate::tree::{Kind, NodeId, Style};
+use crate::tree::{NodeId, Style};
 
-impl Walker<'_, '_> {
+impl Walker<'_> {
     /// Looks at the holes of a scalar, or at the whole of it where it is a condition.
     pub(super) fn expressions(&mut self, node: NodeId, contexts: Option<&'static str>) {
         let Some(contexts) = contexts.and_then(|name| self.grammar.contexts(name)) else { return };
@@ -38,11 +38,11 @@ impl Walker<'_, '_> {
 
     fn text(&self, node: NodeId) -> Option<Text> {
         let node = self.tree.resolve(node);
-        let Kind::Scalar(value, style) = &self.tree.node(node).kind else { return None };
+        let (value, style) = self.tree.written(node)?;
         let span = self.tree.node(node).span;
-        let straight = *style == Style::Plain && span.range().len() == value.len();
+        let straight = style == Style::Plain && span.range().len() == value.len();
         let map = if straight { TextMap::Straight(span.start) } else { TextMap::Mapped(Box::new(self.tree.offsets(node))) };
-        Some(Text::new(value.to_string(), Place { file: self.file, span }, *style == Style::Plain, map))
+        Some(Text::new(value.to_string(), Place { file: self.file, span }, style == Style::Plain, map))
     }
 
     fn bare_condition(&mut self, text: &Text, contexts: &'static Contexts) {

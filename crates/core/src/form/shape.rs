@@ -6,7 +6,7 @@ use crate::knowledge::{Among, Meant, Takes, near};
 use crate::text::Place;
 use crate::tree::{Core, Kind, NodeId, Style, resolve_plain};
 
-impl Walker<'_, '_> {
+impl Walker<'_> {
     /// Whether a value has a shape that its key takes; says so when it has not.
     pub(super) fn fits_shape(&mut self, node: NodeId, takes: &Takes, owner: Option<NodeId>) -> bool {
         let resolved = self.tree.resolve(node);
@@ -26,7 +26,10 @@ impl Walker<'_, '_> {
         let (fits, found) = match &self.tree.node(resolved).kind {
             Kind::Absent => (takes.null, "nothing"),
             Kind::Alias(_) => return false,
-            Kind::Scalar(value, style) => return self.fits_scalar(node, (value, *style), takes, owner, &key),
+            Kind::Scalar(_, style) => {
+                let (value, style) = (self.tree.scalar(node).unwrap_or_default().to_owned(), *style);
+                return self.fits_scalar(node, (&value, style), takes, owner, &key);
+            }
             Kind::Sequence(items, _) => (takes.list.is_some() || takes.nested || (items.is_empty() && takes.null), "a list"),
             Kind::Mapping(pairs, _) => {
                 (takes.map.is_some() || takes.place.is_some() || (pairs.is_empty() && takes.null), "keys with values")
@@ -173,8 +176,8 @@ impl Walker<'_, '_> {
         let mut at = self.at(node);
         let node = self.tree.node(node);
         let tag = node.tag.as_deref().filter(|tag| tag.starts_with('!') && tag.len() > 1)?;
-        let empty =
-            matches!(&node.kind, Kind::Absent) || matches!(&node.kind, Kind::Scalar(text, Style::Plain) if text.is_empty());
+        let empty = matches!(&node.kind, Kind::Absent)
+            || matches!(&node.kind, Kind::Scalar(_, Style::Plain) if self.tree.value_of(node).is_empty());
         // The parser puts an empty value after its tag.
         let before = self.tree.source().get(..at.span.start as usize)?;
         let start = before.trim_end().strip_suffix(tag)?.len();
@@ -239,7 +242,7 @@ impl Walker<'_, '_> {
             .version_words
             .iter()
             .any(|part| word.split(['-', '_']).any(|one| one == *part || one.trim_end_matches('s') == *part));
-        let Kind::Scalar(written, Style::Plain) = &self.tree.node(self.tree.resolve(value)).kind else { return };
+        let Some((written, Style::Plain)) = self.tree.written(value) else { return };
         let digits = |text: &str| !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit());
         let Some((whole, fraction)) = written.split_once('.').filter(|_| named) else { return };
         if !digits(whole) || !digits(fraction) || !fraction.ends_with('0') || fraction.bytes().all(|byte| byte == b'0') {

@@ -19,7 +19,7 @@ pub(super) const EVENT: &str = "event";
 /// Holds a tree against the grammar from the place `start` on. With `strict` off, only what is close to a known word is an issue.
 /// `root` is the document that holds the pipeline.
 pub fn walk(
-    tree: &Tree<'_>,
+    tree: &Tree,
     root: Option<NodeId>,
     file: FileId,
     grammar: &'static Grammar,
@@ -46,15 +46,15 @@ pub fn walk(
 }
 
 /// The names under the keys by which the mappings of a root take over others.
-fn taken_over(tree: &Tree<'_>, root: NodeId, grammar: &Grammar) -> HashSet<String> {
+fn taken_over(tree: &Tree, root: NodeId, grammar: &Grammar) -> HashSet<String> {
     let parts =
         tree.pairs(root).iter().flat_map(|(_, part)| grammar.completed_by.iter().filter_map(|key| tree.value(*part, key)));
     let names = parts.flat_map(|value| tree.items(value).iter().copied().chain([value]));
     names.filter_map(|name| tree.scalar(name)).map(str::to_owned).collect()
 }
 
-pub(super) struct Walker<'t, 'a> {
-    pub tree: &'t Tree<'a>,
+pub(super) struct Walker<'t> {
+    pub tree: &'t Tree,
     pub file: FileId,
     pub grammar: &'static Grammar,
     pub strict: bool,
@@ -70,7 +70,7 @@ pub(super) struct Walker<'t, 'a> {
     pub issues: Vec<FormIssue>,
 }
 
-impl Walker<'_, '_> {
+impl Walker<'_> {
     pub fn add(&mut self, at: Place, kind: FormIssueKind) {
         if self.issues.len() < ISSUE_LIMIT {
             self.issues.push(FormIssue { at, kind });

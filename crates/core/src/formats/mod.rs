@@ -40,7 +40,7 @@ pub trait Format: Debug + Sync {
     fn claim(&self, path: &str) -> Claim;
 
     /// Whether a text looks like one of its own, whatever its name.
-    fn fits(&self, tree: &Tree<'_>) -> bool;
+    fn fits(&self, tree: &Tree) -> bool;
 
     /// The other files of the repository that a text of its own is made of or runs.
     fn wants(&self, text: &str) -> Vec<Wanted> {
@@ -141,7 +141,7 @@ pub struct ReadText<'a> {
     /// Its text.
     pub source: &'a SourceFile,
     /// The text's tree.
-    pub tree: Tree<'a>,
+    pub tree: Tree,
 }
 
 /// The texts that pipelines are read from.

@@ -2,18 +2,18 @@
 
 use crate::model::{Language, Text, TextMap, Variables};
 use crate::text::{FileId, Place, Span};
-use crate::tree::{Kind, NodeId, Style, Tree};
+use crate::tree::{NodeId, Style, Tree};
 
 /// A tree and the file it came from.
 #[derive(Clone, Copy)]
-pub(super) struct Nodes<'t, 'a> {
-    pub tree: &'t Tree<'a>,
+pub(super) struct Nodes<'t> {
+    pub tree: &'t Tree,
     pub file: FileId,
     /// What is filled into its texts.
     pub language: Language,
 }
 
-impl Nodes<'_, '_> {
+impl Nodes<'_> {
     pub fn at(&self, node: NodeId) -> Place {
         Place { file: self.file, span: self.tree.node(node).span }
     }
@@ -27,11 +27,11 @@ impl Nodes<'_, '_> {
     /// The text of a scalar; nothing for lists, mappings and absent values. An alias keeps the place of what it stands for.
     pub fn text(&self, node: NodeId) -> Option<Text> {
         let node = self.tree.resolve(node);
-        let Kind::Scalar(value, style) = &self.tree.node(node).kind else { return None };
+        let (value, style) = self.tree.written(node)?;
         let span = self.tree.node(node).span;
-        let straight = *style == Style::Plain && span.range().len() == value.len();
+        let straight = style == Style::Plain && span.range().len() == value.len();
         let map = if straight { TextMap::Straight(span.start) } else { TextMap::Mapped(Box::new(self.tree.offsets(node))) };
-        let text = Text::new(value.clone().into_owned(), Place { file: self.file, span }, *style == Style::Plain, map);
+        let text = Text::new(value.to_owned(), Place { file: self.file, span }, style == Style::Plain, map);
         Some(text.filled_in_by(self.language))
     }
 

@@ -28,7 +28,7 @@ pub(super) fn keeps_the_rest(before: &str, mend: &FileMend) -> bool {
 }
 
 /// The values of a text with the keys above them, in its order; what is touched is left out.
-fn values(tree: &Tree<'_>, touched: &[Span]) -> Vec<(String, String)> {
+fn values(tree: &Tree, touched: &[Span]) -> Vec<(String, String)> {
     let mut found = Vec::new();
     for document in &tree.documents {
         walk(tree, *document, touched, "", 0, &mut found);
@@ -36,14 +36,16 @@ fn values(tree: &Tree<'_>, touched: &[Span]) -> Vec<(String, String)> {
     found
 }
 
-fn walk(tree: &Tree<'_>, node: NodeId, touched: &[Span], above: &str, depth: usize, found: &mut Vec<(String, String)>) {
+fn walk(tree: &Tree, node: NodeId, touched: &[Span], above: &str, depth: usize, found: &mut Vec<(String, String)>) {
     let span = tree.node(node).span;
     if depth > DEPTH_LIMIT {
         return;
     }
     match &tree.node(node).kind {
         Kind::Absent => {}
-        Kind::Scalar(value, _) if !touches(touched, span) => found.push((above.to_owned(), value.to_string())),
+        Kind::Scalar(..) if !touches(touched, span) => {
+            found.push((above.to_owned(), tree.scalar(node).unwrap_or_default().to_owned()));
+        }
         Kind::Alias(_) if !touches(touched, span) => {
             let written = tree.source().get(span.range()).unwrap_or_default();
             found.push((above.to_owned(), written.to_owned()));

@@ -7,8 +7,8 @@ mod offsets;
 mod parse;
 mod scalar;
 
-use std::borrow::Cow;
 use std::cell::Cell;
+use std::sync::Arc;
 
 use crate::text::Span;
 pub use offsets::OffsetMap;
@@ -34,13 +34,22 @@ pub enum Style {
     Folded,
 }
 
+/// The value of a scalar after unescaping and folding.
+#[derive(Clone, Debug)]
+pub enum Scalar {
+    /// It stands in the source as it is, at these bytes.
+    Slice(Span),
+    /// It is written otherwise.
+    Own(Box<str>),
+}
+
 /// What a node is.
 #[derive(Clone, Debug)]
-pub enum Kind<'a> {
+pub enum Kind {
     /// Nothing is written where a value could stand, as after `key:`.
     Absent,
-    /// A scalar with its value after unescaping and folding.
-    Scalar(Cow<'a, str>, Style),
+    /// A scalar with its value.
+    Scalar(Scalar, Style),
     /// A list; `true` when written in brackets.
     Sequence(Vec<NodeId>, bool),
     /// Keys and values in the order they are written, repeated keys included; `true` when written in braces.
@@ -51,11 +60,11 @@ pub enum Kind<'a> {
 
 /// A node with its place and its decorations.
 #[derive(Clone, Debug)]
-pub struct Node<'a> {
+pub struct Node {
     /// The bytes of the value; for a block scalar, those of its content.
     pub span: Span,
     /// What it is.
-    pub kind: Kind<'a>,
+    pub kind: Kind,
     /// The tag as it is written, `!reference`; of those that YAML defines, the name alone.
     pub tag: Option<Box<str>>,
 }
@@ -81,9 +90,9 @@ const ALIAS_BUDGET: u32 = 50_000;
 
 /// A whole text as nodes.
 #[derive(Clone, Debug)]
-pub struct Tree<'a> {
-    nodes: Vec<Node<'a>>,
-    source: &'a str,
+pub struct Tree {
+    nodes: Vec<Node>,
+    source: Arc<str>,
     alias_budget: Cell<u32>,
     /// Scalars that hold another word than the source.
     reworded: Vec<Span>,
@@ -95,20 +104,20 @@ pub struct Tree<'a> {
     pub errors: Vec<TreeError>,
 }
 
-impl<'a> Tree<'a> {
+impl Tree {
     /// All nodes, in the order in which they were read.
     pub fn ids(&self) -> impl Iterator<Item = NodeId> + use<> {
         (0..Span::new(self.nodes.len(), 0).start).map(NodeId)
     }
 
     /// The node itself, an alias included.
-    pub fn node(&self, id: NodeId) -> &Node<'a> {
+    pub fn node(&self, id: NodeId) -> &Node {
         &self.nodes[id.0 as usize]
     }
 
     /// The whole text.
-    pub fn source(&self) -> &'a str {
-        self.source
+    pub fn source(&self) -> &str {
+        &self.source
     }
 
     /// Follows aliases. An alias of nothing, or one too many, comes back as it is.
@@ -127,9 +136,29 @@ impl<'a> Tree<'a> {
 
     /// The value of a scalar, aliases followed.
     pub fn scalar(&self, id: NodeId) -> Option<&str> {
+        self.written(id).map(|(value, _)| value)
+    }
+
+    /// The value of a scalar and how it is written, aliases followed.
+    pub fn written(&self, id: NodeId) -> Option<(&str, Style)> {
         match &self.node(self.resolve(id)).kind {
-            Kind::Scalar(value, _) => Some(value),
+            Kind::Scalar(value, style) => Some((self.text(value), *style)),
             _ => None,
+        }
+    }
+
+    /// The value of a node that is a scalar; of any other, nothing.
+    pub fn value_of<'t>(&'t self, node: &'t Node) -> &'t str {
+        match &node.kind {
+            Kind::Scalar(value, _) => self.text(value),
+            _ => "",
+        }
+    }
+
+    fn text<'t>(&'t self, value: &'t Scalar) -> &'t str {
+        match value {
+            Scalar::Slice(span) => self.source.get(span.range()).unwrap_or_default(),
+            Scalar::Own(text) => text,
         }
     }
 
@@ -163,7 +192,7 @@ impl<'a> Tree<'a> {
     pub fn is_null(&self, id: NodeId) -> bool {
         match &self.node(self.resolve(id)).kind {
             Kind::Absent => true,
-            Kind::Scalar(value, Style::Plain) => resolve_plain(value) == Core::Null,
+            Kind::Scalar(value, Style::Plain) => resolve_plain(self.text(value)) == Core::Null,
             _ => false,
         }
     }
@@ -179,7 +208,7 @@ impl<'a> Tree<'a> {
         for node in &mut tree.nodes {
             let word = words.iter().find(|(span, _)| *span == node.span).map(|(_, word)| *word);
             if let (Kind::Scalar(value, _), Some(word)) = (&mut node.kind, word) {
-                *value = Cow::Owned(word.to_owned());
+                *value = Scalar::Own(word.into());
                 tree.reworded.push(node.span);
             }
         }
@@ -192,7 +221,7 @@ impl<'a> Tree<'a> {
         match &node.kind {
             // What is written is another word: no place in it may lead out of it.
             Kind::Scalar(..) if self.reworded.contains(&node.span) => OffsetMap::within(node.span),
-            Kind::Scalar(value, style) => OffsetMap::of(self.source, node.span, value, *style),
+            Kind::Scalar(value, style) => OffsetMap::of(&self.source, node.span, self.text(value), *style),
             _ => OffsetMap::identity(node.span.start),
         }
     }

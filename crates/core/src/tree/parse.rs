@@ -5,7 +5,7 @@ use std::collections::HashMap;
 
 use granit_parser::{ErrorKind, Event, Parser, ScalarStyle, StructureStyle};
 
-use super::{ALIAS_BUDGET, Comment, Kind, Node, NodeId, Style, Tree, TreeError};
+use super::{ALIAS_BUDGET, Comment, Kind, Node, NodeId, Scalar, Style, Tree, TreeError};
 use crate::text::Span;
 
 /// Deeper than any file a person wrote.
@@ -18,14 +18,14 @@ struct Open {
     flow: bool,
 }
 
-struct Builder<'a> {
-    tree: Tree<'a>,
+struct Builder {
+    tree: Tree,
     open: Vec<Open>,
     anchors: HashMap<usize, NodeId>,
 }
 
 /// Reads a text. Never fails: the first thing that cannot be read is in [`Tree::errors`], and what stands before it in the tree.
-pub fn parse(source: &str) -> Tree<'_> {
+pub fn parse(source: &str) -> Tree {
     let options = granit_parser::options! {
         emit_anchor_events: true,
         emit_unresolved_aliases: true,
@@ -35,7 +35,7 @@ pub fn parse(source: &str) -> Tree<'_> {
     };
     let tree = Tree {
         nodes: Vec::new(),
-        source,
+        source: source.into(),
         reworded: Vec::new(),
         alias_budget: Cell::new(ALIAS_BUDGET),
         documents: Vec::new(),
@@ -45,7 +45,7 @@ pub fn parse(source: &str) -> Tree<'_> {
     let mut builder = Builder { tree, open: Vec::new(), anchors: HashMap::new() };
     for step in Parser::new_from_str_with_options(source, options) {
         match step {
-            Ok((event, span)) => builder.take(event, span),
+            Ok((event, span)) => builder.take(event, source, span),
             Err(error) => {
                 builder.fail(&error);
                 break;
@@ -56,8 +56,8 @@ pub fn parse(source: &str) -> Tree<'_> {
     builder.tree
 }
 
-impl<'a> Builder<'a> {
-    fn take(&mut self, event: Event<'a>, at: granit_parser::Span) {
+impl Builder {
+    fn take(&mut self, event: Event<'_>, source: &str, at: granit_parser::Span) {
         let range = at.byte_range().unwrap_or(0..0);
         let span = Span::new(range.start, range.end);
         match event {
@@ -65,7 +65,7 @@ impl<'a> Builder<'a> {
                 let style = style_of(style);
                 let absent = style == Style::Plain && span.is_empty();
                 let span = if matches!(style, Style::Literal | Style::Folded) { self.trim_block(span) } else { span };
-                let kind = if absent { Kind::Absent } else { Kind::Scalar(value, style) };
+                let kind = if absent { Kind::Absent } else { Kind::Scalar(scalar(&value, source), style) };
                 let id = self.add(span, kind, tag.as_deref());
                 self.anchor(anchor, id);
                 self.place(id);
@@ -103,7 +103,7 @@ impl<'a> Builder<'a> {
         }
     }
 
-    fn add(&mut self, span: Span, kind: Kind<'a>, tag: Option<&granit_parser::Tag>) -> NodeId {
+    fn add(&mut self, span: Span, kind: Kind, tag: Option<&granit_parser::Tag>) -> NodeId {
         let id = NodeId(Span::new(self.tree.nodes.len(), 0).start);
         let tag = tag.map(written_tag);
         self.tree.nodes.push(Node { span, kind, tag });
@@ -123,7 +123,7 @@ impl<'a> Builder<'a> {
         }
     }
 
-    fn start(&mut self, span: Span, kind: Kind<'a>, flow: bool, anchor: usize, tag: Option<&granit_parser::Tag>) {
+    fn start(&mut self, span: Span, kind: Kind, flow: bool, anchor: usize, tag: Option<&granit_parser::Tag>) {
         let mapping = matches!(kind, Kind::Mapping(..));
         let id = self.add(span, kind, tag);
         self.anchor(anchor, id);
@@ -162,10 +162,10 @@ impl<'a> Builder<'a> {
 
     fn fail(&mut self, error: &granit_parser::ScanError) {
         let offset = error.marker().byte_offset().unwrap_or(0).min(self.tree.source.len());
-        let offset = indenting_tab(self.tree.source, offset).unwrap_or(offset);
+        let offset = indenting_tab(&self.tree.source, offset).unwrap_or(offset);
         if let Some((start, bracket)) = self.open_bracket(offset) {
             let reason = format!("this `{bracket}` is never closed");
-            self.tree.errors.push(TreeError { span: point(self.tree.source, start), reason });
+            self.tree.errors.push(TreeError { span: point(&self.tree.source, start), reason });
         }
         while let Some(open) = self.open.last() {
             if open.mapping && open.items.len() % 2 == 1 {
@@ -175,8 +175,8 @@ impl<'a> Builder<'a> {
             self.close(Span::new(offset, 0).start);
         }
         if self.tree.errors.is_empty() {
-            let reason = reason(error.kind(), self.tree.source, offset);
-            self.tree.errors.push(TreeError { span: point(self.tree.source, offset), reason });
+            let reason = reason(error.kind(), &self.tree.source, offset);
+            self.tree.errors.push(TreeError { span: point(&self.tree.source, offset), reason });
         }
     }
 
@@ -189,6 +189,15 @@ impl<'a> Builder<'a> {
         // A hole without its `$` looks like two braces, and has a reason of its own.
         let hole = bracket == '{' && (above.starts_with("{{") || self.tree.source[..start].ends_with('{'));
         (above.contains('\n') && !hole).then_some((start, bracket))
+    }
+}
+
+/// A value of the parser's: a part of the source wherever it stands there as it is.
+fn scalar(value: &str, source: &str) -> Scalar {
+    let start = (value.as_ptr() as usize).checked_sub(source.as_ptr() as usize);
+    match start.filter(|start| source.get(*start..start.saturating_add(value.len())) == Some(value)) {
+        Some(start) => Scalar::Slice(Span::new(start, start + value.len())),
+        None => Scalar::Own(value.into()),
     }
 }
 

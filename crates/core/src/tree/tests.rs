@@ -2,7 +2,7 @@ use super::*;
 use crate::text::SourceFile;
 use proptest::prelude::*;
 
-fn value_at(tree: &Tree<'_>, path: &[&str]) -> NodeId {
+fn value_at(tree: &Tree, path: &[&str]) -> NodeId {
     path.iter().fold(tree.documents[0], |node, key| tree.value(node, key).unwrap_or_else(|| panic!("no {key}")))
 }
 
@@ -85,6 +85,35 @@ fn repeated_keys_and_absent_values_are_kept() {
     assert!(tree.is_null(value_at(&tree, &["b"])));
 }
 
+/// JSON is read by the same carrier, with its own indentation and escapes, and every value has its own bytes.
+#[test]
+fn json_is_read_with_exact_places() {
+    let source = "{\n\t\"steps\": [\n\t\t{\"args\": [\"-c\", \"echo \\\"quay\\\" \\/ \\u00e9\"], \"wait\": true, \"n\": 1.5e3}\n\t],\n\t\"none\": null\n}\n";
+    let tree = parse(source);
+    assert!(tree.is_whole(), "{:?}", tree.errors);
+    let root = tree.documents[0];
+    let step = tree.items(tree.value(root, "steps").expect("steps"))[0];
+    let args = tree.items(tree.value(step, "args").expect("args"));
+    assert_eq!(tree.scalar(args[1]), Some("echo \"quay\" / é"));
+    let map = tree.offsets(args[1]);
+    assert_eq!(&source[map.span(6..10).range()], "quay");
+    assert_eq!(&source[tree.node(args[0]).span.range()], "\"-c\"");
+    assert!(tree.is_null(tree.value(root, "none").expect("none")));
+    let number = tree.value(step, "n").expect("n");
+    assert_eq!((tree.scalar(number), &source[tree.node(number).span.range()]), (Some("1.5e3"), "1.5e3"));
+}
+
+#[test]
+fn a_tree_outlives_its_text() {
+    let tree = {
+        let source = String::from("a: 'it''s'\nb: quay\n");
+        parse(&source)
+    };
+    let root = tree.documents[0];
+    assert_eq!(tree.value(root, "a").and_then(|node| tree.scalar(node)), Some("it's"));
+    assert_eq!(tree.value(root, "b").and_then(|node| tree.scalar(node)), Some("quay"));
+}
+
 proptest! {
     /// Whatever the text, every span fits it, and every single-line plain scalar is its own slice.
     #[test]
@@ -92,10 +121,10 @@ proptest! {
         let tree = parse(&source);
         for node in &tree.nodes {
             prop_assert!(source.get(node.span.range()).is_some(), "{node:?}");
-            if let Kind::Scalar(value, Style::Plain) = &node.kind
+            if let Kind::Scalar(_, Style::Plain) = &node.kind
                 && !source[node.span.range()].contains(['\n', '\r'])
             {
-                prop_assert_eq!(&source[node.span.range()], &**value);
+                prop_assert_eq!(&source[node.span.range()], tree.value_of(node));
             }
         }
     }

@@ -15,20 +15,21 @@ pub(super) fn read(text: &str) -> Result<Setting, Unreadable> {
     Ok(tree.documents.first().map_or(empty, |root| setting(&tree, *root, 0)))
 }
 
-fn setting(tree: &Tree<'_>, id: NodeId, depth: usize) -> Setting {
+fn setting(tree: &Tree, id: NodeId, depth: usize) -> Setting {
     let id = tree.resolve(id);
     let node = tree.node(id);
+    let text = tree.value_of(node);
     let value = match &node.kind {
         _ if depth > DEPTH_LIMIT => Value::Unknown,
         Kind::Alias(_) => Value::Unknown,
         Kind::Absent => Value::Null,
-        Kind::Scalar(text, Style::Plain) => match resolve_plain(text) {
+        Kind::Scalar(_, Style::Plain) => match resolve_plain(text) {
             Core::Null => Value::Null,
             Core::Bool(truth) => Value::Bool(truth),
             Core::Integer | Core::Float => text.parse().map_or(Value::Unknown, Value::Number),
-            Core::Text => Value::Text(text.to_string()),
+            Core::Text => Value::Text(text.to_owned()),
         },
-        Kind::Scalar(text, _) => Value::Text(text.to_string()),
+        Kind::Scalar(..) => Value::Text(text.to_owned()),
         Kind::Sequence(items, _) => Value::List(items.iter().map(|item| setting(tree, *item, depth + 1)).collect()),
         Kind::Mapping(pairs, _) => {
             let entry = |(key, value): &(NodeId, NodeId)| {

@@ -15,7 +15,7 @@ use crate::tree::Tree;
 pub(super) fn read(texts: &Texts<'_>) -> Reading {
     let main = &texts.main;
     let broken = texts.parts.iter().any(|part| !part.tree.is_whole());
-    let whole_parts: Vec<(FileId, &Tree<'_>)> = std::iter::once((main.file, &main.tree))
+    let whole_parts: Vec<(FileId, &Tree)> = std::iter::once((main.file, &main.tree))
         .chain(texts.parts.iter().filter(|part| part.tree.is_whole()).map(|part| (part.file, &part.tree)))
         .collect();
     let missing = texts.missing || broken;
@@ -28,9 +28,8 @@ pub(super) fn read(texts: &Texts<'_>) -> Reading {
     let mut of_jobs = job_issues(&Documents::new(&whole_parts));
     let meant = |file: FileId| crate::form::meant_words(&form, file);
     if whole_parts.iter().any(|(file, _)| !meant(*file).is_empty()) {
-        let trees: Vec<(FileId, Tree<'_>)> =
-            whole_parts.iter().map(|(file, tree)| (*file, tree.reworded(&meant(*file)))).collect();
-        let parts: Vec<(FileId, &Tree<'_>)> = trees.iter().map(|(file, tree)| (*file, tree)).collect();
+        let trees: Vec<(FileId, Tree)> = whole_parts.iter().map(|(file, tree)| (*file, tree.reworded(&meant(*file)))).collect();
+        let parts: Vec<(FileId, &Tree)> = trees.iter().map(|(file, tree)| (*file, tree)).collect();
         pipeline = read::read(&parts, missing);
         form = issues_of(&pipeline);
         of_jobs = job_issues(&Documents::new(&parts));
@@ -126,7 +125,7 @@ fn conditions<'s>(pipeline: &Pipeline, sources: impl Iterator<Item = &'s SourceF
     found
 }
 
-fn grammar_issues(file: FileId, tree: &Tree<'_>, pipeline: &Pipeline) -> Vec<FormIssue> {
+fn grammar_issues(file: FileId, tree: &Tree, pipeline: &Pipeline) -> Vec<FormIssue> {
     let grammar = &super::data().grammar;
     let root = merge::pipeline_root(tree);
     let includes = root.is_some_and(|root| tree.get(root, "include").is_some());

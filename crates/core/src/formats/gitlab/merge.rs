@@ -65,26 +65,25 @@ impl Map {
 }
 
 /// The document that holds the pipeline: with a header, the second one.
-pub fn pipeline_root(tree: &Tree<'_>) -> Option<NodeId> {
+pub fn pipeline_root(tree: &Tree) -> Option<NodeId> {
     tree.documents.iter().copied().find(|root| tree.get(*root, "spec").is_none()).or(tree.documents.first().copied())
 }
 
 /// The files that make one pipeline together, the main one first.
 pub struct Documents<'t> {
-    parts: Vec<(Nodes<'t, 't>, NodeId)>,
+    parts: Vec<(Nodes<'t>, NodeId)>,
 }
 
 impl<'t> Documents<'t> {
     /// Takes the document of each file that holds the pipeline; a header before it is left aside.
-    pub fn new<'a: 't>(parts: &[(FileId, &'t Tree<'a>)]) -> Self {
-        let parts = parts.iter().filter_map(|(file, tree)| {
-            let tree: &'t Tree<'t> = tree;
-            Some((Nodes { tree, file: *file, language: Language::Variables }, pipeline_root(tree)?))
-        });
+    pub fn new(parts: &[(FileId, &'t Tree)]) -> Self {
+        let parts = parts
+            .iter()
+            .filter_map(|(file, tree)| Some((Nodes { tree, file: *file, language: Language::Variables }, pipeline_root(tree)?)));
         Self { parts: parts.collect() }
     }
 
-    fn nodes(&self, at: At) -> Nodes<'t, 't> {
+    fn nodes(&self, at: At) -> Nodes<'t> {
         self.parts[at.part].0
     }
 

@@ -42,7 +42,7 @@ impl Format for Gitlab {
         places::claim(path)
     }
 
-    fn fits(&self, tree: &Tree<'_>) -> bool {
+    fn fits(&self, tree: &Tree) -> bool {
         let Some(root) = merge::pipeline_root(tree) else { return false };
         let has_scripts = || tree.pairs(root).iter().any(|(_, job)| tree.get(*job, "script").is_some());
         let of_others = ["on", "language"].iter().any(|key| tree.get(root, key).is_some());

@@ -38,7 +38,7 @@ pub(super) fn is_local(path: &str) -> bool {
 }
 
 /// Reads the main file and its parts.
-pub(super) fn read(parts: &[(FileId, &Tree<'_>)], missing_parts: bool) -> Pipeline {
+pub(super) fn read(parts: &[(FileId, &Tree)], missing_parts: bool) -> Pipeline {
     let file = parts.first().map_or(FileId(0), |(file, _)| *file);
     let documents = Documents::new(parts);
     let mut pipeline = Pipeline::empty(file, super::FORMAT, &super::data().customs);

@@ -47,7 +47,7 @@ impl Format for Tide {
         }
     }
 
-    fn fits(&self, tree: &Tree<'_>) -> bool {
+    fn fits(&self, tree: &Tree) -> bool {
         let Some(root) = tree.documents.first() else { return false };
         tree.pairs(*root).iter().any(|(_, pipeline)| tree.get(*pipeline, "do").is_some())
     }
@@ -107,7 +107,7 @@ fn pipeline(texts: &Texts<'_>, name: NodeId, body: NodeId) -> Option<Pipeline> {
     Some(pipeline)
 }
 
-fn nodes_of<'t, 'a>(text: &'t ReadText<'a>) -> Nodes<'t, 'a> {
+fn nodes_of<'t>(text: &'t ReadText<'_>) -> Nodes<'t> {
     Nodes { tree: &text.tree, file: text.file, language: Language::Variables }
 }
 
@@ -126,7 +126,7 @@ fn sources(name: &Text) -> ByItself {
 }
 
 /// A text is a command, `wait` a gate, a list a program in an image, and a mapping says for some commands in which folder they run.
-fn steps(nodes: &Nodes<'_, '_>, list: NodeId, scope: &Scope, out: &mut Vec<Step>) {
+fn steps(nodes: &Nodes<'_>, list: NodeId, scope: &Scope, out: &mut Vec<Step>) {
     for item in nodes.tree.items(list) {
         let (at, words) = (nodes.at(*item), nodes.words(*item).0);
         let step = match (nodes.text(*item), words.split_first()) {

@@ -1,6 +1,6 @@
 use super::super::{FilesError, claim_text, pipeline_files};
 use super::FORMAT;
-use crate::facts::{Facts, FileList, Settings, Shelf, setting_lines};
+use crate::facts::{Facts, FileList, Settings, Shelf};
 use crate::finding::Finding;
 use crate::formats::AskedFor;
 use crate::model::StartsFrom;
@@ -8,6 +8,7 @@ use crate::project::Project;
 use crate::rehearsal::{Answer, Occasion, OccasionKind};
 use crate::rules::slip::{Scene, Slip};
 use crate::text::Sources;
+use crate::views::facts::setting_lines;
 
 const FERRY: &str = "== git
 main default

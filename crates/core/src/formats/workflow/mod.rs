@@ -40,7 +40,7 @@ impl Format for Workflow {
         places::claim(path)
     }
 
-    fn fits(&self, tree: &Tree<'_>) -> bool {
+    fn fits(&self, tree: &Tree) -> bool {
         let Some(root) = tree.documents.first().copied() else { return false };
         let jobs = tree.value(root, "jobs").map(|jobs| tree.pairs(jobs)).unwrap_or_default();
         let is_job = |node: NodeId| ["runs-on", "uses", "steps"].iter().any(|key| tree.get(node, key).is_some());
@@ -49,7 +49,7 @@ impl Format for Workflow {
 
     fn read(&self, texts: &Texts<'_>) -> Reading {
         let main = &texts.main;
-        let read = |tree: &Tree<'_>| read::read(tree, main.file, &main.source.path);
+        let read = |tree: &Tree| read::read(tree, main.file, &main.source.path);
         let mut pipeline = read(&main.tree);
         if !main.tree.is_whole() {
             return Reading { pipelines: vec![pipeline], form: Vec::new() };
@@ -69,7 +69,7 @@ impl Format for Workflow {
 }
 
 /// What does not fit in a file.
-fn issues(tree: &Tree<'_>, pipeline: &Pipeline) -> Vec<FormIssue> {
+fn issues(tree: &Tree, pipeline: &Pipeline) -> Vec<FormIssue> {
     let grammar = &data().grammar;
     let start = if pipeline.is_part { "action" } else { "workflow" };
     let (start, scope) = (grammar.start(start).unwrap_or(start), form::Scope::new(pipeline));

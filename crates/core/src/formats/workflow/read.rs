@@ -10,7 +10,7 @@ use crate::text::FileId;
 use crate::tree::{Kind, NodeId, Tree};
 
 /// Reads a tree. Whatever does not fit is left out: the grammar speaks of it.
-pub(super) fn read(tree: &Tree<'_>, file: FileId, path: &str) -> Pipeline {
+pub(super) fn read(tree: &Tree, file: FileId, path: &str) -> Pipeline {
     let customs = super::data().customs_at(path);
     let nodes = Nodes { tree, file, language: Language::Contexts };
     let mut pipeline = Pipeline::empty(file, super::FORMAT, customs);
@@ -42,13 +42,13 @@ struct Defaults {
     shell: Option<Text>,
 }
 
-struct Reader<'t, 'a> {
-    nodes: Nodes<'t, 'a>,
+struct Reader<'t> {
+    nodes: Nodes<'t>,
     customs: &'static Customs,
 }
 
-impl Reader<'_, '_> {
-    fn tree(&self) -> &Tree<'_> {
+impl Reader<'_> {
+    fn tree(&self) -> &Tree {
         self.nodes.tree
     }
 
@@ -160,7 +160,7 @@ impl Reader<'_, '_> {
                     pairs.iter().filter_map(|(key, value)| Some((self.nodes.text(*key)?, self.nodes.text(*value)?))).collect();
                 if scopes.len() == pairs.len() { GrantKind::Scopes(scopes) } else { GrantKind::Unknown }
             }
-            Kind::Scalar(word, _) => match &**word {
+            Kind::Scalar(..) => match self.tree().scalar(value).unwrap_or_default() {
                 "read-all" => GrantKind::All(Level::Read),
                 "write-all" => GrantKind::All(Level::Write),
                 _ => GrantKind::Unknown,
