@@ -6,7 +6,7 @@ use dulk_core::facts::{Facts, FileList, Found, Origin};
 use dulk_core::formats::{self, prepare_alone};
 use dulk_core::project::Project;
 use dulk_core::text::{FileId, SourceFile, Sources};
-use dulk_core::{check, tree};
+use dulk_core::{carrier, check};
 
 fn main() {
     divan::main();
@@ -40,7 +40,7 @@ fn scene(files: usize) -> (Sources, Vec<FileId>, Facts) {
 #[divan::bench]
 fn tree_of_80_lines(bencher: divan::Bencher<'_, '_>) {
     let text = workflow();
-    bencher.counter(divan::counter::BytesCount::of_str(&text)).bench(|| tree::parse(&text).is_whole());
+    bencher.counter(divan::counter::BytesCount::of_str(&text)).bench(|| carrier::parse(&text).is_whole());
 }
 
 #[divan::bench]

@@ -1,11 +1,11 @@
 //! Findings that the user accepts: by a comment, `# dulk: accept RULE because REASON`, on the line or alone on the line above, or by an
 //! `[[accept]]` of dulk.toml.
 
+use crate::carrier::Tree;
 use crate::facts::AcceptSetting;
 use crate::finding::Finding;
 use crate::project::Project;
 use crate::text::{FileId, Place, SourceFile, Sources, Span};
-use crate::tree::Tree;
 
 /// An accepting comment.
 #[derive(Clone, Debug, PartialEq, Eq)]

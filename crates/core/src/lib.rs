@@ -1,9 +1,10 @@
 //! What Dulk knows and computes. No disk, no git, no clock, no network and no printing: everything comes in as values.
 //!
-//! The way of the data: [`text`] → [`tree`] → [`model`] (by a reader in [`formats`]) joined with [`facts`] → [`effects`] → [`trail`]
+//! The way of the data: [`text`] → [`carrier`] → [`model`] (by a reader in [`formats`]) joined with [`facts`] → [`effects`] → [`trail`]
 //! → [`rules`] → [`finding`]s.
 
 pub mod accept;
+pub mod carrier;
 pub mod effects;
 pub mod expression;
 pub mod facts;
@@ -22,7 +23,6 @@ pub mod rules;
 pub mod shell;
 pub mod text;
 pub mod trail;
-pub mod tree;
 pub mod views;
 
 pub use project::case;

@@ -2,8 +2,8 @@
 
 use super::walk::{EVENT, Walker};
 use super::{FormIssueKind, Names};
+use crate::carrier::{Kind, NodeId, Style};
 use crate::knowledge::{Among, EventEntry, Meant, Takes, near};
-use crate::tree::{Kind, NodeId, Style};
 
 impl Walker<'_> {
     pub(super) fn event_word(&mut self, node: NodeId) {

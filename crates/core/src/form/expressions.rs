@@ -3,11 +3,11 @@
 use super::names::{WrongName, is_text};
 use super::walk::Walker;
 use super::{FormIssueKind, Names};
+use crate::carrier::{NodeId, Style};
 use crate::expression::{Expr, ExprError, ExprKind, Hole, Operator, holes, parse};
 use crate::knowledge::{Among, Contexts, near};
 use crate::model::{Text, TextMap};
 use crate::text::Place;
-use crate::tree::{NodeId, Style};
 
 impl Walker<'_> {
     /// Looks at the holes of a scalar, or at the whole of it where it is a condition.

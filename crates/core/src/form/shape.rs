@@ -2,9 +2,9 @@
 
 use super::FormIssueKind;
 use super::walk::Walker;
+use crate::carrier::{Core, Kind, NodeId, Style, resolve_plain};
 use crate::knowledge::{Among, Meant, Takes, near};
 use crate::text::Place;
-use crate::tree::{Core, Kind, NodeId, Style, resolve_plain};
 
 impl Walker<'_> {
     /// Whether a value has a shape that its key takes; says so when it has not.

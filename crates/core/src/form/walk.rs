@@ -4,9 +4,9 @@ use std::collections::HashSet;
 
 use super::names::Scope;
 use super::{FormIssue, FormIssueKind};
+use crate::carrier::{Kind, NodeId, Tree};
 use crate::knowledge::{Among, Grammar, Meant, PlaceEntry, Takes, near};
 use crate::text::{FileId, Place};
-use crate::tree::{Kind, NodeId, Tree};
 
 /// Deeper than the grammar of any format.
 pub(super) const DEPTH_LIMIT: usize = 40;

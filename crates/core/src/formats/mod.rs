@@ -16,6 +16,7 @@ use std::fmt::Debug;
 pub use prepared::{PipelineFile, Prepared, prepare, prepare_alone};
 pub use repository::{AskedFor, FilesError, claim_text, pipeline_files};
 
+use crate::carrier::Tree;
 use crate::case::Case;
 use crate::finding::Mend;
 use crate::form::FormIssue;
@@ -23,7 +24,6 @@ use crate::knowledge::{self, Customs, FormatData, Grammar, Run};
 use crate::model::Pipeline;
 use crate::pen::Ask;
 use crate::text::{FileId, SourceFile};
-use crate::tree::Tree;
 
 /// A format of pipeline files.
 pub trait Format: Debug + Sync {

@@ -1,8 +1,8 @@
 //! From nodes of a tree to texts of the model.
 
+use crate::carrier::{NodeId, Style, Tree};
 use crate::model::{Language, Text, TextMap, Variables};
 use crate::text::{FileId, Place, Span};
-use crate::tree::{NodeId, Style, Tree};
 
 /// A tree and the file it came from.
 #[derive(Clone, Copy)]

@@ -2,11 +2,11 @@
 
 use super::starts;
 use super::{Claim, Format, ReadText, Texts};
+use crate::carrier;
 use crate::facts::StartsSetting;
 use crate::form::{FormIssue, FormIssueKind};
 use crate::model::Pipeline;
 use crate::text::{FileId, Place, SourceFile, Sources, Span};
-use crate::tree;
 
 /// A pipeline file of a repository.
 #[derive(Clone, Debug)]
@@ -57,7 +57,7 @@ pub fn prepare_alone(file: FileId, source: &SourceFile, format: &'static dyn For
 }
 
 fn read_text(file: FileId, source: &SourceFile) -> ReadText<'_> {
-    ReadText { file, source, tree: tree::parse(&source.text) }
+    ReadText { file, source, tree: carrier::parse(&source.text) }
 }
 
 fn prepare_texts(format: &'static dyn Format, texts: &Texts<'_>) -> Vec<Prepared> {

@@ -147,7 +147,7 @@ fn usual(shelf: &dyn Shelf) -> Vec<(String, &'static dyn Format)> {
 /// Parts that pipelines run, and pipeline files where no forge reads them.
 fn beside(shelf: &dyn Shelf, files: &FileList) -> Vec<(String, &'static dyn Format)> {
     let read = files.iter().any(is_read);
-    let fits = |format: &dyn Format, path: &str| shelf.read(path).is_ok_and(|text| format.fits(&crate::tree::parse(&text)));
+    let fits = |format: &dyn Format, path: &str| shelf.read(path).is_ok_and(|text| format.fits(&crate::carrier::parse(&text)));
     let of = |path: &str| {
         all().iter().copied().find(|format| match format.claim(path) {
             Claim::Part => true,
@@ -171,7 +171,7 @@ fn format_of(shelf: &dyn Shelf, path: &str) -> Result<&'static dyn Format, Strin
 /// # Errors
 /// When no format fits, or more than one; in plain words.
 pub fn claim_text(text: &str) -> Result<&'static dyn Format, String> {
-    let tree = crate::tree::parse(text);
+    let tree = crate::carrier::parse(text);
     let fitting: Vec<&'static dyn Format> = all().iter().copied().filter(|format| format.fits(&tree)).collect();
     match fitting.as_slice() {
         [only] => Ok(*only),

@@ -1,8 +1,8 @@
 //! What edits must leave as it is: all of a file's tree that they do not write.
 
 use super::FileMend;
+use crate::carrier::{Kind, NodeId, Tree, parse};
 use crate::text::Span;
-use crate::tree::{Kind, NodeId, Tree, parse};
 
 /// Deeper than any honest file; what lies below is not compared.
 const DEPTH_LIMIT: usize = 60;

@@ -3,10 +3,10 @@
 use std::ops::Range;
 
 use super::Language;
+use crate::carrier::OffsetMap;
 use crate::expression::{Expr, Hole, holes};
 use crate::shell::variable_reads;
 use crate::text::{FileId, Place, Span};
-use crate::tree::OffsetMap;
 
 /// A text as the pipeline's runner reads it.
 #[derive(Clone, Debug)]

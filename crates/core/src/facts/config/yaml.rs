@@ -1,7 +1,7 @@
 //! YAML configuration.
 
 use super::{Setting, Unreadable, Value};
-use crate::tree::{Core, Kind, NodeId, Style, Tree, parse, resolve_plain};
+use crate::carrier::{Core, Kind, NodeId, Style, Tree, parse, resolve_plain};
 
 /// Deeper settings are not looked at.
 const DEPTH_LIMIT: usize = 24;

@@ -4,12 +4,12 @@ use std::collections::HashSet;
 
 use super::merge::{self, Documents};
 use super::read;
+use crate::carrier::Tree;
 use crate::form::{FormIssue, FormIssueKind};
 use crate::formats::{Reading, Texts};
 use crate::knowledge;
 use crate::model::{Pipeline, Step, Text, Work};
 use crate::text::{FileId, Place, SourceFile};
-use crate::tree::Tree;
 
 /// Reads a main file and its parts as one pipeline; words that are surely slips are read as what is meant.
 pub(super) fn read(texts: &Texts<'_>) -> Reading {

@@ -5,9 +5,9 @@ use indexmap::IndexMap;
 use crate::model::{Language, Text, Variables};
 use std::collections::HashSet;
 
+use crate::carrier::{Kind, NodeId, Tree};
 use crate::formats::nodes::Nodes;
 use crate::text::{FileId, Place};
-use crate::tree::{Kind, NodeId, Tree};
 
 /// Deeper than the format allows (eleven).
 const EXTENDS_DEPTH: usize = 11;

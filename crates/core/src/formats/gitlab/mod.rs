@@ -9,11 +9,11 @@ mod places;
 mod read;
 
 use super::{Claim, Format, Reading, Spot, Texts, Wanted};
+use crate::carrier::Tree;
 use crate::case::Case;
 use crate::finding::Mend;
 use crate::knowledge::{FormatData, format_data};
 use crate::pen::Ask;
-use crate::tree::Tree;
 
 /// The format.
 pub(super) const FORMAT: &dyn Format = &Gitlab;

@@ -1,8 +1,9 @@
 //! The pen of `.gitlab-ci.yml`.
 
+use crate::carrier::yaml::edit::line_before;
 use crate::case::Case;
 use crate::finding::Mend;
-use crate::pen::{Ask, likely, line_before};
+use crate::pen::{Ask, likely};
 
 pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
     let job = |job: &usize| case.job_name(*job);
@@ -35,16 +36,16 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
         }
         Ask::Lock { job: locked } => {
             let title = format!("give `{}` a lock that lets one run publish at a time", job(locked));
-            return likely(title, line_before(case, case.pipeline.jobs[*locked].body, "resource_group: publish"));
+            return likely(title, line_before(case.sources, case.pipeline.jobs[*locked].body, "resource_group: publish"));
         }
         Ask::Limit { job: endless } => {
             let title = format!("give `{}` a limit, such as timeout: 10 minutes", job(endless));
-            return likely(title, line_before(case, case.pipeline.jobs[*endless].body, "timeout: 10 minutes"));
+            return likely(title, line_before(case.sources, case.pipeline.jobs[*endless].body, "timeout: 10 minutes"));
         }
         Ask::WholeHistory => "write GIT_DEPTH: \"0\", which brings the whole history".to_owned(),
         Ask::MakePages { job: holder } => {
             let title = format!("say `pages: true` in `{}`", job(holder));
-            return likely(title, line_before(case, case.pipeline.jobs[*holder].body, "pages: true"));
+            return likely(title, line_before(case.sources, case.pipeline.jobs[*holder].body, "pages: true"));
         }
         Ask::OnlyAfterSuccess => "let it run only after success, which is what happens when nothing is said".to_owned(),
         Ask::ListStage => "list it under `stages`, or write one that is listed".to_owned(),

@@ -7,6 +7,7 @@ use std::collections::HashSet;
 
 use super::merge::{Documents, Item, Map};
 use super::{around, choices};
+use crate::carrier::Tree;
 use crate::effects::Effect;
 use crate::formats::Wanted;
 use crate::model::{
@@ -14,14 +15,13 @@ use crate::model::{
     Variables, When, Work, Workspace,
 };
 use crate::text::{FileId, Place};
-use crate::tree::Tree;
 
 /// The stages where a file names none.
 const STAGES: [&str; 5] = [".pre", "build", "test", "deploy", ".post"];
 
 /// The local files that a text includes.
 pub(super) fn includes(text: &str) -> Vec<Wanted> {
-    let tree = crate::tree::parse(text);
+    let tree = crate::carrier::parse(text);
     let parts = [(FileId(0), &tree)];
     let documents = Documents::new(&parts);
     let mut found = Vec::new();

@@ -6,6 +6,7 @@ use std::sync::LazyLock;
 
 use super::nodes::Nodes;
 use super::{Claim, Format, ReadText, Reading, Spot, Texts, Wanted};
+use crate::carrier::{NodeId, Tree};
 use crate::case::Case;
 use crate::effects::{Effect, EffectAt};
 use crate::finding::Mend;
@@ -13,7 +14,6 @@ use crate::form;
 use crate::knowledge::FormatData;
 use crate::model::{ByItself, Job, Language, Pipeline, Scope, Shell, StartsFrom, Step, Text, Work, Workspace};
 use crate::pen::Ask;
-use crate::tree::{NodeId, Tree};
 
 /// `tide.yml`: pipelines by their names, each with the commands that it runs (`do`), a file with commands before them (`with`), and a
 /// file that it runs when it is done (`then`).
@@ -53,7 +53,7 @@ impl Format for Tide {
     }
 
     fn wants(&self, text: &str) -> Vec<Wanted> {
-        let tree = crate::tree::parse(text);
+        let tree = crate::carrier::parse(text);
         let Some(root) = tree.documents.first() else { return Vec::new() };
         let mut found = Vec::new();
         for (_, pipeline) in tree.pairs(*root) {

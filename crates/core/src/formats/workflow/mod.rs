@@ -5,13 +5,13 @@ mod places;
 mod read;
 
 use super::{Claim, Format, Reading, Spot, Texts};
+use crate::carrier::{NodeId, Tree};
 use crate::case::Case;
 use crate::finding::Mend;
 use crate::form::{self, FormIssue};
 use crate::knowledge::{FormatData, format_data};
 use crate::model::Pipeline;
 use crate::pen::Ask;
-use crate::tree::{NodeId, Tree};
 
 /// The format.
 pub(super) const FORMAT: &dyn Format = &Workflow;

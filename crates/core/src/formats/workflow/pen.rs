@@ -1,10 +1,11 @@
 //! The pen of workflow files and composite actions.
 
+use crate::carrier::yaml::edit::{indentation, insert, line_after, line_before};
 use crate::case::Case;
 use crate::finding::{Edit, Mend};
 use crate::knowledge::{Among, near};
 use crate::model::{Grant, Shell, Text, Work};
-use crate::pen::{Ask, certain, indentation, insert, likely, line_after, line_before};
+use crate::pen::{Ask, certain, likely};
 use crate::project::{Read, RunFact};
 
 pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
@@ -31,7 +32,7 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
         }
         Ask::CheckOutOfFork { beside } => {
             let line = "repository: ${{ github.event.pull_request.head.repo.full_name }}";
-            return likely(format!("add {line}, or leave `ref` out"), line_after(case, beside, line));
+            return likely(format!("add {line}, or leave `ref` out"), line_after(case.sources, beside, line));
         }
         Ask::KeyOfLockfile { file: Some(file) } => {
             format!("put the lockfile's hash into the key, as in ${{{{ hashFiles('{file}') }}}}")
@@ -43,11 +44,11 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
         Ask::KeyWithAxis { axis } => format!("put ${{{{ matrix.{axis} }}}} into the key"),
         Ask::Lock { job: locked } => {
             let title = format!("give `{}` a lock that lets one run publish at a time", job(locked));
-            return likely(title, line_before(case, case.pipeline.jobs[*locked].body, "concurrency: publish"));
+            return likely(title, line_before(case.sources, case.pipeline.jobs[*locked].body, "concurrency: publish"));
         }
         Ask::Limit { job: endless } => {
             let title = format!("give `{}` a limit, such as timeout-minutes: 10", job(endless));
-            return likely(title, line_before(case, case.pipeline.jobs[*endless].body, "timeout-minutes: 10"));
+            return likely(title, line_before(case.sources, case.pipeline.jobs[*endless].body, "timeout-minutes: 10"));
         }
         Ask::OnlyAfterSuccess => "remove always() or !cancelled(), or ask for success() as well".to_owned(),
         Ask::ListStage => "write one that is listed".to_owned(),
@@ -83,19 +84,19 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
         Ask::ActionInput { name } => format!("add `{name}` under `with`"),
         Ask::CacheDownloads { manager, beside } => {
             let line = format!("cache: {manager}");
-            return certain(format!("add {line}"), beside.and_then(|value| line_after(case, value, &line)));
+            return certain(format!("add {line}"), beside.and_then(|value| line_after(case.sources, value, &line)));
         }
         Ask::CacheLockfile { path: Some(path), beside } => {
             let word = "cache-dependency-path";
             let line = format!("{word}: {path}");
-            let edit = line_after(case, beside, &line).filter(|_| !is_misspelt_beside(case, beside, word));
+            let edit = line_after(case.sources, beside, &line).filter(|_| !is_misspelt_beside(case, beside, word));
             return certain(format!("add {line}"), edit);
         }
         Ask::CacheLockfile { path: None, .. } => "name them in cache-dependency-path".to_owned(),
         Ask::HiddenFiles { path } => {
             let line = "include-hidden-files: true";
             let beside = || Edit::replace(path.at, format!("{}, {line}", case.sources.slice(path.at)));
-            return Mend::certain(format!("add {line}"), [line_after(case, path, line).unwrap_or_else(beside)]);
+            return Mend::certain(format!("add {line}"), [line_after(case.sources, path, line).unwrap_or_else(beside)]);
         }
         Ask::CacheFallback { key } => return fallback(case, key),
         Ask::WholeHistory => "give the checkout fetch-depth: 0, which brings the whole history".to_owned(),
@@ -114,7 +115,7 @@ fn wait_for(case: &Case<'_>, job: usize, other: usize) -> Mend {
         return Mend::by_hand(title);
     }
     let Some(at) = waiting.needs_at else {
-        return certain(title, line_before(case, waiting.body, &format!("needs: {name}")));
+        return certain(title, line_before(case.sources, waiting.body, &format!("needs: {name}")));
     };
     let written = case.sources.slice(at);
     if let Some(list) = written.strip_suffix(']') {
@@ -181,7 +182,7 @@ fn fallback(case: &Case<'_>, key: &Text) -> Mend {
     };
     let first = key.holes().into_iter().find(|hole| !steady(&hole.range)).map_or(key.value.len(), |hole| hole.range.start);
     let beginning = key.value.get(..first).unwrap_or_default();
-    match line_after(case, key, &format!("restore-keys: {beginning}")) {
+    match line_after(case.sources, key, &format!("restore-keys: {beginning}")) {
         Some(edit) if !beginning.is_empty() => Mend::certain(format!("add restore-keys: {beginning}"), [edit]),
         _ => Mend::by_hand("add restore-keys with the beginning of the key, or put the lockfile's hash into it"),
     }
@@ -196,7 +197,7 @@ fn submodules(case: &Case<'_>, job: usize, step: usize) -> Mend {
     let source = case.sources.get(action.at.file);
     let line = source.line_at(action.at.span.start);
     let edit = match inputs.entries.first() {
-        Some((_, value)) => line_after(case, value, "submodules: true"),
+        Some((_, value)) => line_after(case.sources, value, "submodules: true"),
         None if line.trim_end().ends_with(source.slice(action.at.span)) => {
             let dash = line.trim_start().starts_with("- ");
             let indent = line.len() - line.trim_start().len() + if dash { 2 } else { 0 };

@@ -1,5 +1,6 @@
 //! Reads workflow files (`.github/workflows/*.yml` and its kin) after the format's page "Workflow syntax".
 
+use crate::carrier::{Kind, NodeId, Tree};
 use crate::formats::nodes::Nodes;
 use crate::knowledge::{Customs, FilterEntry};
 use crate::model::{
@@ -7,7 +8,6 @@ use crate::model::{
     Pattern, PatternSyntax, Pipeline, Scope, Shell, Step, Text, Trigger, Variables, When, Work, Workspace,
 };
 use crate::text::FileId;
-use crate::tree::{Kind, NodeId, Tree};
 
 /// Reads a tree. Whatever does not fit is left out: the grammar speaks of it.
 pub(super) fn read(tree: &Tree, file: FileId, path: &str) -> Pipeline {

@@ -1,9 +1,9 @@
 //! A secret that is read in a way that reads nothing.
 
+use crate::carrier::yaml::edit::in_flow;
 use crate::case::Case;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
 use crate::model::Text;
-use crate::pen;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -79,7 +79,7 @@ fn look_at(case: &Case<'_>, text: &Text, context: &str, index: usize, out: &mut 
     let what = if context == "secrets" { "secret" } else { "variable" };
     let title = format!("write {right}");
     // Between braces and brackets of the file's own, the braces of a hole need quotes round the text.
-    let mend = match pen::in_flow(case, text) {
+    let mend = match in_flow(case.sources, text) {
         false => Mend::certain(title, [Edit::replace(whole, right)]),
         true if whole == text.at => Mend::certain(title, [Edit::replace(whole, format!("'{right}'"))]),
         true => Mend::by_hand(title),

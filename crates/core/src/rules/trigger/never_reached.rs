@@ -1,11 +1,11 @@
 //! A job or a publishing step whose condition is never true.
 
+use crate::carrier::yaml::edit::in_flow;
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::expression::ExprKind;
 use crate::finding::{Edit, Findings, Mend, Severity, listed};
 use crate::model::{Choice, Condition, Job, Then, Trigger};
-use crate::pen;
 use crate::rehearsal::{Answer, Rehearsal};
 use crate::rules::{Rule, words};
 use crate::text::Place;
@@ -315,7 +315,7 @@ fn speak(case: &Case<'_>, reasons: &[Reason], kind: Option<(&Trigger, &str)>, me
         let named: Vec<&str> = trigger.types.iter().map(|kind| kind.value.as_str()).collect();
         let Some(last) = trigger.types.last() else { return };
         let title = format!("add {kind}");
-        let mend = match pen::in_flow(case, last) {
+        let mend = match in_flow(case.sources, last) {
             true => Mend::likely(title, [Edit::replace(last.at, format!("{}, {kind}", case.sources.slice(last.at)))]),
             false => Mend::by_hand(title),
         };

@@ -1,7 +1,7 @@
 //! From an offset in a scalar's value back to the byte in the file that wrote it.
 
+use crate::carrier::Style;
 use crate::text::Span;
-use crate::tree::Style;
 
 /// Runs of equal distance: (offset in the value, offset in the source), both ascending.
 #[derive(Clone, Debug, PartialEq, Eq)]

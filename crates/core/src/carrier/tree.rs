@@ -1,23 +1,13 @@
-//! The spanned tree of a YAML text.
-//!
-//! Every text gives a tree: what could not be read stands in [`Tree::errors`], and the rest is there. Nodes live in one
-//! arena; anchors are followed on reading, never copied, and only as often as a budget allows.
-
-mod offsets;
-mod parse;
-mod scalar;
+//! The tree of a text: nodes with the bytes that they stand at, whatever the text is written in.
 
 use std::cell::Cell;
 use std::sync::Arc;
 
 use crate::text::Span;
-pub use offsets::OffsetMap;
-pub use parse::parse;
-pub use scalar::{Core, resolve_plain};
 
 /// Which node of a [`Tree`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub struct NodeId(u32);
+pub struct NodeId(pub(super) u32);
 
 /// How a scalar is written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -86,16 +76,16 @@ pub struct TreeError {
 }
 
 /// How often anchors may be followed while one tree is read; enough for any honest file, and a bomb ends at once.
-const ALIAS_BUDGET: u32 = 50_000;
+pub(super) const ALIAS_BUDGET: u32 = 50_000;
 
 /// A whole text as nodes.
 #[derive(Clone, Debug)]
 pub struct Tree {
-    nodes: Vec<Node>,
-    source: Arc<str>,
-    alias_budget: Cell<u32>,
+    pub(super) nodes: Vec<Node>,
+    pub(super) source: Arc<str>,
+    pub(super) alias_budget: Cell<u32>,
     /// Scalars that hold another word than the source.
-    reworded: Vec<Span>,
+    pub(super) reworded: Vec<Span>,
     /// The top node of each document.
     pub documents: Vec<NodeId>,
     /// In the order they are written.
@@ -155,7 +145,7 @@ impl Tree {
         }
     }
 
-    fn text<'t>(&'t self, value: &'t Scalar) -> &'t str {
+    pub(super) fn text<'t>(&'t self, value: &'t Scalar) -> &'t str {
         match value {
             Scalar::Slice(span) => self.source.get(span.range()).unwrap_or_default(),
             Scalar::Own(text) => text,
@@ -188,15 +178,6 @@ impl Tree {
         self.get(id, key).map(|(_, value)| value)
     }
 
-    /// Whether nothing is written there, or an explicit null.
-    pub fn is_null(&self, id: NodeId) -> bool {
-        match &self.node(self.resolve(id)).kind {
-            Kind::Absent => true,
-            Kind::Scalar(value, Style::Plain) => resolve_plain(self.text(value)) == Core::Null,
-            _ => false,
-        }
-    }
-
     /// Whether the whole text could be read.
     pub fn is_whole(&self) -> bool {
         self.errors.is_empty()
@@ -214,18 +195,4 @@ impl Tree {
         }
         tree
     }
-
-    /// How offsets in a scalar's value map to the source.
-    pub fn offsets(&self, id: NodeId) -> OffsetMap {
-        let node = self.node(self.resolve(id));
-        match &node.kind {
-            // What is written is another word: no place in it may lead out of it.
-            Kind::Scalar(..) if self.reworded.contains(&node.span) => OffsetMap::within(node.span),
-            Kind::Scalar(value, style) => OffsetMap::of(&self.source, node.span, self.text(value), *style),
-            _ => OffsetMap::identity(node.span.start),
-        }
-    }
 }
-
-#[cfg(test)]
-mod tests;

@@ -5,7 +5,7 @@ use std::collections::HashMap;
 
 use granit_parser::{ErrorKind, Event, Parser, ScalarStyle, StructureStyle};
 
-use super::{ALIAS_BUDGET, Comment, Kind, Node, NodeId, Scalar, Style, Tree, TreeError};
+use crate::carrier::tree::{ALIAS_BUDGET, Comment, Kind, Node, NodeId, Scalar, Style, Tree, TreeError};
 use crate::text::Span;
 
 /// Deeper than any file a person wrote.
