@@ -4,6 +4,7 @@ mod artifact;
 mod branch;
 mod cache;
 mod form;
+mod held;
 mod law;
 mod neighbours;
 mod order;
