@@ -9,5 +9,6 @@ mod guard;
 mod healthy;
 mod house;
 mod mend;
+mod settings;
 mod source_tree;
 mod when;

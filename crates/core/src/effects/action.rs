@@ -8,7 +8,7 @@ use super::{
 use crate::expression::{Expr, ExprKind};
 use crate::facts::{Origin, Reach};
 use crate::knowledge::{self, Action, ActionGrant, Deed, Field};
-use crate::model::{Target, Text, Variables, own_path};
+use crate::model::{Callee, Target, Text, Variables};
 use crate::text::Place;
 
 /// The parts of `owner/name/path@version`.
@@ -23,7 +23,11 @@ pub struct ActionName<'t> {
 impl<'t> ActionName<'t> {
     /// The name of an action that comes from elsewhere; nothing for a path in this repository or an image.
     pub fn of(written: &'t str) -> Option<Self> {
-        if own_path(written).is_some() || written.starts_with("../") || written.contains("://") || written.contains("${{") {
+        if Callee::of_name(written) != Callee::Elsewhere
+            || written.starts_with("../")
+            || written.contains("://")
+            || written.contains("${{")
+        {
             return None;
         }
         let (name, version) = match written.split_once('@') {

@@ -23,7 +23,7 @@ pub use folder::{is_inside, join, normal};
 
 use crate::facts::{Facts, Origin, Reach};
 use crate::knowledge::{self, ActionGrant};
-use crate::model::{Inputs, Job, Outcome, Pipeline, Shell, Step, Target, Text, Variables, Work};
+use crate::model::{Callee, Inputs, Job, Outcome, Pipeline, Shell, Step, Target, Text, Variables, Work};
 use crate::text::{Place, Sources, Span};
 
 /// A folder or file of the workspace: relative to its root, with `/`, the root itself is "". `None` when it is not known.
@@ -544,7 +544,7 @@ pub struct PipelineEffects {
 
 impl PipelineEffects {
     /// Works them out.
-    pub fn of<'p>(pipeline: &Pipeline, facts: &Facts, actions: &dyn Fn(&str) -> Option<&'p Pipeline>) -> Self {
+    pub fn of<'p>(pipeline: &Pipeline, facts: &Facts, actions: &dyn Fn(&Callee) -> Option<&'p Pipeline>) -> Self {
         let left = std::cell::Cell::new(ACTION_LIMIT);
         let around = Around { facts, actions, depth: 0, left: &left };
         Self { jobs: pipeline.jobs.iter().map(|job| of_job(job, pipeline, &around)).collect() }
@@ -696,7 +696,7 @@ pub fn built_by_scripts(
 struct Around<'r, 'p> {
     facts: &'r Facts,
     /// Composite actions of the repository, by the path that a step names.
-    actions: &'r dyn Fn(&str) -> Option<&'p Pipeline>,
+    actions: &'r dyn Fn(&Callee) -> Option<&'p Pipeline>,
     /// How many composite actions this stands in.
     depth: usize,
     /// How many more may be opened in all, so that actions that take each other over and over come to an end.
@@ -766,8 +766,8 @@ fn announced<'j>(job: &'j Job, customs: &'static knowledge::Customs) -> impl Ite
 
 /// What a composite action of the repository does, as if the step did it, each thing at its own place in the action's file.
 fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
-    let Work::Uses { action, inputs } = &step.work else { return None };
-    let pipeline = (around.actions)(&action.value).filter(|_| around.depth < ACTION_DEPTH && around.left.get() > 0)?;
+    let Work::Uses { found, inputs, .. } = &step.work else { return None };
+    let pipeline = (around.actions)(found).filter(|_| around.depth < ACTION_DEPTH && around.left.get() > 0)?;
     around.left.set(around.left.get() - 1);
     let declared = pipeline.interface.as_ref().map(|interface| interface.inputs.as_slice()).unwrap_or_default();
     let pipeline = &Inputs::of_action(declared, inputs).fill(pipeline);
@@ -783,7 +783,7 @@ fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
 
 fn of_step(scene: &Scene<'_>, step: &Step) -> StepEffects {
     let mut out = match &step.work {
-        Work::Uses { action, inputs } => action::effects(scene, action, inputs),
+        Work::Uses { action, inputs, .. } => action::effects(scene, action, inputs),
         Work::Runs { script, shell: Shell::Posix } => script::effects(scene, script),
         Work::Runs { script, .. } => {
             StepEffects { effects: vec![EffectAt::sure(Effect::Unknown(Reach::Anything), script.at)], ..StepEffects::default() }

@@ -1,6 +1,6 @@
 //! Jobs.
 
-use super::{Condition, Grant, Machine, Matrix, Step, Text, Variables, When, Workspace};
+use super::{Callee, Condition, Grant, Machine, Matrix, Step, Text, Variables, When, Workspace};
 use crate::text::Place;
 
 /// A job, or the call of another pipeline in its place.
@@ -119,6 +119,8 @@ impl Job {
 pub struct Call {
     /// The path or address of the pipeline.
     pub target: Text,
+    /// Where that is.
+    pub found: Callee,
     /// Values handed in.
     pub inputs: Variables,
     /// Secrets handed in by name.

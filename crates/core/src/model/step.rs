@@ -1,6 +1,6 @@
 //! Steps, and what they do.
 
-use super::{Cond, Condition, Machine, Text, Variables, local_path};
+use super::{Callee, Cond, Condition, Machine, Text, Variables};
 use crate::effects::EffectAt;
 use crate::text::Place;
 
@@ -78,7 +78,7 @@ impl Step {
     /// The name of the repository's own action that it runs out of the workspace.
     pub fn own_action(&self) -> Option<&Text> {
         match &self.work {
-            Work::Uses { action, .. } => action.known().and_then(local_path).map(|_| action),
+            Work::Uses { action, found: Callee::Workspace(_), .. } => action.known().map(|_| action),
             _ => None,
         }
     }
@@ -124,6 +124,8 @@ pub enum Work {
     Uses {
         /// The action with its version.
         action: Text,
+        /// Where it is.
+        found: Callee,
         /// What it is given.
         inputs: Variables,
     },

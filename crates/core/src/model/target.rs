@@ -79,15 +79,40 @@ const LOCAL: &str = "./";
 /// run, and its page was not at hand: it is followed where it leads to a file, and nothing is said where it does not.
 const BESIDE: &str = "$/";
 
+/// Where something is found that is called or run by its name.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Callee {
+    /// At this path of the workspace: it is there only when this repository's files are.
+    Workspace(String),
+    /// At this path of the repository of the pipeline file, whatever was checked out.
+    Repository(String),
+    /// Somewhere else, or it is not known where.
+    Elsewhere,
+}
+
+impl Callee {
+    /// What a name stands for, where a path from the repository's root begins with `./`.
+    pub fn of_name(name: &str) -> Self {
+        match (local_path(name), name.strip_prefix(BESIDE)) {
+            (Some(path), _) => Self::Workspace(path.to_owned()),
+            (None, Some(path)) => Self::Repository(path.to_owned()),
+            (None, None) => Self::Elsewhere,
+        }
+    }
+
+    /// The path in the repository, as it is written.
+    pub fn path(&self) -> Option<&str> {
+        match self {
+            Self::Workspace(path) | Self::Repository(path) => Some(path),
+            Self::Elsewhere => None,
+        }
+    }
+}
+
 /// The path from the repository's root that the name of an action or of a called pipeline stands for, when it is one of this
 /// repository.
 pub fn local_path(name: &str) -> Option<&str> {
     name.strip_prefix(LOCAL)
-}
-
-/// The same, for names that are found without the workspace as well.
-pub fn own_path(name: &str) -> Option<&str> {
-    local_path(name).or_else(|| name.strip_prefix(BESIDE))
 }
 
 /// A path from the repository's root, as the name of an action or of a called pipeline.

@@ -1,6 +1,6 @@
 //! Look-ups over all pipelines, made once: by path, by title, and who starts whom.
 
-use crate::model::{Event, Pipeline, own_path};
+use crate::model::{Callee, Event, Pipeline};
 use std::collections::HashMap;
 
 use crate::effects::normal;
@@ -49,7 +49,7 @@ impl Index {
         };
         for (number, one) in prepared.iter().enumerate() {
             for (job, call) in one.pipeline.jobs.iter().enumerate().filter_map(|(job, of)| Some((job, of.call.as_ref()?))) {
-                if let Some(callee) = index.callee(&call.target.value) {
+                if let Some(callee) = index.callee(&call.found) {
                     index.callers[callee].push((number, job));
                 }
             }
@@ -75,8 +75,8 @@ impl Index {
     }
 
     /// The pipeline of this repository that a call names.
-    pub fn callee(&self, target: &str) -> Option<usize> {
-        self.find(&normal(own_path(target)?)?)
+    pub fn callee(&self, found: &Callee) -> Option<usize> {
+        self.find(&normal(found.path()?)?)
     }
 
     /// The jobs that call a pipeline, each with its pipeline.

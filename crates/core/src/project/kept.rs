@@ -72,8 +72,8 @@ impl Project<'_> {
                 link(first, index);
             }
             for step in one.pipeline.jobs.iter().flat_map(|job| &job.steps) {
-                let Work::Uses { action, .. } = &step.work else { continue };
-                if let Some(run) = self.action_index(&action.value) {
+                let Work::Uses { found: run, .. } = &step.work else { continue };
+                if let Some(run) = self.action_index(run) {
                     link(index, run);
                 }
             }

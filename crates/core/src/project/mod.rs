@@ -29,7 +29,7 @@ use crate::facts::Facts;
 use crate::finding::Finding;
 use crate::formats::Prepared;
 use crate::knowledge::Date;
-use crate::model::{Pipeline, Work};
+use crate::model::{Call, Callee, Pipeline, Work};
 use crate::rehearsal::{Answer, OTHER_BRANCH, Occasion, OccasionKind, Rehearsal};
 use crate::text::{FileId, Place, Sources};
 use crate::trail::Trail;
@@ -207,7 +207,7 @@ impl<'a> Project<'a> {
     fn worked(&self, index: usize) -> &Worked {
         self.worked[index].get_or_init(|| {
             let pipeline = &self.prepared[index].pipeline;
-            let effects = PipelineEffects::of(pipeline, self.facts, &|path| self.action(path));
+            let effects = PipelineEffects::of(pipeline, self.facts, &|found| self.action(found));
             let trail = Trail::of(pipeline, &effects, self.facts);
             Arc::new(Worked { effects, trail, reads: reads::of(pipeline, self.facts) })
         })
@@ -239,8 +239,8 @@ impl<'a> Project<'a> {
     pub fn runs(&self, index: usize, action: FileId) -> Option<Place> {
         let mut steps = self.prepared[index].pipeline.jobs.iter().flat_map(|job| &job.steps);
         steps.find_map(|step| match &step.work {
-            Work::Uses { action: used, .. } => {
-                self.action(&used.value).filter(|pipeline| pipeline.file == action).map(|_| used.at)
+            Work::Uses { action: used, found, .. } => {
+                self.action(found).filter(|pipeline| pipeline.file == action).map(|_| used.at)
             }
             _ => None,
         })
@@ -282,8 +282,8 @@ impl<'a> Project<'a> {
     }
 
     /// The pipeline of this repository that a call names.
-    pub fn callee(&self, target: &str) -> Option<usize> {
-        self.index.callee(target)
+    pub fn callee(&self, call: &Call) -> Option<usize> {
+        self.index.callee(&call.found)
     }
 
     /// The jobs that call a pipeline, each with its pipeline.
@@ -292,12 +292,12 @@ impl<'a> Project<'a> {
     }
 
     /// The composite action that a step names by its folder, as `./.github/actions/build`.
-    pub fn action(&self, written: &str) -> Option<&'a Pipeline> {
-        self.action_index(written).map(|index| &self.prepared[index].pipeline)
+    pub fn action(&self, found: &Callee) -> Option<&'a Pipeline> {
+        self.action_index(found).map(|index| &self.prepared[index].pipeline)
     }
 
-    fn action_index(&self, written: &str) -> Option<usize> {
-        let dir = crate::effects::normal(crate::model::own_path(written)?)?;
+    fn action_index(&self, found: &Callee) -> Option<usize> {
+        let dir = crate::effects::normal(found.path()?)?;
         let named = |name: &&str| self.find(&if dir.is_empty() { (*name).to_owned() } else { format!("{dir}/{name}") });
         ["action.yml", "action.yaml"].iter().find_map(named)
     }

@@ -16,7 +16,7 @@ impl Project<'_> {
     /// waits for the call waits for all of that. Nothing where it calls nothing of this repository.
     pub fn opened(&self, index: usize) -> Option<Vec<Prepared>> {
         let own = &self.prepared[index];
-        own.pipeline.jobs.iter().find_map(|job| self.callee(&job.call.as_ref()?.target.value))?;
+        own.pipeline.jobs.iter().find_map(|job| self.callee(job.call.as_ref()?))?;
         let pipeline = self.open(&own.pipeline, CALL_DEPTH);
         let mut files: Vec<FileId> = pipeline.jobs.iter().filter(|job| job.within.is_some()).map(|job| job.id.at.file).collect();
         files.sort_unstable();
@@ -41,7 +41,7 @@ impl Project<'_> {
     fn actions_of(&self, pipeline: &Pipeline) -> Vec<&Pipeline> {
         let steps = pipeline.jobs.iter().flat_map(|job| &job.steps);
         let named = steps.filter_map(|step| match &step.work {
-            Work::Uses { action, .. } => self.action(&action.value),
+            Work::Uses { found, .. } => self.action(found),
             _ => None,
         });
         named.collect()
@@ -49,7 +49,7 @@ impl Project<'_> {
 
     /// The pipeline that a call names, with the inputs that it is given.
     pub(super) fn with_given(&self, call: &Call) -> Option<Pipeline> {
-        let callee = &self.prepared[self.callee(&call.target.value)?].pipeline;
+        let callee = &self.prepared[self.callee(call)?].pipeline;
         Some(Inputs::of_call(&callee.interface.as_ref()?.inputs, &call.inputs).fill(callee))
     }
 

@@ -11,8 +11,8 @@ use crate::carrier::Tree;
 use crate::effects::Effect;
 use crate::formats::Wanted;
 use crate::model::{
-    Call, Event, Job, Lock, Machine, Matrix, NamedFile, Outcome, Pipeline, Shell, StartsFrom, Step, Text, TextMap, Then, Trigger,
-    Variables, When, Work, Workspace,
+    Call, Callee, Event, Job, Lock, Machine, Matrix, NamedFile, Outcome, Pipeline, Shell, StartsFrom, Step, Text, TextMap, Then,
+    Trigger, Variables, When, Work, Workspace,
 };
 use crate::text::{FileId, Place};
 
@@ -189,6 +189,7 @@ impl Reader<'_, '_> {
             steps: if calls { Vec::new() } else { self.steps(map, &id, torn) },
             call: calls.then(|| Call {
                 target: Text::fixed("", id.at),
+                found: Callee::Elsewhere,
                 inputs: Variables::default(),
                 secrets: Variables::default(),
                 all_secrets: true,

@@ -191,7 +191,7 @@ fn fallback(case: &Case<'_>, key: &Text) -> Mend {
 /// Asks the checkout of a step for submodules.
 fn submodules(case: &Case<'_>, job: usize, step: usize) -> Mend {
     let title = "add submodules: true to the checkout";
-    let Work::Uses { action, inputs } = &case.pipeline.jobs[job].steps[step].work else {
+    let Work::Uses { action, inputs, .. } = &case.pipeline.jobs[job].steps[step].work else {
         return Mend::by_hand(title);
     };
     let source = case.sources.get(action.at.file);

@@ -4,8 +4,8 @@ use crate::carrier::{Kind, NodeId, Tree};
 use crate::formats::nodes::Nodes;
 use crate::knowledge::{Customs, FilterEntry};
 use crate::model::{
-    Call, Cond, Condition, Event, Filter, Grant, GrantKind, Input, Interface, Job, Language, Level, Lock, Machine, Matrix,
-    Pattern, PatternSyntax, Pipeline, Scope, Shell, Step, Text, Trigger, Variables, When, Work, Workspace,
+    Call, Callee, Cond, Condition, Event, Filter, Grant, GrantKind, Input, Interface, Job, Language, Level, Lock, Machine,
+    Matrix, Pattern, PatternSyntax, Pipeline, Scope, Shell, Step, Text, Trigger, Variables, When, Work, Workspace,
 };
 use crate::text::FileId;
 
@@ -304,7 +304,8 @@ impl Reader<'_> {
     fn call(&self, node: NodeId) -> Option<Call> {
         let target = self.nodes.text_at(node, "uses")?;
         let all_secrets = self.nodes.text_at(node, "secrets").is_some_and(|text| text.value == "inherit");
-        Some(Call { target, inputs: self.variables_at(node, "with"), secrets: self.variables_at(node, "secrets"), all_secrets })
+        let (inputs, secrets) = (self.variables_at(node, "with"), self.variables_at(node, "secrets"));
+        Some(Call { found: Callee::of_name(&target.value), target, inputs, secrets, all_secrets })
     }
 
     fn step(&self, node: NodeId, defaults: &Defaults) -> Step {
@@ -312,7 +313,9 @@ impl Reader<'_> {
         let shell = self.nodes.text_at(node, "shell").or_else(|| defaults.shell.clone());
         let work = match (self.nodes.text_at(node, "uses"), self.nodes.text_at(node, "run")) {
             (Some(_), Some(_)) => Work::Unclear,
-            (Some(action), None) => Work::Uses { action, inputs: self.variables_at(node, "with") },
+            (Some(action), None) => {
+                Work::Uses { found: Callee::of_name(&action.value), action, inputs: self.variables_at(node, "with") }
+            }
             (None, Some(script)) => Work::Runs { script, shell: shell_of(shell.as_ref()) },
             (None, None) => Work::Nothing,
         };

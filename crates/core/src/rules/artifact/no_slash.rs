@@ -35,7 +35,7 @@ jobs:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
-        let Work::Uses { action, inputs } = &step.work else { continue };
+        let Work::Uses { action, inputs, .. } = &step.work else { continue };
         let known = UsedAction::of(&action.value).and_then(|used| used.action());
         for input in known.map_or(&[][..], |known| &known.slash_inputs) {
             let Some(text) = inputs.get(input) else { continue };

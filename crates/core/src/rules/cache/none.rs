@@ -70,7 +70,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let has_lockfile = lockfiles(case.facts, "").iter().any(|(id, _)| id == manager);
         // A manager that package.json names is cached without being asked to.
         let named = case.facts.packages.get("").is_some_and(|package| package.manager.is_some());
-        let Work::Uses { action, inputs } = &of_job.steps[number].work else { continue };
+        let Work::Uses { action, inputs, .. } = &of_job.steps[number].work else { continue };
         let too_old = UsedAction::of(&action.value)
             .is_some_and(|used| used.action().is_some_and(|known| known.is_too_old_for("cache", used.version)));
         if !has_lockfile || named || inputs.open || too_old {

@@ -147,7 +147,7 @@ fn output_name(line: &str) -> Option<&str> {
 fn of_job<'c>(case: &'c Case<'_>, id: &str) -> Option<Known<'c>> {
     let job = &case.pipeline.jobs[case.pipeline.job(id)?];
     if let Some(call) = &job.call {
-        let callee = case.project.callee(&call.target.value)?;
+        let callee = case.project.callee(call)?;
         let pipeline = &case.project.prepared[callee].pipeline;
         let interface = pipeline.interface.as_ref().filter(|_| pipeline.is_called())?;
         let names = interface.outputs.iter().map(|(name, _)| name.value.as_str()).collect();
@@ -164,8 +164,8 @@ fn of_step<'c>(case: &'c Case<'_>, job: usize, id: &str) -> Option<Known<'c>> {
     if let Work::Runs { script, shell: Shell::Posix } = &step.work {
         return of_script(case, job, number, script);
     }
-    let Work::Uses { action, .. } = &step.work else { return None };
-    if let Some(interface) = case.project.action(&action.value).and_then(|callee| callee.interface.as_ref()) {
+    let Work::Uses { action, found, .. } = &step.work else { return None };
+    if let Some(interface) = case.project.action(found).and_then(|callee| callee.interface.as_ref()) {
         let names = interface.outputs.iter().map(|(name, _)| name.value.as_str()).collect();
         return Some(Known { names, at: action.at, source: "this action gives", only_near: false });
     }

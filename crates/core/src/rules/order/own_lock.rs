@@ -110,8 +110,7 @@ fn within<'c>(
                 out,
             );
         }
-        let callee =
-            job.call.as_ref().and_then(|call| case.project.callee(&call.target.value)).filter(|_| depth > 0 && *calls > 0);
+        let callee = job.call.as_ref().and_then(|call| case.project.callee(call)).filter(|_| depth > 0 && *calls > 0);
         let Some(callee) = callee.map(|index| &case.project.prepared[index].pipeline) else { continue };
         *calls -= 1;
         let mut inner: Vec<&Lock> = held.iter().copied().chain(&job.lock).collect();

@@ -42,7 +42,7 @@ pub const RULE: Rule = Rule {
 fn check(case: &Case<'_>, out: &mut Findings) {
     for (job, step, effect) in case.all_effects() {
         let Effect::Publish { branch: Some(_), .. } = &effect.effect else { continue };
-        let Work::Uses { action, inputs } = &case.pipeline.jobs[job].steps[step].work else { continue };
+        let Work::Uses { action, inputs, .. } = &case.pipeline.jobs[job].steps[step].work else { continue };
         let Some(known) = UsedAction::of(&action.value).and_then(|name| name.action()) else { continue };
         let Some(grant) = known.grants.iter().find(|grant| grant.token.is_some()) else { continue };
         let elsewhere = ["repository-name", "external_repository", "repo"].iter().any(|name| inputs.get(name).is_some());

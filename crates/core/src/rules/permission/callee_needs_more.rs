@@ -74,7 +74,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     for job in &case.pipeline.jobs {
         let Some(call) = &job.call else { continue };
-        let Some(callee) = case.project.callee(&call.target.value).map(|index| &case.project.prepared[index].pipeline) else {
+        let Some(callee) = case.project.callee(call).map(|index| &case.project.prepared[index].pipeline) else {
             continue;
         };
         if !callee.is_called() {

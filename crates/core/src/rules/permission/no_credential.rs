@@ -154,7 +154,7 @@ fn checkout_before<'c>(case: &'c Case<'_>, job: usize, step: usize) -> Option<(&
 
 /// An action that publishes to another repository with this one's own token.
 fn elsewhere(case: &Case<'_>, job: usize, step: usize, out: &mut Findings) {
-    let Work::Uses { action, inputs } = &case.pipeline.jobs[job].steps[step].work else { return };
+    let Work::Uses { action, inputs, .. } = &case.pipeline.jobs[job].steps[step].work else { return };
     let Some(known) = UsedAction::of(&action.value).and_then(|used| used.action()) else { return };
     let Some(way) = &known.elsewhere else { return };
     let Some(repository) = inputs.get(&way.input).filter(|text| is_another(case, text)) else { return };

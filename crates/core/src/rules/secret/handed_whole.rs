@@ -51,7 +51,7 @@ jobs:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for call in case.pipeline.jobs.iter().filter_map(|job| job.call.as_ref()).filter(|call| call.all_secrets) {
-        let Some(index) = case.project.callee(&call.target.value) else { continue };
+        let Some(index) = case.project.callee(call) else { continue };
         let callee = case.project.case(index);
         let calls_on = callee.pipeline.jobs.iter().any(|job| job.call.is_some() || job.environment.is_some());
         let mut read = secrets_read(&callee);

@@ -128,7 +128,7 @@ fn of_another_environment(case: &Case<'_>, out: &mut Findings) {
 /// A called pipeline reads it, and the call does not hand it on.
 fn not_handed_on(case: &Case<'_>, out: &mut Findings) {
     for call in case.pipeline.jobs.iter().filter_map(|job| job.call.as_ref()) {
-        let Some(index) = case.project.callee(&call.target.value).filter(|_| !call.all_secrets && !call.secrets.open) else {
+        let Some(index) = case.project.callee(call).filter(|_| !call.all_secrets && !call.secrets.open) else {
             continue;
         };
         let callee = case.project.case(index);

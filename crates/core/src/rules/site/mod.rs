@@ -73,7 +73,7 @@ fn publish_of<'c>(case: &'c Case<'_>, job: usize) -> Option<Published<'c>> {
 
 /// A step that tells the generator by itself under which path the site is served.
 fn tells_generator(step: &Step) -> bool {
-    let Work::Uses { action, inputs } = &step.work else { return false };
+    let Work::Uses { action, inputs, .. } = &step.work else { return false };
     let known = UsedAction::of(&action.value).and_then(|used| used.action());
     known.and_then(|known| known.base_input.as_ref()).is_some_and(|input| inputs.get(input).is_some())
 }

@@ -36,9 +36,8 @@ fn shown(scene: &Scene) -> String {
 
 fn lines(rule: &Rule) -> Vec<String> {
     let of = |kind: &str, slips: Vec<&str>| -> Vec<String> {
-        let one = |(number, slip): (usize, &&str)| {
-            format!("{} {kind} {number} {}", rule.id, digest(&shown(&Slip::read(slip).scene())))
-        };
+        let one =
+            |(number, slip): (usize, &&str)| format!("{} {kind} {number} {}", rule.id, digest(&shown(&Slip::read(slip).scene())));
         slips.iter().enumerate().map(one).collect()
     };
     [of("wrong", bad(rule)), of("right", good(rule))].concat()

@@ -86,13 +86,13 @@ jobs:
 fn check(case: &Case<'_>, out: &mut Findings) {
     for job in &case.pipeline.jobs {
         if let Some(call) = &job.call
-            && let Some(index) = case.project.callee(&call.target.value)
+            && let Some(index) = case.project.callee(call)
         {
             called(case, call, &case.project.prepared[index].pipeline, out);
         }
         for step in &job.steps {
-            if let Work::Uses { action, inputs } = &step.work
-                && let Some(callee) = case.project.action(&action.value)
+            if let Work::Uses { action, inputs, found } = &step.work
+                && let Some(callee) = case.project.action(found)
                 && let Some(interface) = &callee.interface
             {
                 for (name, _) in unknown(inputs, interface.inputs.iter().map(|input| &input.name)) {

@@ -81,7 +81,7 @@ fn speak(case: &Case<'_>, script: &Text, range: std::ops::Range<usize>, name: &s
 fn scripts(work: &Work) -> Vec<&Text> {
     match work {
         Work::Runs { script, .. } => vec![script],
-        Work::Uses { action, inputs } => {
+        Work::Uses { action, inputs, .. } => {
             let known = crate::effects::UsedAction::of(&action.value).and_then(|name| name.action());
             known.into_iter().flat_map(|known| &known.scripts).filter_map(|input| inputs.get(input)).collect()
         }

@@ -49,7 +49,7 @@ pub(in crate::rules) fn known_uses<'c>(case: &Case<'c>) -> Vec<(usize, KnownUse<
     let mut found = Vec::new();
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
         for step in &job.steps {
-            let Work::Uses { action: written, inputs } = &step.work else { continue };
+            let Work::Uses { action: written, inputs, .. } = &step.work else { continue };
             let Some(used) = UsedAction::of(&written.value) else { continue };
             let Some(action) = used.action() else { continue };
             found.push((index, KnownUse { written, inputs, action, version: used.version }));
