@@ -3,12 +3,12 @@
 use std::collections::BTreeSet;
 
 use dulk_core::facts::programs_asked_for;
-use dulk_core::formats::{Prepared, prepare};
+use dulk_core::formats::{Claim, PipelineFile, Prepared, prepare};
 use dulk_core::project::{Project, reached};
 use dulk_core::text::FileId;
 use dulk_gather::{GatherError, gather_with, read_text};
 
-use crate::{Place, Snapshot, judge};
+use crate::{ReadFrom, Snapshot, judge};
 
 /// How much was read again.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -46,7 +46,7 @@ impl Snapshot {
     /// # Errors
     /// When dulk.toml is wrong: then everything stays as it was.
     pub fn renew(&mut self, path: &str) -> Result<Renewed, GatherError> {
-        let Place::Disk { start, paths } = &self.place else { return Ok(Renewed::Nothing) };
+        let ReadFrom::Disk { start, paths } = &self.read_from else { return Ok(Renewed::Nothing) };
         let text = match self.unsaved.get(path) {
             Some(text) => Ok(text.clone()),
             None => read_text(&self.repository.root, path),
@@ -72,8 +72,12 @@ impl Snapshot {
         let Some(list) = repository.facts.files.known() else { return false };
         let mut own = repository.pipelines.iter().filter(|one| one.file == file || one.parts.contains(&file)).peekable();
         let before = &repository.sources.get(file).text;
+        // A file that is no pipeline by its name is one by what it holds.
+        let by_name =
+            |one: &PipelineFile| matches!(one.format.claim(&repository.sources.get(one.file).path), Claim::Reads | Claim::Part);
+        let same = |one: &PipelineFile| one.format.wants(before) == one.format.wants(text);
         own.peek().is_some()
-            && own.all(|one| one.refused.is_none() && one.format.wants(before) == one.format.wants(text))
+            && own.all(|one| one.refused.is_none() && by_name(one) && same(one))
             && repository.sources.get(file).path != "dulk.toml"
             && !repository.facts.is_read_from(file)
             && programs_asked_for(before, list) == programs_asked_for(text, list)

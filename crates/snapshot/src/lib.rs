@@ -21,13 +21,13 @@ pub struct Snapshot {
     repository: Repository,
     prepared: Vec<Prepared>,
     today: Option<Date>,
-    place: Place,
+    read_from: ReadFrom,
     unsaved: Unsaved,
     judged: Mutex<judge::Judged>,
 }
 
 /// Where it was read from.
-enum Place {
+enum ReadFrom {
     /// The work tree round a folder, of which only some paths may be asked for.
     Disk { start: PathBuf, paths: Vec<PathBuf> },
     /// A commit, which never becomes another one.
@@ -59,7 +59,7 @@ impl Snapshot {
     pub fn of_disk(start: &Path, paths: &[PathBuf], today: Option<Date>) -> Result<Self, GatherError> {
         let unsaved = Unsaved::new();
         let repository = gather_with(start, paths, &unsaved)?;
-        Ok(Self::new(repository, today, Place::Disk { start: start.to_owned(), paths: paths.to_vec() }, unsaved))
+        Ok(Self::new(repository, today, ReadFrom::Disk { start: start.to_owned(), paths: paths.to_vec() }, unsaved))
     }
 
     /// Reads the files of a commit; `branch` is one that is about to exist.
@@ -67,12 +67,12 @@ impl Snapshot {
     /// # Errors
     /// When the commit is not there, or dulk.toml is wrong.
     pub fn of_commit(start: &Path, revision: &str, branch: Option<&str>, today: Option<Date>) -> Result<Self, GatherError> {
-        Ok(Self::new(gather_commit(start, revision, branch)?, today, Place::Commit, Unsaved::new()))
+        Ok(Self::new(gather_commit(start, revision, branch)?, today, ReadFrom::Commit, Unsaved::new()))
     }
 
-    fn new(repository: Repository, today: Option<Date>, place: Place, unsaved: Unsaved) -> Self {
+    fn new(repository: Repository, today: Option<Date>, read_from: ReadFrom, unsaved: Unsaved) -> Self {
         let prepared = judge::prepare_all(&repository, &repository.sources);
-        Self { repository, prepared, today, place, unsaved, judged: Mutex::default() }
+        Self { repository, prepared, today, read_from, unsaved, judged: Mutex::default() }
     }
 
     /// What was gathered.

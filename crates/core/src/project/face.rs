@@ -5,8 +5,10 @@ use std::fmt::Debug;
 use std::hash::{DefaultHasher, Hash, Hasher};
 
 use super::Project;
-use crate::effects::Effect;
-use crate::rehearsal::{Answer, OccasionKind};
+use crate::case::{Case, Published};
+use crate::effects::{Effect, EffectAt};
+use crate::model::Job;
+use crate::rehearsal::{Answer, Occasion, OccasionKind};
 
 /// What can be seen of a pipeline from anywhere in its project. Two faces that are equal look the same to every rule.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -44,44 +46,43 @@ impl Project<'_> {
     /// What others can see of a pipeline.
     pub fn face(&self, index: usize) -> Face {
         let case = self.case(index);
-        let (pipeline, prepared) = (case.pipeline, case.prepared);
+        let pipeline = case.pipeline;
         let publishes = case.publishes();
-        let starts: Vec<(&_, Answer)> = case.played().map(|(occasion, played)| (occasion, played.starts.answer)).collect();
-        let on_push: Vec<Answer> = case
-            .played()
-            .filter(|(occasion, _)| occasion.kind == OccasionKind::Push)
-            .flat_map(|(_, played)| publishes.iter().map(|published| case.happens(published, played)))
-            .collect();
-        let general = (prepared.whole, pipeline.partial, pipeline.is_part, self.title(index), pipeline.format.id());
-        // Whose code a job with a cache runs hangs on all that it does.
-        let has_cache = |job: &usize| {
-            case.effects
-                .of_job(*job)
-                .any(|(_, effect)| matches!(effect.effect, Effect::RestoreCache { .. } | Effect::SaveCache { .. }))
-        };
-        let caches: Vec<_> = (0..pipeline.jobs.len())
-            .filter(has_cache)
-            .map(|job| (&pipeline.jobs[job], case.effects.of_job(job).collect::<Vec<_>>()))
-            .collect();
         let locks: Vec<_> = pipeline.lock.iter().chain(pipeline.jobs.iter().filter_map(|job| job.lock.as_ref())).collect();
-        let played: Vec<_> = case
-            .played()
-            .map(|(occasion, played)| {
-                (occasion, publishes.iter().map(|published| case.happens(published, played)).collect::<Vec<_>>())
-            })
-            .collect();
-        let said: Vec<_> = publishes
-            .iter()
-            .map(|one| {
-                (one.place, one.job, one.step, one.effect, &pipeline.jobs[one.job].environment, &pipeline.jobs[one.job].id)
-            })
-            .collect();
+        let caches = caching_jobs(&case);
+        let said = |one: &Published<'_>| {
+            let job = &pipeline.jobs[one.job];
+            hash_of(&(one.place, one.job, one.step, one.effect, &job.environment, &job.id))
+        };
+        let said: Vec<u64> = publishes.iter().map(said).collect();
         Face {
-            everywhere: hash_of(&(general, &starts, &on_push, publishes.len())),
+            everywhere: hash_of(&(
+                (case.prepared.whole, pipeline.partial, pipeline.is_part, self.title(index), pipeline.format.id()),
+                case.played().map(|(occasion, played)| (occasion, played.starts.answer)).collect::<Vec<_>>(),
+                happening(&case, &publishes, |occasion| occasion.kind == OccasionKind::Push),
+                publishes.len(),
+            )),
             caches: (!caches.is_empty()).then(|| hash_of(&(&caches, &pipeline.triggers))),
             locks: (!locks.is_empty()).then(|| hash_of(&locks)),
-            publishes: hash_of(&(&said, &played)),
+            publishes: hash_of(&(&said, happening(&case, &publishes, |_| true))),
             places: publishes.iter().filter_map(|one| one.place.map(str::to_owned)).collect(),
         }
     }
+}
+
+/// The jobs that have a cache, with all that they do: whose code they run hangs on that.
+fn caching_jobs<'c>(case: &'c Case<'_>) -> Vec<(&'c Job, Vec<(usize, &'c EffectAt)>)> {
+    let is_cache = |effect: &EffectAt| matches!(effect.effect, Effect::RestoreCache { .. } | Effect::SaveCache { .. });
+    let with_effects = (0..case.pipeline.jobs.len()).map(|job| (&case.pipeline.jobs[job], case.effects.of_job(job).collect()));
+    with_effects.filter(|(_, effects): &(_, Vec<_>)| effects.iter().any(|(_, effect)| is_cache(effect))).collect()
+}
+
+/// By event, whether each publish happens.
+fn happening<'c>(
+    case: &'c Case<'_>,
+    publishes: &[Published<'_>],
+    wanted: impl Fn(&Occasion) -> bool,
+) -> Vec<(&'c Occasion, Vec<Answer>)> {
+    let played = case.played().filter(|(occasion, _)| wanted(occasion));
+    played.map(|(occasion, rehearsal)| (occasion, publishes.iter().map(|one| case.happens(one, rehearsal)).collect())).collect()
 }
