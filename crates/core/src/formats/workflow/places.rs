@@ -43,18 +43,18 @@ pub(super) fn is_action(path: &str) -> bool {
 
 /// Where a file of this path would be read, and why it is not; nothing for a path that says nothing.
 fn misplaced(path: &str) -> Option<(String, String)> {
-    if is_kept_on_purpose(path) {
-        return None;
-    }
     let (dir, name) = path.rsplit_once('/').unwrap_or(("", path));
     let (stem, ending) = name.rsplit_once('.')?;
+    if !is_yaml(ending) && !NEAR_ENDINGS.contains(&ending) && !BEHIND.contains(&ending) || is_kept_on_purpose(path) {
+        return None;
+    }
     hosts().iter().find_map(|host| {
         let (top, leaf) = host.folder.split_once('/')?;
         let wanted = |name: &str| format!("{}/{name}", host.folder);
         let read = format!("the forge reads *.yml and *.yaml directly in {}", host.folder);
-        if !matches!(ending, "yml" | "yaml") {
+        if !is_yaml(ending) {
             let inner = stem.rsplit_once('.').map(|(_, inner)| inner);
-            if dir == host.folder && BEHIND.contains(&ending) && matches!(inner, Some("yml" | "yaml")) {
+            if dir == host.folder && BEHIND.contains(&ending) && inner.is_some_and(is_yaml) {
                 return Some((wanted(stem), format!("its name ends with .{ending}; {read}")));
             }
             let near = dir == host.folder && NEAR_ENDINGS.contains(&ending);
@@ -76,16 +76,18 @@ fn misplaced(path: &str) -> Option<(String, String)> {
 /// Where a file below another folder would be read: it moved along with the site, and is read only at the root. Nothing for folders
 /// that are kept as examples or come from elsewhere.
 fn moved_along(path: &str) -> Option<(String, String)> {
-    if is_kept_on_purpose(path) || is_of_others(path) {
-        return None;
-    }
     let reason = |folder: &str| format!("it lies below {folder}; the forge looks at the root of the repository only");
     let (dir, name) = path.rsplit_once('/')?;
-    let ending = name.rsplit_once('.').map(|(_, ending)| ending);
-    hosts().iter().find_map(|host| {
+    name.rsplit_once('.').filter(|(_, ending)| is_yaml(ending))?;
+    let found = hosts().iter().find_map(|host| {
         let folder = dir.strip_suffix(host.folder.as_str())?.strip_suffix('/')?;
-        matches!(ending, Some("yml" | "yaml")).then(|| (format!("{}/{name}", host.folder), reason(folder)))
-    })
+        Some((format!("{}/{name}", host.folder), reason(folder)))
+    });
+    found.filter(|_| !is_kept_on_purpose(path) && !is_of_others(path))
+}
+
+fn is_yaml(ending: &str) -> bool {
+    matches!(ending, "yml" | "yaml")
 }
 
 /// Whether forges read a file of this path.
