@@ -121,18 +121,14 @@ impl Cond {
         matches!(self, Self::All(all) if all.iter().all(Self::holds_anyway))
     }
 
-    /// Everything in it that is no composition.
-    pub fn leaves(&self) -> Vec<&Self> {
-        match self {
-            Self::All(inner) | Self::Any(inner) => inner.iter().flat_map(Self::leaves).collect(),
-            Self::Not(inner) => inner.leaves(),
-            leaf => vec![leaf],
-        }
+    /// Everything in it that is no composition, in the order it is written.
+    pub fn leaves(&self) -> Leaves<'_> {
+        Leaves { next: Some(self), later: Vec::new() }
     }
 
     /// What it asks in the file's own language.
     pub fn conditions(&self) -> impl Iterator<Item = &Condition> {
-        self.leaves().into_iter().filter_map(|leaf| match leaf {
+        self.leaves().filter_map(|leaf| match leaf {
             Self::Asks(condition) => Some(condition),
             _ => None,
         })
@@ -147,6 +143,30 @@ impl Cond {
             Self::All(inner) | Self::Any(inner) => inner.iter().find_map(Self::at),
             Self::Not(inner) => inner.at(),
             Self::Opaque(place) => Some(*place),
+        }
+    }
+}
+
+/// The parts of a condition that are no composition.
+pub struct Leaves<'c> {
+    next: Option<&'c Cond>,
+    later: Vec<&'c Cond>,
+}
+
+impl<'c> Iterator for Leaves<'c> {
+    type Item = &'c Cond;
+
+    fn next(&mut self) -> Option<Self::Item> {
+        loop {
+            match self.next.take().or_else(|| self.later.pop())? {
+                Cond::All(inner) | Cond::Any(inner) => {
+                    let mut inner = inner.iter();
+                    self.next = inner.next();
+                    self.later.extend(inner.rev());
+                }
+                Cond::Not(inner) => self.next = Some(inner),
+                leaf => return Some(leaf),
+            }
         }
     }
 }
@@ -224,12 +244,12 @@ impl Choice {
 
     /// It asks whether files are there.
     pub fn asks_for_files(&self) -> bool {
-        self.cond.leaves().into_iter().any(|leaf| matches!(leaf, Cond::Exists(_)))
+        self.cond.leaves().any(|leaf| matches!(leaf, Cond::Exists(_)))
     }
 
     /// The changed paths that it asks for.
     pub fn changes(&self) -> Option<&[Pattern]> {
-        self.cond.leaves().into_iter().find_map(|leaf| match leaf {
+        self.cond.leaves().find_map(|leaf| match leaf {
             Cond::Changed(patterns) => Some(patterns.as_slice()),
             _ => None,
         })

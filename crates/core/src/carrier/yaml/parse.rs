@@ -1,5 +1,6 @@
 //! From text to tree. The YAML parser is a library and stays behind this file.
 
+use std::borrow::Cow;
 use std::cell::Cell;
 use std::collections::HashMap;
 
@@ -65,7 +66,7 @@ impl Builder {
                 let style = style_of(style);
                 let absent = style == Style::Plain && span.is_empty();
                 let span = if matches!(style, Style::Literal | Style::Folded) { self.trim_block(span) } else { span };
-                let kind = if absent { Kind::Absent } else { Kind::Scalar(scalar(&value, source), style) };
+                let kind = if absent { Kind::Absent } else { Kind::Scalar(scalar(value, span, source), style) };
                 let id = self.add(span, kind, tag.as_deref());
                 self.anchor(anchor, id);
                 self.place(id);
@@ -192,12 +193,14 @@ impl Builder {
     }
 }
 
-/// A value of the parser's: a part of the source wherever it stands there as it is.
-fn scalar(value: &str, source: &str) -> Scalar {
-    let start = (value.as_ptr() as usize).checked_sub(source.as_ptr() as usize);
-    match start.filter(|start| source.get(*start..start.saturating_add(value.len())) == Some(value)) {
-        Some(start) => Scalar::Slice(Span::new(start, start + value.len())),
-        None => Scalar::Own(value.into()),
+/// A value of the parser's: a part of the source wherever it stands there as it is, quotes round it left out.
+fn scalar(value: Cow<'_, str>, span: Span, source: &str) -> Scalar {
+    let (start, end) = (span.start as usize, span.end as usize);
+    let inside = (start + 1, end.saturating_sub(1));
+    let fits = |(start, end): &(usize, usize)| source.get(*start..*end) == Some(&*value);
+    match [(start, end), inside].into_iter().find(fits) {
+        Some((start, end)) => Scalar::Slice(Span::new(start, end)),
+        None => Scalar::Own(value.into_owned().into_boxed_str()),
     }
 }
 

@@ -97,10 +97,10 @@ jobs:
 fn check(case: &Case<'_>, out: &mut Findings) {
     let acceptances = &case.prepared.acceptances;
     let path = &case.sources.get(case.pipeline.file).path;
-    // Of several pipelines in a file, the first tells.
-    let first = case.project.prepared.iter().position(|one| one.pipeline.file == case.pipeline.file) == Some(case.index);
     let declared = &case.facts.settings.accept;
-    let speaks = first && declared.iter().any(|entry| entry.is_for(path));
+    // Of several pipelines in a file, the first tells.
+    let is_first = || case.project.prepared.iter().position(|one| one.pipeline.file == case.pipeline.file) == Some(case.index);
+    let speaks = declared.iter().any(|entry| entry.is_for(path)) && is_first();
     if acceptances.is_empty() && !speaks {
         return;
     }
