@@ -22,7 +22,7 @@ impl Checked {
     /// When a path does not exist, or dulk.toml is wrong.
     pub fn of(start: &Path, paths: &[PathBuf], today: Date) -> anyhow::Result<Self> {
         let snapshot = Snapshot::of_disk(start, paths, Some(today))?;
-        let files = snapshot.check_once().files;
+        let files = snapshot.check_once();
         Ok(Self { snapshot, files })
     }
 

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use dulk_core::finding::{Finding, sort};
+use dulk_core::finding::{Finding, join_causes, sort};
 use dulk_core::formats::{Prepared, prepare};
 use dulk_core::project::{Face, Kept, Project};
 use dulk_core::text::Sources;
@@ -57,9 +57,11 @@ impl Judged {
         by_file(project, self.found.iter().map(|found| found.clone().unwrap_or_default()).collect())
     }
 
-    /// The same, and nothing of it is kept.
-    pub fn into_files(self, project: &Project<'_>) -> Vec<CheckedFile> {
-        by_file(project, self.found.into_iter().map(Option::unwrap_or_default).collect())
+    /// The same of a project that is looked at only once: nothing of it is kept.
+    pub fn once(project: &Project<'_>) -> Vec<CheckedFile> {
+        let mut judged = Self::default();
+        judged.complete(project);
+        by_file(project, judged.found.into_iter().map(Option::unwrap_or_default).collect())
     }
 
     /// Notes what others can see of every pipeline, where that is not known.
@@ -81,7 +83,7 @@ impl Judged {
     }
 }
 
-/// The findings of all pipelines with the files that they stand in.
+/// The findings of all pipelines with the files that they stand in, each cause told once.
 fn by_file(project: &Project<'_>, mut lists: Vec<Vec<Finding>>) -> Vec<CheckedFile> {
     dulk_core::settle(project, &mut lists);
     let mut files: Vec<CheckedFile> = Vec::new();
@@ -97,5 +99,6 @@ fn by_file(project: &Project<'_>, mut lists: Vec<Vec<Finding>>) -> Vec<CheckedFi
         }
         last = Some(one.pipeline.file);
     }
+    files.iter_mut().for_each(|file| file.findings = join_causes(std::mem::take(&mut file.findings)));
     files
 }

@@ -7,7 +7,7 @@ mod judge;
 use std::path::{Path, PathBuf};
 use std::sync::Mutex;
 
-use dulk_core::finding::{Finding, join_causes};
+use dulk_core::finding::Finding;
 use dulk_core::formats::Prepared;
 use dulk_core::knowledge::Date;
 use dulk_core::project::Project;
@@ -41,13 +41,6 @@ pub struct CheckedFile {
     pub whole: bool,
     /// Sorted by place, each cause told once.
     pub findings: Vec<Finding>,
-}
-
-/// All findings of a snapshot.
-#[derive(Clone, Debug, Default)]
-pub struct Checked {
-    /// By pipeline file, in the order of the repository's list.
-    pub files: Vec<CheckedFile>,
 }
 
 impl Snapshot {
@@ -96,34 +89,25 @@ impl Snapshot {
         Project::keeping(&self.prepared, &self.repository.facts, &self.repository.sources, self.today, &judged.kept)
     }
 
-    /// Checks what has not been checked yet, many pipelines at the same time, and tells each cause once.
-    pub fn check(&self) -> Checked {
+    /// Checks what has not been checked yet, many pipelines at the same time: by pipeline file, in the order of the repository's list.
+    pub fn check(&self) -> Vec<CheckedFile> {
         let project = self.project();
         let mut judged = self.judged.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
         judged.complete(&project);
         judged.kept = project.keep();
-        let mut files = judged.files(&project);
-        files.iter_mut().for_each(|file| file.findings = join_causes(std::mem::take(&mut file.findings)));
-        Checked { files }
+        judged.files(&project)
     }
 
     /// The same for a picture that is looked at only once: nothing of what was found is kept.
-    pub fn check_once(&self) -> Checked {
-        let project = self.project();
-        let mut judged = judge::Judged::default();
-        judged.complete(&project);
-        let mut files = judged.into_files(&project);
-        files.iter_mut().for_each(|file| file.findings = join_causes(std::mem::take(&mut file.findings)));
-        Checked { files }
+    pub fn check_once(&self) -> Vec<CheckedFile> {
+        judge::Judged::once(&self.project())
     }
 
     /// What would be found with other texts in the place of those that were read; nothing is kept of it.
     pub fn findings_with(&self, sources: &Sources) -> Vec<Finding> {
         let prepared = judge::prepare_all(&self.repository, sources);
         let project = Project::new(&prepared, &self.repository.facts, sources, self.today);
-        let mut judged = judge::Judged::default();
-        judged.complete(&project);
-        judged.into_files(&project).into_iter().flat_map(|file| join_causes(file.findings)).collect()
+        judge::Judged::once(&project).into_iter().flat_map(|file| file.findings).collect()
     }
 }
 

@@ -56,7 +56,7 @@ fn told(findings: impl Iterator<Item = Finding>, sources: &Sources) -> Vec<Strin
 }
 
 fn all(snapshot: &Snapshot) -> Vec<String> {
-    let files = snapshot.check().files;
+    let files = snapshot.check();
     told(files.into_iter().flat_map(|file| file.findings), snapshot.sources())
 }
 
@@ -118,17 +118,17 @@ fn files_come_and_go_on_the_disk() {
     let dir = tempfile::tempdir().expect("a temporary folder");
     lay_out(dir.path());
     let mut snapshot = Snapshot::of_disk(dir.path(), &[], None).expect("a repository");
-    let before = snapshot.check().files.len();
+    let before = snapshot.check().len();
     let new = ".github/workflows/new.yml";
     fs::write(dir.path().join(new), "on: push\njobs: {a: {runs-on: x, steps: [{run: ls}]}}\n").expect("a file");
     assert_eq!(snapshot.renew(new).expect("a file"), Renewed::Everything);
-    assert_eq!(snapshot.check().files.len(), before + 1);
+    assert_eq!(snapshot.check().len(), before + 1);
     fs::remove_file(dir.path().join(new)).expect("a file");
     snapshot.renew(new).expect("no file");
-    assert_eq!(snapshot.check().files.len(), before);
+    assert_eq!(snapshot.check().len(), before);
     // A text that stands nowhere on the disk is a file as well.
     snapshot.lay_over(new, Some("on: push\n".to_owned())).expect("a text");
-    assert_eq!(snapshot.check().files.len(), before + 1);
+    assert_eq!(snapshot.check().len(), before + 1);
 }
 
 #[test]

@@ -27,8 +27,8 @@ impl Walker<'_> {
             Kind::Absent => (takes.null, "nothing"),
             Kind::Alias(_) => return false,
             Kind::Scalar(_, style) => {
-                let (value, style) = (self.tree.scalar(node).unwrap_or_default().to_owned(), *style);
-                return self.fits_scalar(node, (&value, style), takes, owner, &key);
+                let tree = self.tree;
+                return self.fits_scalar(node, (tree.scalar(resolved).unwrap_or_default(), *style), takes, owner, &key);
             }
             Kind::Sequence(items, _) => (takes.list.is_some() || takes.nested || (items.is_empty() && takes.null), "a list"),
             Kind::Mapping(pairs, _) => {

@@ -112,6 +112,11 @@ impl Job {
     pub fn conditions(&self) -> impl Iterator<Item = &Condition> {
         self.when.conditions()
     }
+
+    /// The same, and those of its steps.
+    pub fn all_conditions(&self) -> impl Iterator<Item = &Condition> {
+        self.conditions().chain(self.steps.iter().flat_map(Step::conditions))
+    }
 }
 
 /// A call of another pipeline.

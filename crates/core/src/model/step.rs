@@ -32,6 +32,11 @@ pub struct Step {
 }
 
 impl Step {
+    /// The conditions in the file's own language that decide of it.
+    pub fn conditions(&self) -> impl Iterator<Item = &Condition> {
+        self.when.iter().flat_map(Cond::conditions)
+    }
+
     /// Its condition, where it is one in the file's own language and no more.
     pub fn condition(&self) -> Option<&Condition> {
         super::condition::asked(self.when.as_ref())

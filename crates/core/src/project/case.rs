@@ -177,7 +177,7 @@ impl<'a> Case<'a> {
 
     fn job_texts<'t>(&self, job: &'t crate::model::Job) -> Vec<&'t Text> {
         let mut texts: Vec<&Text> = Vec::new();
-        texts.extend(job.condition().into_iter().map(|condition| &condition.text));
+        texts.extend(job.when.cond.iter().flat_map(Cond::conditions).map(|condition| &condition.text));
         texts.extend(job.environment.iter().chain(&job.machine.image).chain(&job.machine.runners));
         texts.extend(job.lock.iter().map(|lock| &lock.group));
         texts.extend(job.variables.entries.iter().chain(&job.outputs).map(|(_, value)| value));
@@ -186,7 +186,7 @@ impl<'a> Case<'a> {
             job.call.iter().flat_map(|call| call.inputs.entries.iter().chain(&call.secrets.entries).map(|(_, value)| value)),
         );
         for step in &job.steps {
-            texts.extend(step.condition().into_iter().map(|condition| &condition.text));
+            texts.extend(step.conditions().map(|condition| &condition.text));
             texts.extend(step.name.iter().chain(&step.directory));
             texts.extend(step.variables.entries.iter().map(|(_, value)| value));
             match &step.work {
@@ -204,10 +204,8 @@ impl<'a> Case<'a> {
         for (job, text) in self.texts() {
             within(text, &mut |expression, _| visit(job, text, expression));
         }
-        let conditions = self.pipeline.jobs.iter().enumerate().flat_map(|(index, job)| {
-            let steps = job.steps.iter().flat_map(|step| &step.when).flat_map(Cond::conditions);
-            job.conditions().chain(steps).map(move |condition| (Some(index), condition))
-        });
+        let jobs = self.pipeline.jobs.iter().enumerate();
+        let conditions = jobs.flat_map(|(index, job)| job.all_conditions().map(move |condition| (Some(index), condition)));
         let file = self.pipeline.conditions().map(|condition| (None, condition));
         for (job, condition) in file.chain(conditions).filter(|(_, condition)| !condition.text.is_dynamic()) {
             if let Some(expression) = condition.expression() {

@@ -15,6 +15,8 @@ pub(super) struct Index {
     callers: Vec<Vec<(usize, usize)>>,
     /// By pipeline, then by trigger: the pipelines that it follows.
     follows: Vec<Vec<(usize, Vec<usize>)>>,
+    /// Parts that pipelines run, by their folder, the root's is "".
+    parts: HashMap<String, usize>,
     /// By pipeline: its file holds others too.
     shares: Vec<bool>,
     /// Pipelines that start each other, directly or through others.
@@ -27,9 +29,14 @@ impl Index {
     pub fn of(prepared: &[Prepared], sources: &Sources) -> Self {
         let path = |pipeline: &Pipeline| sources.get(pipeline.file).path.clone();
         let whole = prepared.iter().enumerate().filter(|(_, one)| one.whole);
-        let mut by_path = HashMap::new();
+        let (mut by_path, mut parts) = (HashMap::new(), HashMap::new());
         for (number, one) in whole {
-            by_path.entry(path(&one.pipeline)).or_insert(number);
+            let path = path(&one.pipeline);
+            if one.pipeline.is_part {
+                // Of two in a folder, the last by its name counts.
+                parts.insert(path.rsplit_once('/').map_or("", |(folder, _)| folder).to_owned(), number);
+            }
+            by_path.entry(path).or_insert(number);
         }
         let mut by_title: HashMap<String, usize> = HashMap::new();
         for (number, one) in prepared.iter().enumerate() {
@@ -41,6 +48,7 @@ impl Index {
         }
         let mut index = Self {
             by_path,
+            parts,
             shares: prepared.iter().map(|one| in_file[&one.pipeline.file] > 1).collect(),
             callers: vec![Vec::new(); prepared.len()],
             follows: vec![Vec::new(); prepared.len()],
@@ -67,6 +75,11 @@ impl Index {
     /// The pipeline of a path, when it could be read whole.
     pub fn find(&self, path: &str) -> Option<usize> {
         self.by_path.get(path).copied()
+    }
+
+    /// The part that lies in a folder.
+    pub fn part(&self, folder: &str) -> Option<usize> {
+        self.parts.get(folder).copied()
     }
 
     /// Whether the file of a pipeline holds others too.

@@ -297,9 +297,7 @@ impl<'a> Project<'a> {
     }
 
     fn action_index(&self, found: &Callee) -> Option<usize> {
-        let dir = crate::effects::normal(found.path()?)?;
-        let named = |name: &&str| self.find(&if dir.is_empty() { (*name).to_owned() } else { format!("{dir}/{name}") });
-        ["action.yml", "action.yaml"].iter().find_map(named)
+        self.index.part(&crate::effects::normal(found.path()?)?)
     }
 }
 

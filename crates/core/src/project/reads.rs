@@ -248,7 +248,7 @@ impl<'p> Reader<'p> {
         }
         for (step_number, step) in job.steps.iter().enumerate() {
             let inner = |text| Spot { step: Some(step_number), ..spot(text) };
-            step.condition().into_iter().for_each(|one| self.condition(inner(&one.text), one));
+            step.conditions().for_each(|one| self.condition(inner(&one.text), one));
             step.name.iter().chain(&step.directory).for_each(|text| self.text(inner(text)));
             step.variables.entries.iter().for_each(|(_, text)| self.text(inner(text)));
             match &step.work {

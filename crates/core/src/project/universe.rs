@@ -6,7 +6,7 @@ use std::collections::HashSet;
 
 use super::Project;
 use crate::expression::{Expr, ExprKind, Operator};
-use crate::model::{Condition, Event, Filter, FilterOf, FilterSide, Pattern, Pipeline, Trigger};
+use crate::model::{Condition, Event, Filter, FilterOf, FilterSide, Job, Pattern, Pipeline, Trigger};
 use crate::rehearsal::{OTHER_BRANCH, OTHER_TAG, Occasion, OccasionKind, pattern_fits, stands_for};
 
 /// Existing branches that are looked at one by one where patterns may tell them apart; a repository may have thousands.
@@ -149,11 +149,7 @@ fn example(pattern: &Pattern) -> Option<String> {
 
 /// Every condition that decides of the run, a job or a step.
 fn conditions(pipeline: &Pipeline) -> impl Iterator<Item = &Condition> {
-    let of_jobs = pipeline.jobs.iter().flat_map(|job| {
-        let steps = job.steps.iter().filter_map(|step| step.condition());
-        job.conditions().chain(steps)
-    });
-    pipeline.conditions().chain(of_jobs)
+    pipeline.conditions().chain(pipeline.jobs.iter().flat_map(Job::all_conditions))
 }
 
 /// What conditions say of branches and tags.

@@ -11,7 +11,7 @@ use schemars::JsonSchema;
 
 use crate::finding::Severity;
 use crate::rules;
-use crate::text::Place;
+use crate::text::{Place, from_root};
 
 /// A name with the place where it is declared.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -130,20 +130,20 @@ impl AcceptSetting {
 
     /// Its file, without what says nothing before it.
     pub fn path(&self) -> &str {
-        from_root(&self.file.name)
+        held(&self.file.name)
     }
 }
 
 impl StartsSetting {
     /// Its file, without what says nothing before it.
     pub fn path(&self) -> &str {
-        from_root(&self.file.name)
+        held(&self.file.name)
     }
 }
 
-/// A path of dulk.toml as all paths are held: a slash before it, or `./`, says nothing.
-fn from_root(written: &str) -> &str {
-    written.strip_prefix("./").unwrap_or(written).trim_start_matches('/')
+/// A path of dulk.toml as all paths are held: a slash before it says nothing either.
+fn held(written: &str) -> &str {
+    from_root(written).trim_start_matches('/')
 }
 
 /// `[files]`

@@ -2,7 +2,7 @@
 
 use std::collections::HashSet;
 
-use super::merge::{self, Documents};
+use super::merge::{self, Documents, Map};
 use super::read;
 use crate::carrier::Tree;
 use crate::form::{FormIssue, FormIssueKind};
@@ -19,20 +19,18 @@ pub(super) fn read(texts: &Texts<'_>) -> Reading {
         .chain(texts.parts.iter().filter(|part| part.tree.is_whole()).map(|part| (part.file, &part.tree)))
         .collect();
     let missing = texts.missing || broken;
-    let mut pipeline = read::read(&whole_parts, missing);
+    let (mut pipeline, mut of_jobs) = read::read(&whole_parts, missing);
     let issues_of = |pipeline: &Pipeline| -> Vec<FormIssue> {
         let whole = whole_parts.iter().filter(|(_, tree)| tree.is_whole());
         whole.flat_map(|(file, tree)| grammar_issues(*file, tree, pipeline)).collect()
     };
     let mut form = issues_of(&pipeline);
-    let mut of_jobs = job_issues(&Documents::new(&whole_parts));
     let meant = |file: FileId| crate::form::meant_words(&form, file);
     if whole_parts.iter().any(|(file, _)| !meant(*file).is_empty()) {
         let trees: Vec<(FileId, Tree)> = whole_parts.iter().map(|(file, tree)| (*file, tree.reworded(&meant(*file)))).collect();
         let parts: Vec<(FileId, &Tree)> = trees.iter().map(|(file, tree)| (*file, tree)).collect();
-        pipeline = read::read(&parts, missing);
+        (pipeline, of_jobs) = read::read(&parts, missing);
         form = issues_of(&pipeline);
-        of_jobs = job_issues(&Documents::new(&parts));
     }
     form.extend(of_jobs);
     unclear_jobs(&mut pipeline, &form);
@@ -49,26 +47,25 @@ pub(super) fn read(texts: &Texts<'_>) -> Reading {
     Reading { pipelines: vec![pipeline], form }
 }
 
-/// Old keys of jobs, and jobs that build on what is not there.
-fn job_issues(documents: &Documents<'_>) -> Vec<FormIssue> {
-    let Some(top) = documents.top() else { return Vec::new() };
-    let ageing = [("only", "rules"), ("except", "rules"), ("type", "stage")];
-    let reserved = super::data().list("reserved");
-    let mut found = Vec::new();
-    for name in read::job_names(&top) {
-        for parent in documents.absent_parents(&name) {
-            let known = top.names().filter(|name| !reserved.iter().any(|word| word == name)).map(str::to_owned).collect();
-            let at = parent.inner();
-            found.push(FormIssue { at, kind: FormIssueKind::AbsentParent { name: parent.value, known } });
-        }
-        let Some((map, _)) = documents.job(&name) else { continue };
-        for (old, new) in ageing {
-            let Some(key) = documents.key_of(&map, old) else { continue };
-            let kind = FormIssueKind::AgeingKey { key: key.value, instead: new.to_owned() };
-            found.push(FormIssue { at: key.at, kind });
-        }
-    }
-    found
+/// What a job builds on that is not there; `known` are the jobs and templates of the file.
+pub(super) fn absent_parents(documents: &Documents<'_>, name: &str, known: &[String]) -> Vec<FormIssue> {
+    let issue = |parent: Text| FormIssue {
+        at: parent.inner(),
+        kind: FormIssueKind::AbsentParent { name: parent.value, known: known.to_vec() },
+    };
+    documents.absent_parents(name).into_iter().map(issue).collect()
+}
+
+/// Keys of a job that the format keeps for old files, with those that new files use.
+const AGEING: [(&str, &str); 3] = [("only", "rules"), ("except", "rules"), ("type", "stage")];
+
+/// Such keys of a job with all that it builds on.
+pub(super) fn ageing_keys(documents: &Documents<'_>, job: &Map) -> Vec<FormIssue> {
+    let issue = |(old, new): (&str, &str)| {
+        let key = documents.key_of(job, old)?;
+        Some(FormIssue { at: key.at, kind: FormIssueKind::AgeingKey { key: key.value, instead: new.to_owned() } })
+    };
+    AGEING.into_iter().filter_map(issue).collect()
 }
 
 /// Jobs of which something cannot be read as it is meant, or that name jobs and stages which are not there: the file is refused, and

@@ -6,9 +6,10 @@
 use std::collections::HashSet;
 
 use super::merge::{Documents, Item, Map};
-use super::{around, choices};
+use super::{around, choices, form};
 use crate::carrier::Tree;
 use crate::effects::Effect;
+use crate::form::FormIssue;
 use crate::formats::Wanted;
 use crate::model::{
     Call, Callee, Event, Job, Lock, Machine, Matrix, NamedFile, Outcome, Pipeline, Shell, StartsFrom, Step, Text, TextMap, Then,
@@ -37,13 +38,13 @@ pub(super) fn is_local(path: &str) -> bool {
     !path.contains("://") && !path.contains('$') && (path.ends_with(".yml") || path.ends_with(".yaml"))
 }
 
-/// Reads the main file and its parts.
-pub(super) fn read(parts: &[(FileId, &Tree)], missing_parts: bool) -> Pipeline {
+/// Reads the main file and its parts, and tells what does not fit in the jobs that come of them together.
+pub(super) fn read(parts: &[(FileId, &Tree)], missing_parts: bool) -> (Pipeline, Vec<FormIssue>) {
     let file = parts.first().map_or(FileId(0), |(file, _)| *file);
     let documents = Documents::new(parts);
     let mut pipeline = Pipeline::empty(file, super::FORMAT, &super::data().customs);
     pipeline.partial = missing_parts || documents.includes_unknown();
-    let Some(top) = documents.top() else { return pipeline };
+    let Some(top) = documents.top() else { return (pipeline, Vec::new()) };
     let file_rules = top.get("workflow").and_then(|workflow| documents.get(workflow, "rules"));
     let usual = match (&file_rules, pipeline.partial) {
         (Some(_), _) => choices::Usual::Everything,
@@ -62,10 +63,13 @@ pub(super) fn read(parts: &[(FileId, &Tree)], missing_parts: bool) -> Pipeline {
         .filter_map(|item| documents.local_file(item))
         .map(|path| NamedFile { path, started_by: None })
         .collect();
-    let names = job_names(&top);
+    let known: Vec<String> = top.names().filter(|name| !is_reserved(name)).map(str::to_owned).collect();
     let mut hands_variables = false;
-    for name in &names {
+    let mut issues = Vec::new();
+    for name in known.iter().filter(|name| !name.starts_with('.')).take(JOB_LIMIT) {
+        issues.extend(form::absent_parents(&documents, name, &known));
         let Some((map, torn)) = documents.job(name) else { continue };
+        issues.extend(form::ageing_keys(&documents, &map));
         hands_variables |= reader.hands_variables(&map);
         let number = pipeline.jobs.len();
         pipeline.jobs.extend(reader.job(name, &map, torn));
@@ -83,14 +87,12 @@ pub(super) fn read(parts: &[(FileId, &Tree)], missing_parts: bool) -> Pipeline {
     stage_needs(&mut pipeline);
     reader.artifacts_of_needs(&mut pipeline);
     pipeline.jobs.iter_mut().for_each(|job| job.variables_from_others = hands_variables);
-    pipeline
+    (pipeline, issues)
 }
 
-/// The names of the jobs, templates left out, as far as a file is honest.
-pub(super) fn job_names(top: &Map) -> Vec<String> {
-    let reserved = super::data().list("reserved");
-    let is_job = |name: &&str| !name.starts_with('.') && !reserved.iter().any(|word| word == name);
-    top.names().filter(is_job).take(JOB_LIMIT).map(str::to_owned).collect()
+/// Whether a top key is none of a job or a template.
+fn is_reserved(name: &str) -> bool {
+    super::data().list("reserved").iter().any(|word| word == name)
 }
 
 /// More jobs are no honest file.

@@ -45,7 +45,7 @@ family![
 /// What a step is given and runs.
 fn texts_of(step: &Step) -> Vec<&Text> {
     let mut texts: Vec<&Text> = step.variables.entries.iter().map(|(_, value)| value).collect();
-    texts.extend(step.condition().into_iter().map(|condition| &condition.text));
+    texts.extend(step.conditions().map(|condition| &condition.text));
     match &step.work {
         Work::Uses { inputs, .. } => texts.extend(inputs.entries.iter().map(|(_, value)| value)),
         Work::Runs { script, .. } => texts.push(script),
