@@ -3,7 +3,7 @@
 
 use super::{ArtifactName, Effect, EffectAt, HashOf, Scene, StepEffects, UploadPath, join};
 use crate::knowledge;
-use crate::model::Text;
+use crate::model::{ByItself, Text};
 use crate::text::Place;
 
 impl ArtifactName {
@@ -33,8 +33,8 @@ impl HashOf {
     }
 }
 
-pub(super) fn effects(scene: &Scene<'_>, written: &[EffectAt]) -> StepEffects {
-    let mut out = StepEffects { effects: written.to_vec(), ..StepEffects::default() };
+pub(super) fn effects(scene: &Scene<'_>, written: &ByItself) -> StepEffects {
+    let mut out = StepEffects { effects: written.effects.clone(), wants: written.wants.clone(), ..StepEffects::default() };
     out.effects.iter_mut().for_each(|effect| fill(scene, &mut effect.effect));
     out
 }

@@ -142,6 +142,7 @@ impl Run<'_, '_> {
             creates_branch: false,
             environment: None,
             needs_hand_on: false,
+            cleans: None,
             inside: Some(String::new()),
         };
         self.add(if dry { Effect::Nothing } else { publish }, call.at);
@@ -167,7 +168,8 @@ fn copy_source(name: &str, dir: &Folder, word: &Word) -> CopySource {
 
 /// The home directory and the machine's own folders: nothing there is part of the workspace.
 pub(super) fn is_outside(path: &str) -> bool {
-    const WORKSPACES: [&str; 5] = ["/builds/", "/github/workspace", "/home/runner/work", "/workspace", "/bitbucket"];
+    const WORKSPACES: [&str; 6] =
+        ["/builds/", "/github/workspace", "/home/runner/work", "/home/travis/build", "/workspace", "/bitbucket"];
     let home = path == "~" || path.starts_with("~/") || path.starts_with("$HOME") || path.starts_with("${HOME}");
     home || (path.starts_with('/') && !WORKSPACES.iter().any(|workspace| path.starts_with(workspace)))
 }

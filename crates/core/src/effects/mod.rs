@@ -202,6 +202,8 @@ pub enum Effect {
         environment: Option<String>,
         /// The folder only goes online when the job hands it on too.
         needs_hand_on: bool,
+        /// Before it looks at the folder, it takes away all that git does not track; where that is said, or not turned off.
+        cleans: Option<Place>,
         /// The sub-folder of the place that it goes into, "" for the place itself; nothing when it is not known.
         inside: Option<String>,
     },
@@ -265,6 +267,7 @@ impl Effect {
             creates_branch: true,
             environment: None,
             needs_hand_on,
+            cleans: None,
             inside: Some(String::new()),
         }
     }
@@ -343,6 +346,11 @@ impl UploadPath {
         let start = self.at.span.start + u32::try_from(start).ok()?;
         let end = start + u32::try_from(folder.len()).ok()?;
         Some(Place { file: self.at.file, span: Span { start, end } })
+    }
+
+    /// It lies outside of the workspace: in the home directory, or elsewhere on the machine.
+    pub fn lies_outside(&self) -> bool {
+        files::is_outside(&self.written) || self.written.starts_with("../")
     }
 
     /// The same where nothing but `./` stands before and `/` after them, so that another folder can be written in their place.
@@ -788,7 +796,7 @@ fn of_step(scene: &Scene<'_>, step: &Step) -> StepEffects {
         Work::Runs { script, .. } => {
             StepEffects { effects: vec![EffectAt::sure(Effect::Unknown(Reach::Anything), script.at)], ..StepEffects::default() }
         }
-        Work::ByItself(own) => by_itself::effects(scene, &own.effects),
+        Work::ByItself(own) => by_itself::effects(scene, own),
         Work::Unclear => {
             StepEffects { effects: vec![EffectAt::sure(Effect::Unknown(Reach::Anything), step.at)], ..StepEffects::default() }
         }

@@ -5,12 +5,16 @@
 
 mod lex;
 mod parse;
+mod phrases;
+mod shell_test;
 mod template;
 mod variables;
 
 use std::ops::Range;
 
 pub use parse::parse;
+pub use phrases::parse_phrases;
+pub use shell_test::parse_shell_test;
 pub use template::{Hole, holes};
 pub use variables::parse_variables;
 
@@ -137,6 +141,28 @@ impl Expr {
         path.push(part);
         Some(path)
     }
+}
+
+/// Two sides and what stands between.
+fn joined_by(operator: Operator, left: Expr, right: Expr) -> Expr {
+    let range = left.range.start..right.range.end;
+    Expr { kind: ExprKind::Binary(operator, Box::new(left), Box::new(right)), range }
+}
+
+/// Sides with the same operator between all of them, in a tree that is no deeper than it has to be.
+fn joined(operator: Operator, mut sides: Vec<Expr>) -> Expr {
+    while sides.len() > 1 {
+        let mut rest = sides.into_iter();
+        let mut pairs = Vec::with_capacity(rest.len().div_ceil(2));
+        while let Some(left) = rest.next() {
+            pairs.push(match rest.next() {
+                Some(right) => joined_by(operator, left, right),
+                None => left,
+            });
+        }
+        sides = pairs;
+    }
+    sides.pop().unwrap_or(Expr { kind: ExprKind::Null, range: 0..0 })
 }
 
 #[cfg(test)]

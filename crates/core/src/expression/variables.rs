@@ -57,7 +57,7 @@ impl Parser<'_> {
         }
         let mut left = self.and()?;
         while self.take("||") {
-            left = join(Operator::Or, left, self.and()?);
+            left = super::joined_by(Operator::Or, left, self.and()?);
         }
         self.depth -= 1;
         Ok(left)
@@ -66,7 +66,7 @@ impl Parser<'_> {
     fn and(&mut self) -> Result<Expr, ExprError> {
         let mut left = self.comparison()?;
         while self.take("&&") {
-            left = join(Operator::And, left, self.comparison()?);
+            left = super::joined_by(Operator::And, left, self.comparison()?);
         }
         Ok(left)
     }
@@ -75,7 +75,7 @@ impl Parser<'_> {
         let left = self.value()?;
         for (word, operator) in [("==", Operator::Equal), ("!=", Operator::NotEqual)] {
             if self.take(word) {
-                return Ok(join(operator, left, self.value()?));
+                return Ok(super::joined_by(operator, left, self.value()?));
             }
         }
         for (word, negated) in [("=~", false), ("!~", true)] {
@@ -104,13 +104,7 @@ impl Parser<'_> {
         if !self.take("/") {
             return Err(error(start..self.text.len(), "a pattern stands between slashes: /pattern/"));
         }
-        let mut escaped = false;
-        let end = self.rest().char_indices().find(|(_, c)| {
-            let ends = *c == '/' && !escaped;
-            escaped = *c == '\\' && !escaped;
-            ends
-        });
-        let Some((length, _)) = end else {
+        let Some(length) = slash(self.rest()) else {
             return Err(error(start..self.text.len(), "this pattern is never closed with a slash"));
         };
         let pattern = self.rest()[..length].replace("\\/", "/");
@@ -174,8 +168,19 @@ impl Parser<'_> {
     }
 }
 
+/// The bytes of a pattern before the slash that closes it.
+pub(super) fn slash(text: &str) -> Option<usize> {
+    let mut escaped = false;
+    let end = text.char_indices().find(|(_, c)| {
+        let ends = *c == '/' && !escaped;
+        escaped = *c == '\\' && !escaped;
+        ends
+    });
+    end.map(|(length, _)| length)
+}
+
 /// Why a regular expression is none, where every engine says so.
-fn broken_pattern(pattern: &str) -> Option<&'static str> {
+pub(super) fn broken_pattern(pattern: &str) -> Option<&'static str> {
     use regex_syntax::ast::ErrorKind;
     let regex_syntax::Error::Parse(error) = regex_syntax::parse(pattern).err()? else { return None };
     match error.kind() {
@@ -185,11 +190,6 @@ fn broken_pattern(pattern: &str) -> Option<&'static str> {
         ErrorKind::RepetitionMissing => Some("this pattern repeats nothing: in a pattern, any text is `.*`"),
         _ => None,
     }
-}
-
-fn join(operator: Operator, left: Expr, right: Expr) -> Expr {
-    let range = left.range.start..right.range.end;
-    Expr { kind: ExprKind::Binary(operator, Box::new(left), Box::new(right)), range }
 }
 
 #[cfg(test)]

@@ -238,6 +238,9 @@ impl Walker<'_> {
             return;
         }
         let contexts = takes.contexts.as_deref().or(contexts);
+        if takes.version {
+            self.number_trap(owner, node);
+        }
         if takes.any {
             self.anything(node, owner, contexts, depth);
             return;

@@ -9,6 +9,7 @@ mod repository;
 mod starts;
 #[cfg(test)]
 mod tests;
+mod travis;
 mod workflow;
 
 use std::fmt::Debug;
@@ -75,6 +76,7 @@ pub fn all() -> &'static [&'static dyn Format] {
     &[
         workflow::FORMAT,
         gitlab::FORMAT,
+        travis::FORMAT,
         #[cfg(test)]
         tests::FORMAT,
     ]
@@ -124,6 +126,8 @@ pub enum Claim {
 pub enum Wanted {
     /// A part of it, by its path or by a pattern with stars.
     Part(String),
+    /// A file of which it matters whether it is there, by its path.
+    Look(String),
     /// A file that it runs, which is read as a pipeline of the format with this name.
     Runs {
         /// The path.
@@ -153,9 +157,16 @@ pub struct Texts<'a> {
     pub parts: Vec<ReadText<'a>>,
     /// Some of what it is made of is not there.
     pub missing: bool,
+    /// Of the files of which that matters, those that are there.
+    pub there: &'a [String],
 }
 
 impl<'a> Texts<'a> {
+    /// Whether a file is there of which that matters.
+    pub fn has(&self, path: &str) -> bool {
+        self.there.iter().any(|there| there == path)
+    }
+
     /// The file itself, and then its parts.
     pub fn iter(&self) -> impl Iterator<Item = &ReadText<'a>> {
         std::iter::once(&self.main).chain(&self.parts)

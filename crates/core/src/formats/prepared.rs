@@ -21,6 +21,8 @@ pub struct PipelineFile {
     pub parts: Vec<FileId>,
     /// Something that it is made of is not there.
     pub missing: bool,
+    /// Of the files of which it matters whether they are there, those that are.
+    pub there: Vec<String>,
     /// What dulk.toml says of what starts it.
     pub declared: Vec<StartsSetting>,
 }
@@ -46,14 +48,14 @@ pub fn prepare(pipeline: &PipelineFile, sources: &Sources) -> Vec<Prepared> {
     }
     let main = read_text(pipeline.file, source);
     let parts = pipeline.parts.iter().map(|part| read_text(*part, sources.get(*part))).collect();
-    let mut prepared = prepare_texts(pipeline.format, &Texts { main, parts, missing: pipeline.missing });
+    let mut prepared = prepare_texts(pipeline.format, &Texts { main, parts, missing: pipeline.missing, there: &pipeline.there });
     prepared.iter_mut().for_each(|one| starts::declare(&mut one.pipeline, &pipeline.declared));
     prepared
 }
 
 /// The same for a file that is made of nothing else.
 pub fn prepare_alone(file: FileId, source: &SourceFile, format: &'static dyn Format) -> Vec<Prepared> {
-    prepare_texts(format, &Texts { main: read_text(file, source), parts: Vec::new(), missing: false })
+    prepare_texts(format, &Texts { main: read_text(file, source), parts: Vec::new(), missing: false, there: &[] })
 }
 
 fn read_text(file: FileId, source: &SourceFile) -> ReadText<'_> {

@@ -194,25 +194,36 @@ fn pipeline(
         Ok(text) => (text, None),
         Err(reason) => (String::new(), Some(reason)),
     };
-    let (parts, missing) = parts(shelf, format, (&name, &text), sources, run);
-    PipelineFile { file: sources.add(SourceFile::new(name, text)), format, refused, parts, missing, declared: Vec::new() }
+    let MadeOf { parts, missing, there } = made_of(shelf, format, (&name, &text), sources, run);
+    PipelineFile { file: sources.add(SourceFile::new(name, text)), format, refused, parts, missing, there, declared: Vec::new() }
 }
 
-/// What a file is made of, over and over, each once; and whether some of that is not there. What is run is put on a list.
-fn parts(
+/// What a file is made of, and whether it is there.
+#[derive(Default)]
+struct MadeOf {
+    parts: Vec<crate::text::FileId>,
+    missing: bool,
+    there: Vec<String>,
+}
+
+/// What a file is made of, over and over, each once. What is run is put on a list.
+fn made_of(
     shelf: &dyn Shelf,
     format: &'static dyn Format,
     (name, text): (&str, &str),
     sources: &mut Sources,
     run: &mut Vec<(String, &'static dyn Format)>,
-) -> (Vec<crate::text::FileId>, bool) {
-    let mut missing = false;
+) -> MadeOf {
+    let mut made = MadeOf::default();
     let mut seen: Vec<String> = vec![name.to_owned()];
-    let mut found = Vec::new();
     let mut open = format.wants(text);
     while let Some(wanted) = open.pop() {
         let pattern = match wanted {
             Wanted::Part(pattern) => pattern.trim_start_matches('/').to_owned(),
+            Wanted::Look(path) => {
+                made.there.extend(Some(path).filter(|path| shelf.has(path)));
+                continue;
+            }
             Wanted::Runs { path, format } => {
                 run.extend(named(format).map(|format| (path, format)));
                 continue;
@@ -223,18 +234,19 @@ fn parts(
             if seen.contains(&name) {
                 continue;
             }
-            if found.len() >= PARTS_LIMIT {
-                return (found, true);
+            if made.parts.len() >= PARTS_LIMIT {
+                made.missing = true;
+                return made;
             }
             match shelf.read(&name) {
                 Ok(text) => {
                     open.extend(format.wants(&text));
-                    found.push(sources.add(SourceFile::new(name.clone(), text)));
+                    made.parts.push(sources.add(SourceFile::new(name.clone(), text)));
                 }
-                Err(_) => missing = true,
+                Err(_) => made.missing = true,
             }
             seen.push(name);
         }
     }
-    (found, missing)
+    made
 }

@@ -287,6 +287,9 @@ pub struct Tool {
     /// The folders of its reports.
     #[serde(default)]
     pub writes: Vec<String>,
+    /// It may look at a site that is online already.
+    #[serde(default)]
+    pub looks_online: bool,
 }
 
 /// A command that runs the command after it.
@@ -331,6 +334,12 @@ impl Commands {
     pub fn kind_of(&self, tool: &str) -> Option<&str> {
         let words: Vec<&str> = tool.split(' ').collect();
         self.tool(&words).map(|(tool, _)| tool.kind.as_str())
+    }
+
+    /// Whether a tool may look at a site that is online already, by the name that its effect bears.
+    pub fn looks_online(&self, tool: &str) -> bool {
+        let words: Vec<&str> = tool.split(' ').collect();
+        self.tool(&words).is_none_or(|(tool, _)| tool.looks_online)
     }
 
     /// The program of a name that makes files of others.

@@ -40,6 +40,12 @@ pub struct Customs {
     /// What stops a job that has no limit of its own, in words; empty where a setting of the forge decides.
     #[serde(default)]
     pub usual_limit: String,
+    /// How many minutes that is, where it is said.
+    #[serde(default)]
+    pub usual_minutes: Option<u32>,
+    /// Whether two runs may go on at once is a setting of the forge.
+    #[serde(default)]
+    pub locks_by_setting: bool,
     /// The clock comes no more often than every so many minutes.
     pub least_minutes: i64,
     /// A pipeline starts only when at least one of its jobs runs.

@@ -267,6 +267,8 @@ pub struct Takes {
     pub any: bool,
     /// Any scalar.
     pub text: bool,
+    /// A version: without quotes, one that ends with a nought is read as another.
+    pub version: bool,
     /// A number.
     pub number: bool,
     /// A whole number from the first to the second.
@@ -307,6 +309,7 @@ impl From<String> for Takes {
             match one {
                 "any" => takes.any = true,
                 "text" => takes.text = true,
+                "version" => (takes.text, takes.version) = (true, true),
                 "number" => takes.number = true,
                 "duration" => takes.duration = true,
                 "pattern" => takes.pattern = true,

@@ -11,6 +11,7 @@ mod grammar;
 mod names;
 mod near;
 mod programs;
+mod publishers;
 mod sites;
 mod upkeep;
 
@@ -27,6 +28,7 @@ pub(crate) use format::format_data;
 pub use format::{FormatData, Host, Run, RunValues, WordsOf};
 pub use grammar::{Contexts, Declared, EventEntry, FilterEntry, Grammar, Names, PlaceEntry, Takes};
 pub use near::{Among, Meant, near, nearest};
+pub use publishers::OwnPublisher;
 pub use programs::{Interpreter, Language};
 pub use sites::{Generator, Hosting, SettingIs};
 

@@ -21,6 +21,10 @@ pub enum Language {
     Contexts,
     /// Variables: `$NAME == "text"`, `=~ /pattern/`.
     Variables,
+    /// Words: `branch = main AND type IN (push, api)`.
+    Phrases,
+    /// The tests of a shell: `$NAME = text && -n $OTHER`.
+    ShellTest,
 }
 
 impl Condition {
@@ -28,6 +32,8 @@ impl Condition {
     pub fn new(text: Text) -> Self {
         let expression = match text.language {
             Language::Variables => crate::expression::parse_variables(&text.value).ok(),
+            Language::Phrases => crate::expression::parse_phrases(&text.value).ok(),
+            Language::ShellTest => crate::expression::parse_shell_test(&text.value).ok(),
             Language::Contexts => contexts(&text),
         };
         let off = expression.as_ref().is_some_and(|expression| says_never(&expression.kind));
@@ -132,6 +138,15 @@ impl Cond {
             Self::Asks(condition) => Some(condition),
             _ => None,
         })
+    }
+
+    /// What it asks in the file's own language, as far as each of these must hold.
+    pub fn demands(&self) -> Box<dyn Iterator<Item = &Condition> + '_> {
+        match self {
+            Self::Asks(condition) => Box::new(std::iter::once(condition)),
+            Self::All(inner) => Box::new(inner.iter().flat_map(Self::demands)),
+            _ => Box::new(std::iter::empty()),
+        }
     }
 
     /// The first place where it is written.

@@ -1,7 +1,7 @@
 //! Steps, and what they do.
 
 use super::{Callee, Cond, Condition, Machine, Text, Variables};
-use crate::effects::EffectAt;
+use crate::effects::{EffectAt, WantedCredential};
 use crate::text::Place;
 
 /// One step of a job.
@@ -32,6 +32,11 @@ pub struct Step {
 }
 
 impl Step {
+    /// The conditions of which each must hold for it to run.
+    pub fn demands(&self) -> impl Iterator<Item = &Condition> {
+        self.when.iter().flat_map(Cond::demands)
+    }
+
     /// The conditions in the file's own language that decide of it.
     pub fn conditions(&self) -> impl Iterator<Item = &Condition> {
         self.when.iter().flat_map(Cond::conditions)
@@ -120,6 +125,8 @@ pub struct ByItself {
     pub effects: Vec<EffectAt>,
     /// The texts among it that the runner fills variables into.
     pub texts: Vec<Text>,
+    /// Credentials that it needs and that nothing beside it gives.
+    pub wants: Vec<WantedCredential>,
 }
 
 /// What a step does.

@@ -113,7 +113,9 @@ impl Names {
         let includes = |filter: &&Filter| filter.side == FilterSide::Include;
         for pattern in filters(FilterOf::Tags).filter(includes).flat_map(|filter| &filter.patterns).take(limit) {
             let existing = known.iter().rev().find(|tag| pattern_fits(pattern, tag) == Some(true));
-            tags.extend(existing.cloned().or_else(|| example(pattern)));
+            // Where names are said of branches and tags at once, that of a branch is meant for it.
+            let of_branch = |name: &String| git.branches.known().is_some_and(|known| known.contains(name));
+            tags.extend(existing.cloned().or_else(|| example(pattern).filter(|name| !of_branch(name))));
         }
         tags.extend(spoken.tags);
         tags.extend([known.last().cloned().unwrap_or_else(|| USUAL_TAG.into()), OTHER_TAG.to_owned()]);

@@ -103,9 +103,27 @@ fn function(name: &str, values: &[Value]) -> Value {
         // A pattern that stands in a variable.
         ("matches", [Value::Null, _]) => Value::Bool(false),
         ("matches", [whole, pattern]) => held_pattern(whole, pattern).map_or(Value::Unknown, Value::Bool),
+        // Set, and not empty.
+        ("present", [Value::Null]) => Value::Bool(false),
+        ("present", [value]) => value.fits(|text| Some(!text.is_empty())).map_or_else(|| truth_of(value), Value::Bool),
+        // Neither empty nor the word for no.
+        ("holds", [Value::Null]) => Value::Bool(false),
+        ("holds", [value]) => {
+            let holds = |text: &str| Some(!text.is_empty() && !text.eq_ignore_ascii_case("false"));
+            value.fits(holds).map_or(Value::Unknown, Value::Bool)
+        }
+        ("concat", parts) => {
+            let texts: Option<String> = parts.iter().map(Value::text).collect();
+            texts.map_or(Value::Unknown, Value::Text)
+        }
         ("format", [form, inserted @ ..]) => formatted(form, inserted).map_or(Value::Unknown, Value::Text),
         _ => Value::Unknown,
     }
+}
+
+/// Whether a value counts as true, as a value.
+fn truth_of(value: &Value) -> Value {
+    value.truth().map_or(Value::Unknown, Value::Bool)
 }
 
 /// Whether a text fits a pattern that is itself a value: `/pattern/`, and an `i` behind it where case does not matter.

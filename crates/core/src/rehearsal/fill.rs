@@ -18,6 +18,10 @@ pub(super) fn fill(scene: &Scene<'_>, written: &str, job: Option<&Job>) -> Value
         None => written.split_once(hole).map_or(Value::Unknown, |(before, after)| framed(before, after)),
     };
     let name = scene.occasion.name.as_deref();
+    if let ("{tag}", None, Some(branches)) = (written, name, scene.facts.git.branches.known()) {
+        // A tag bears no branch's name.
+        return Value::NoneOf(std::iter::once(String::new()).chain(branches.iter().cloned()).collect());
+    }
     let slug = |name: Option<&str>| name.map_or(Value::Unknown, |name| Value::Text(slug(name)));
     // Where everything that is read is a variable, every value is a text.
     let boolean = |value: bool| match scene.pipeline.customs.reads_variables {

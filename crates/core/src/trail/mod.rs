@@ -177,7 +177,12 @@ impl Trail {
             Effect::Publish { folder: Some(folder), .. } => (std::slice::from_ref(folder), true),
             _ => return,
         };
-        self.handovers.extend(paths.iter().map(|path| walk.handover(job, step, path, paths.len(), publishes)));
+        let cleaned = match &effect.effect {
+            Effect::Publish { cleans: Some(at), .. } => walk.cleaned(*at),
+            _ => None,
+        };
+        let found = cleaned.as_ref().unwrap_or(walk);
+        self.handovers.extend(paths.iter().map(|path| found.handover(job, step, path, paths.len(), publishes)));
     }
 
     /// A publish that names no folder takes the one that stands in the host's file, when that is there.
@@ -188,6 +193,15 @@ impl Trail {
         let Some((written, Origin::At(at))) = hosts.find_map(|host| host.folder.as_ref()) else { return };
         let path = UploadPath { folder: join(&Some(String::new()), written), at: *at, written: written.clone(), glob: false };
         self.hosted.push(walk.handover(job, step, &path, 1, true));
+    }
+}
+
+impl<'f> Walk<'f> {
+    /// The same after all that git does not track is taken away; nothing when git's files are not known.
+    fn cleaned(&self, at: Place) -> Option<Self> {
+        let files = self.facts.files.known()?;
+        let tree = self.tree.cleaned(at, files);
+        Some(Self { tree, built: self.built.clone(), brought: Vec::new(), spoken: self.spoken.clone(), ..*self })
     }
 }
 
@@ -399,7 +413,7 @@ impl<'f> Walk<'f> {
             }
             Effect::RestoreCache { paths, .. } => {
                 // A path outside the workspace, such as `~/.cache`, makes no folder in it.
-                for path in paths.iter().filter(|path| !path.written.starts_with(['~', '/'])) {
+                for path in paths.iter().filter(|path| !path.lies_outside()) {
                     match &path.folder {
                         Some(folder) => self.tree.make(folder, Maker::Restored, effect.at, false),
                         None => self.tree.blur(),

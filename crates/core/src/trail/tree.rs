@@ -248,6 +248,16 @@ impl<'f> Tree<'f> {
         self.mounts.push(Mount { to: to.to_owned(), from: String::new(), files });
     }
 
+    /// The same after all that git does not track is taken away.
+    pub fn cleaned(&self, at: Place, files: &'f FileList) -> Self {
+        let mut clean = Self::default();
+        clean.mount("", files);
+        let lost = self.entries.keys().filter(|path| !clean.is_tracked(path)).cloned();
+        let lost: Vec<Gone> = lost.map(|path| Gone { path, at, to: None }).collect();
+        clean.removed = lost;
+        clean
+    }
+
     /// Makes a folder or file.
     pub fn make(&mut self, path: &str, maker: Maker, at: Place, sure: bool) {
         if path.is_empty() && !matches!(maker, Maker::Built(_)) {

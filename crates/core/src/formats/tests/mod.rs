@@ -122,7 +122,7 @@ fn sources(name: &Text) -> ByItself {
         depth: None,
         forgets: None,
     };
-    ByItself { effects: vec![EffectAt::sure(sources, name.at)], texts: Vec::new() }
+    ByItself { effects: vec![EffectAt::sure(sources, name.at)], ..ByItself::default() }
 }
 
 /// A text is a command, `wait` a gate, a list a program in an image, and a mapping says for some commands in which folder they run.

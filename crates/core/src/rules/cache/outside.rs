@@ -49,8 +49,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let (Effect::RestoreCache { paths, .. } | Effect::SaveCache { paths, .. }) = &effect.effect else { continue };
         for path in paths {
             let written = path.written.as_str();
-            let outside = written.starts_with(['~', '/']) || written.starts_with("../") || written.starts_with("$HOME");
-            if outside && !spoken.contains(&path.at) {
+            if path.lies_outside() && !spoken.contains(&path.at) {
                 spoken.push(path.at);
                 out.add(path.at, format!("`{written}` is not cached: it lies outside the project's folder"))
                     .witness(WitnessSource::Catalog, "paths of a cache are taken from the project's folder, and stay in it")

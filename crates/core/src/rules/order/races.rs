@@ -84,7 +84,7 @@ pages:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     // Whoever calls this pipeline may hold the lock.
-    if case.pipeline.lock.is_some() || case.pipeline.is_called() {
+    if case.pipeline.lock.is_some() || case.pipeline.is_called() || case.pipeline.customs.locks_by_setting {
         return;
     }
     let pushed = |published: &crate::case::Published<'_>| {

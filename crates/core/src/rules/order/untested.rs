@@ -104,7 +104,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let before = case.pipeline.upstream(published.job);
         let test = case.all_effects().find(|(job, _, effect)| {
             let counts = matches!(&effect.effect, Effect::Test { tool } if knowledge::commands().kind_of(tool) != Some("other"));
-            let apart = *job != published.job && !before.contains(job) && !case.pipeline.upstream(*job).contains(&published.job);
+            let online = matches!(&effect.effect, Effect::Test { tool } if knowledge::commands().looks_online(tool));
+            // Whatever looks at the site that is online comes after it.
+            let later = case.pipeline.upstream(*job).contains(&published.job);
+            let by_stage = case.pipeline.jobs[*job].when.by_stage;
+            let apart = *job != published.job && !before.contains(job) && !(later && (online || !by_stage));
             let of_job = &case.pipeline.jobs[*job];
             counts
                 && apart
@@ -116,8 +120,15 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         });
         let Some((job, _, effect)) = test.filter(|_| !case.pipeline.jobs[published.job].needs_unknown) else { continue };
         let (id, name) = (case.job_name(published.job), case.job_name(job));
-        out.add(published.effect.at, format!("`{id}` publishes even when `{name}` fails: it does not wait for it"))
-            .witness(at(effect.at), format!("`{name}` looks at the site here, at the same time"))
+        let later = case.pipeline.upstream(job).contains(&published.job);
+        let (why, when) = match later {
+            true => ("that one comes in a later stage", "when it is online already"),
+            false => ("it does not wait for it", "at the same time"),
+        };
+        let stage = case.pipeline.jobs[job].stage.as_ref().filter(|_| later);
+        let stage = stage.map(|stage| format!(", in the stage {}", stage.value)).unwrap_or_default();
+        out.add(published.effect.at, format!("`{id}` publishes even when `{name}` fails: {why}"))
+            .witness(at(effect.at), format!("`{name}` looks at the site here{stage}, {when}"))
             .mend(pen::write(case, &Ask::WaitFor { job: published.job, other: job }));
     }
 }

@@ -1,0 +1,151 @@
+//! What a job puts online when its script has succeeded.
+//!
+//! After the pages "Deployment" and "Deployment (v2)": one provider or several, each with the keys of its own; the older generation takes
+//! away all that git does not track before it looks at the folder, unless it is told not to, the newer one does not.
+
+use super::jobs::Plan;
+use super::keys::{Keys, listed};
+use super::phases;
+use super::when;
+use crate::effects::{Effect, EffectAt, UploadPath, WantedCredential};
+use crate::knowledge::OwnPublisher;
+use crate::model::{ByItself, Cond, Outcome, Step, Target, Text, Work};
+use crate::text::Place;
+
+/// More publishes are no honest job.
+const PUBLISH_LIMIT: usize = 50;
+
+/// All that is published, with the phases round it.
+pub(super) fn steps(plan: &Plan<'_>) -> Vec<Step> {
+    let Some(node) = plan.get("deploy") else { return Vec::new() };
+    let nodes = plan.nodes();
+    let list: Vec<Keys<'_>> = listed(&nodes, node)
+        .into_iter()
+        .map(|item| Keys::of(nodes, item))
+        .filter(|keys| keys.iter().next().is_some())
+        .take(PUBLISH_LIMIT)
+        .collect();
+    let conditions: Vec<Cond> = list.iter().map(|keys| when::of_publish(keys, place(keys))).collect();
+    // The phases round it are run when one of them is.
+    let around = match conditions.as_slice() {
+        [] => return Vec::new(),
+        [only] => only.clone(),
+        several => Cond::Any(several.to_vec()),
+    };
+    let phase = |name: &str| {
+        let written = plan.phase(name)?;
+        Some(Step { when: Some(around.clone()), ..phases::of_phase(plan, name, written, Outcome::Success)? })
+    };
+    let mut steps: Vec<Step> = phase("before_deploy").into_iter().collect();
+    for (keys, cond) in list.iter().zip(conditions) {
+        steps.extend(step(keys).map(|step| Step { when: Some(cond), ..step }));
+    }
+    steps.extend(phase("after_deploy"));
+    steps
+}
+
+/// Where a publish stands: the word for it.
+fn place(keys: &Keys<'_>) -> Place {
+    keys.text("provider").map(|text| text.at).or_else(|| keys.iter().next().map(|(key, _)| keys.nodes.at(key))).unwrap_or(
+        // A mapping without keys is none.
+        Place { file: keys.nodes.file, span: crate::text::Span::default() },
+    )
+}
+
+fn step(keys: &Keys<'_>) -> Option<Step> {
+    let at = place(keys);
+    let provider = keys.text("provider")?;
+    if provider.value == "script" {
+        let script = phases::joined(phases::lines(&keys.nodes, keys.get("script")?))?;
+        return Some(Step::new(script.at, Work::Runs { shell: crate::model::Shell::Posix, script }));
+    }
+    // `Netlify` and `azure-web-apps` are written like that too.
+    let word = provider.value.to_ascii_lowercase().replace('-', "_");
+    let known = super::data().publisher.iter().find(|publisher| publisher.name == word);
+    let own = known.map_or_else(|| unknown(at), |known| publish(keys, known, at));
+    Some(Step { name: Some(provider), ..Step::new(at, Work::ByItself(own)) })
+}
+
+/// Whatever it is, it changes nothing of the job's files.
+fn unknown(at: Place) -> ByItself {
+    ByItself { effects: vec![EffectAt::sure(Effect::Nothing, at)], ..ByItself::default() }
+}
+
+fn publish(keys: &Keys<'_>, known: &'static OwnPublisher, at: Place) -> ByItself {
+    let mut own = ByItself { wants: wants(keys, known, at), ..ByItself::default() };
+    let scalars = keys.iter().filter(|(key, _)| !matches!(keys.nodes.tree.scalar(*key), Some("on" | "true")));
+    own.texts.extend(scalars.filter_map(|(_, value)| keys.nodes.text(value)));
+    let Some(target) = &known.target else {
+        own.effects.push(EffectAt::sure(Effect::Nothing, at));
+        return own;
+    };
+    let named = known.folder.iter().find_map(|key| keys.text(key));
+    let folder = named.or_else(|| Some(Text::fixed(known.usual_folder.as_deref()?, at)));
+    let branch = match &known.branch {
+        Some(key) => keys.text(key).map_or_else(|| known.usual_branch.clone(), |text| text.known().map(str::to_owned)),
+        None => None,
+    };
+    let inside = match known.inside.as_ref().and_then(|key| keys.text(key)) {
+        Some(text) => text.known().map(str::to_owned),
+        None => Some(String::new()),
+    };
+    let effect = Effect::Publish {
+        place: place_of(keys, known, target, branch.as_deref()),
+        target: target.clone(),
+        folder: folder.as_ref().map(UploadPath::as_written),
+        artifact: None,
+        branch,
+        creates_branch: true,
+        environment: None,
+        needs_hand_on: false,
+        cleans: cleans(keys, at),
+        inside,
+    };
+    own.effects.push(EffectAt::sure(effect, at));
+    own
+}
+
+/// Where all that git does not track is taken away first, when it surely is. Source: the pages "Deployment", uploading files and
+/// `skip_cleanup`, and "Deployment (v2)", cleaning up the git working directory, 2026-11.
+fn cleans(keys: &Keys<'_>, at: Place) -> Option<Place> {
+    let newer = keys.pair("edge").is_some() && !keys.says("edge", "false");
+    let told = keys.text("cleanup");
+    match (newer, keys.text("skip_cleanup"), told) {
+        (_, Some(skips), _) => (skips.value == "false" && !newer).then_some(skips.at),
+        (true, None, told) => told.filter(|told| told.value == "true").map(|told| told.at),
+        (false, None, None) => Some(at),
+        // What the older generation makes of the newer one's key is not documented.
+        (false, None, Some(told)) => (told.value == "true").then_some(told.at),
+    }
+}
+
+/// The place in words that are the same for the same place; nothing where one of them is not known.
+fn place_of(keys: &Keys<'_>, known: &OwnPublisher, target: &Target, branch: Option<&str>) -> Option<String> {
+    if known.branch.is_some() {
+        let elsewhere: Option<String> = known.elsewhere.iter().find_map(|key| keys.text(key)).map(|text| text.value);
+        let branch = branch?;
+        return Some(elsewhere.map_or_else(|| format!("branch {branch}"), |other| format!("branch {branch} of {other}")));
+    }
+    let mut words = vec![target.to_string()];
+    for key in &known.place {
+        words.push(keys.text(key)?.value);
+    }
+    words.extend(known.inside.as_ref().and_then(|key| keys.text(key)).map(|text| text.value));
+    (words.len() > 1).then(|| words.join(" "))
+}
+
+/// The credentials of which none is given.
+fn wants(keys: &Keys<'_>, known: &'static OwnPublisher, at: Place) -> Vec<WantedCredential> {
+    let wanted = |group: &Vec<String>| {
+        let (variables, inputs): (Vec<&String>, Vec<&String>) = group.iter().partition(|name| name.starts_with("env:"));
+        let given = inputs.iter().any(|name| keys.get(name).is_some());
+        (!given).then(|| WantedCredential {
+            variables: variables.into_iter().map(|name| name.trim_start_matches("env:").to_owned()).collect(),
+            inputs: inputs.into_iter().cloned().collect(),
+            publisher: known.name.clone(),
+            read_at: None,
+            at,
+        })
+    };
+    known.needs.iter().filter_map(wanted).collect()
+}

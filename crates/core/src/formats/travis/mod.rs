@@ -1,0 +1,68 @@
+//! `.travis.yml`: jobs out of lists of values, each a fresh machine, with phases in a fixed order.
+
+mod around;
+mod deploy;
+mod env;
+mod form;
+mod jobs;
+mod keys;
+mod pen;
+mod phases;
+mod places;
+mod read;
+mod when;
+
+use super::{Claim, Format, Reading, Spot, Texts, Wanted};
+use crate::carrier::Tree;
+use crate::case::Case;
+use crate::finding::Mend;
+use crate::knowledge::{FormatData, format_data};
+use crate::pen::Ask;
+
+/// The format.
+pub(super) const FORMAT: &dyn Format = &Travis;
+
+#[derive(Debug)]
+struct Travis;
+
+fn data() -> &'static FormatData {
+    format_data!("travis")
+}
+
+impl Format for Travis {
+    fn id(&self) -> &'static str {
+        "travis"
+    }
+
+    fn data(&self) -> &'static FormatData {
+        data()
+    }
+
+    fn spots(&self) -> Vec<Spot> {
+        vec![Spot::File(places::NAME.to_owned())]
+    }
+
+    fn claim(&self, path: &str) -> Claim {
+        places::claim(path)
+    }
+
+    fn fits(&self, tree: &Tree) -> bool {
+        let Some(root) = tree.documents.first().copied() else { return false };
+        let has = |key: &str| tree.get(root, key).is_some();
+        let own = ["language", "node_js", "rvm", "dist", "before_install", "install", "deploy", "sudo"];
+        !["on", "stages"].iter().any(|key| has(key)) && own.iter().filter(|key| has(key)).count() > 1
+            || has("language") && (has("script") || has("jobs") || has("matrix"))
+    }
+
+    fn wants(&self, _: &str) -> Vec<Wanted> {
+        data().list("looked-for").iter().cloned().map(Wanted::Look).collect()
+    }
+
+    fn read(&self, texts: &Texts<'_>) -> Reading {
+        form::read(texts)
+    }
+
+    fn write(&self, case: &Case<'_>, ask: &Ask<'_>) -> Mend {
+        pen::write(case, ask)
+    }
+}
