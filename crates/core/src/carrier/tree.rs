@@ -84,6 +84,8 @@ pub struct Tree {
     pub(super) nodes: Vec<Node>,
     pub(super) source: Arc<str>,
     pub(super) alias_budget: Cell<u32>,
+    /// Nodes that have an anchor.
+    pub(super) anchored: Vec<NodeId>,
     /// Scalars that hold another word than the source.
     pub(super) reworded: Vec<Span>,
     /// The top node of each document.
@@ -103,6 +105,12 @@ impl Tree {
     /// The node itself, an alias included.
     pub fn node(&self, id: NodeId) -> &Node {
         &self.nodes[id.0 as usize]
+    }
+
+    /// Whether a node, or one inside it, has an anchor by which other places use it.
+    pub fn holds_anchor(&self, id: NodeId) -> bool {
+        let whole = self.node(id).span;
+        self.anchored.iter().map(|one| self.node(*one).span).any(|span| whole.start <= span.start && span.end <= whole.end)
     }
 
     /// The whole text.

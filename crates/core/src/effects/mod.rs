@@ -21,6 +21,7 @@ mod writer;
 pub use action::{ActionName as UsedAction, own_token};
 pub use folder::{is_inside, join, normal};
 
+use crate::expression::Expr;
 use crate::facts::{Facts, Origin, Reach};
 use crate::knowledge::{self, ActionGrant};
 use crate::model::{Callee, Inputs, Job, Outcome, Pipeline, Shell, Step, Target, Text, Variables, Work};
@@ -375,12 +376,14 @@ pub struct EffectAt {
     pub branching: bool,
     /// Its failure is passed over, as with `|| true`.
     pub forgiven: bool,
+    /// The tests before it in its line, as in `[ "$A" = b ] && command`: it happens only where all of them hold.
+    pub tests: Vec<Expr>,
 }
 
 impl EffectAt {
     /// It surely happens when its step runs.
     pub fn sure(effect: Effect, at: Place) -> Self {
-        Self { effect, at, perhaps: false, branching: false, forgiven: false }
+        Self { effect, at, perhaps: false, branching: false, forgiven: false, tests: Vec::new() }
     }
 }
 
@@ -431,6 +434,8 @@ pub struct StepEffects {
     pub unmatched: Vec<Unmatched>,
     /// Subcommands that newer versions of their programs have no more.
     pub gone: Vec<GoneWords>,
+    /// What it would do if it were not switched off.
+    pub switched_off: Vec<EffectAt>,
     /// The words of its commands, builds and publishes left out: names of folders that they may make inside others.
     pub spoken: Vec<String>,
 }
@@ -451,6 +456,7 @@ impl StepEffects {
             afresh,
             unmatched,
             gone,
+            switched_off,
             spoken,
         } = other;
         self.effects.extend(effects);
@@ -464,6 +470,7 @@ impl StepEffects {
         self.afresh.extend(afresh);
         self.unmatched.extend(unmatched);
         self.gone.extend(gone);
+        self.switched_off.extend(switched_off);
         self.spoken.extend(spoken);
     }
 
@@ -802,6 +809,9 @@ fn of_step(scene: &Scene<'_>, step: &Step) -> StepEffects {
         }
         Work::Gate | Work::Nothing => StepEffects::default(),
     };
+    if step.off.is_some() {
+        return StepEffects { switched_off: out.effects, ..StepEffects::default() };
+    }
     if step.when.is_some() || step.may_fail.is_some() || step.after == Outcome::Failure {
         out.effects.iter_mut().for_each(|effect| effect.perhaps = true);
     }

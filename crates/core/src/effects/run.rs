@@ -1,6 +1,7 @@
 //! The work on one step's script: what is being followed, and what has been found.
 
 use super::{Effect, EffectAt, Folder, Scene, StepEffects, join};
+use crate::expression::Expr;
 use crate::facts::Reach;
 use crate::model::Text;
 use crate::shell::Word;
@@ -42,6 +43,8 @@ pub(super) struct Run<'r, 's> {
     pub perhaps: bool,
     /// The failure of what follows is passed over.
     pub forgiven: bool,
+    /// The tests that must hold for what follows.
+    pub tests: Vec<Expr>,
     /// The script of package.json that looks at the sources or tests them, while it is followed.
     pub test: Option<String>,
     /// What the commands so far have put into variables, as `NAME=value`.
@@ -82,6 +85,7 @@ impl<'r, 's> Run<'r, 's> {
             followed: 0,
             perhaps: false,
             forgiven: false,
+            tests: Vec::new(),
             test: None,
             assigned: Vec::new(),
         }
@@ -111,6 +115,7 @@ impl<'r, 's> Run<'r, 's> {
                 perhaps: self.perhaps,
                 branching: self.perhaps,
                 forgiven: self.forgiven,
+                tests: self.tests.clone(),
             });
         }
     }

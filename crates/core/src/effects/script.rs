@@ -3,6 +3,7 @@
 use super::files::is_outside;
 use super::run::{Call, Run, Written, path_of, program_name};
 use super::{Effect, Folder, Scene, StepEffects, join};
+use crate::expression::{Expr, ExprKind};
 use crate::facts::config::{Found, Setting, Value};
 use crate::facts::{Facts, Reach};
 use crate::knowledge;
@@ -41,17 +42,69 @@ fn passes_over(command: &Command) -> bool {
     command.join == Join::Or && does_nothing
 }
 
+/// More tests before one command are no honest line.
+const TEST_LIMIT: usize = 20;
+
+/// What `[ … ]`, `[[ … ]]` or `test …` asks; a test that is not understood is one of which nothing is known.
+fn test_of(command: &Command, source: &str) -> Option<Expr> {
+    let closing = match command.name()? {
+        "[" => "]",
+        "[[" => "]]",
+        "test" => "",
+        _ => return None,
+    };
+    let written = &source[command.range.clone()];
+    let inside = written.trim().split_once(char::is_whitespace).map_or("", |(_, inside)| inside);
+    let inside = inside.trim_end().strip_suffix(closing).unwrap_or(inside);
+    // `-a` and `-o` stand between two tests there.
+    let old = command.words.iter().any(|word| !word.quoted && matches!(word.text.as_str(), "-a" | "-o"));
+    Some(crate::expression::parse_shell_test(inside).ok().filter(|_| !old).unwrap_or_else(|| dark(command)))
+}
+
+/// A test of which nothing is known.
+fn dark(command: &Command) -> Expr {
+    Expr { kind: ExprKind::Call("unknown".to_owned(), Vec::new()), range: command.range.clone() }
+}
+
+/// `exit 0` and its kin, where something decides whether it happens.
+fn ends_well(command: &Command) -> bool {
+    let well = matches!(command.words.get(1).map(Word::known), None | Some(Some("0")));
+    matches!(command.name(), Some("exit" | "return")) && well && (command.guarded || command.join != Join::Next)
+}
+
+/// What must hold where a script does not end at a command, by the tests before that in its line.
+fn stays(command: &Command, tests: &[Expr]) -> Vec<Expr> {
+    let not = |test: &Expr| Expr { kind: ExprKind::Not(Box::new(test.clone())), range: test.range.clone() };
+    match (command.join, tests) {
+        _ if command.guarded => vec![dark(command)],
+        (Join::Or, [_, ..]) => tests.to_vec(),
+        (Join::And, [only]) => vec![not(only)],
+        _ => vec![dark(command)],
+    }
+}
+
 impl Run<'_, '_> {
     /// Follows a script from a folder.
     pub fn script(&mut self, source: &str, written: &Written<'_>, dir: Folder) {
         let Script { commands, torn } = parse(source);
         let mut dirs: Vec<(u32, Folder)> = vec![(0, dir)];
         let (outer, forgiven) = (self.perhaps, self.forgiven);
+        let (before, mut around) = (self.tests.len(), self.tests.len());
         for (index, command) in commands.iter().enumerate() {
             self.forgiven = forgiven || commands.get(index + 1).is_some_and(passes_over);
             enter_subshells(&mut dirs, &command.subshells);
             let here = dirs.last().and_then(|(_, dir)| dir.clone());
             self.perhaps = outer || command.guarded || command.join == Join::Or;
+            if ends_well(command) {
+                // What follows happens only where this does not.
+                let stays = stays(command, &self.tests[around..]);
+                self.tests.truncate(around);
+                self.tests.extend(stays);
+                around = self.tests.len();
+            }
+            if matches!(command.join, Join::Next | Join::Or) {
+                self.tests.truncate(around);
+            }
             let at = written.place(command.range.clone());
             if let Some(next) = change_of_folder(command, &here) {
                 if let Some((_, dir)) = dirs.last_mut() {
@@ -66,8 +119,10 @@ impl Run<'_, '_> {
             if !command.words.is_empty() {
                 self.command(&Call { words: &command.words, dir: here, at, source }, written);
             }
+            self.tests.extend(test_of(command, source).filter(|_| self.tests.len() < TEST_LIMIT));
         }
         (self.perhaps, self.forgiven) = (outer, forgiven);
+        self.tests.truncate(before);
         if torn {
             self.add(Effect::Unknown(Reach::Anything), written.place(0..source.len()));
         }

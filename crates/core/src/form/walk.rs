@@ -140,7 +140,7 @@ impl Walker<'_> {
         let free = |meant: &Meant| self.tree.get(parent, &meant.word).is_none();
         let documented = self.grammar.meant(place, word).map(Meant::surely);
         let meant = documented.or_else(|| near(word, known.iter().copied(), Among::Closed)).filter(free);
-        if meant.is_none() && !self.strict {
+        if meant.is_none() && !self.strict && !(self.grammar.tells_unknown && self.is_read(parent, word)) {
             return;
         }
         let belongs = if meant.is_some() { Vec::new() } else { self.grammar.places_with(word) };
@@ -153,6 +153,12 @@ impl Walker<'_> {
             belongs: belongs.into_iter().map(str::to_owned).collect(),
         };
         self.add(self.at(key), kind);
+    }
+
+    /// Whether a key is meant to be read, rather than to hold what other places use.
+    fn is_read(&self, parent: NodeId, word: &str) -> bool {
+        let holder = word.starts_with(['_', '.', '-']) || word.starts_with("x-") || word.starts_with("x_");
+        !holder && self.tree.value(parent, word).is_none_or(|value| !self.tree.holds_anchor(value))
     }
 
     /// Keys that rule each other out.

@@ -2,9 +2,12 @@
 //! a fix is spelled in them. What a format does by itself is data, in `catalog/formats/`. Nothing outside a format's folder and its
 //! entry in [`all`] knows of it.
 
+mod buddy;
 mod gitlab;
+mod keys;
 mod nodes;
 mod prepared;
+mod published;
 mod repository;
 mod starts;
 #[cfg(test)]
@@ -16,6 +19,8 @@ use std::fmt::Debug;
 
 pub use prepared::{PipelineFile, Prepared, prepare, prepare_alone};
 pub use repository::{AskedFor, FilesError, claim_text, pipeline_files};
+
+use nodes::joined;
 
 use crate::carrier::Tree;
 use crate::case::Case;
@@ -77,6 +82,7 @@ pub fn all() -> &'static [&'static dyn Format] {
         workflow::FORMAT,
         gitlab::FORMAT,
         travis::FORMAT,
+        buddy::FORMAT,
         #[cfg(test)]
         tests::FORMAT,
     ]

@@ -70,3 +70,23 @@ impl Nodes<'_> {
         variables
     }
 }
+
+/// Several lines as one script, each with the way back to its own place.
+pub(super) fn joined(lines: Vec<Text>) -> Option<Text> {
+    let first = lines.first()?;
+    let (at, file) = (first.at, first.at.file);
+    let mut value = String::new();
+    let mut parts = Vec::new();
+    for line in lines {
+        // Each line is a command of its own, whatever its last one ends with.
+        parts.push((value.len(), line.clone()));
+        value.push_str(line.value.trim_end_matches('\n'));
+        value.push('\n');
+    }
+    let end = parts.last().map_or(at, |(_, line)| line.at);
+    let mut whole = at;
+    if end.file == file {
+        whole.span.end = whole.span.end.max(end.span.end);
+    }
+    Some(Text::new(value, whole, false, TextMap::Joined(parts)))
+}

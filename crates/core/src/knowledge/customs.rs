@@ -96,6 +96,9 @@ pub struct Customs {
     /// Beginnings of paths whose values are texts, whatever kind they are declared as.
     #[serde(default)]
     pub text_inputs: Vec<String>,
+    /// The stages that there are where a file lists none; empty where a stage need not be listed.
+    #[serde(default)]
+    pub usual_stages: Vec<String>,
     /// A run is refused in which a job needs one that its rules leave out.
     #[serde(default)]
     pub refuses_absent_needs: bool,

@@ -41,6 +41,9 @@ pub struct Grammar {
     /// What a value holds that is filled in later, whatever its key takes.
     #[serde(default)]
     pub filled_in: Vec<String>,
+    /// A key that no place takes is told of, whatever it may mean; not one that holds an anchor, or begins as those do that nobody reads.
+    #[serde(default)]
+    pub tells_unknown: bool,
     /// A list in a list is laid flat.
     #[serde(default)]
     pub flattens: bool,

@@ -10,6 +10,8 @@ pub enum Workspace {
     Fresh,
     /// Those of earlier runs may be there, or it is not known.
     Kept,
+    /// Those that earlier runs of the same pipeline have left, and no others.
+    Left,
     /// Those that another job of the run leaves behind, by its number.
     Of(usize),
 }
@@ -19,7 +21,7 @@ impl Workspace {
     pub fn of(self) -> Option<usize> {
         match self {
             Self::Of(job) => Some(job),
-            Self::Fresh | Self::Kept => None,
+            Self::Fresh | Self::Kept | Self::Left => None,
         }
     }
 }
@@ -31,4 +33,6 @@ pub struct Machine {
     pub runners: Vec<Text>,
     /// The image that the steps run in.
     pub image: Option<Text>,
+    /// The path at which the files of the job stand in it, where that is written.
+    pub files_at: Option<Text>,
 }

@@ -25,6 +25,12 @@ pub struct Step {
     pub may_fail: Option<Text>,
     /// How what comes before it in the job must have ended, where no condition of its own says so.
     pub after: Outcome,
+    /// Where that is said.
+    pub after_at: Option<Place>,
+    /// It is switched off, and where.
+    pub off: Option<Place>,
+    /// It begins while the step before it still runs, and where that is said.
+    pub beside: Option<Place>,
     /// The time after which it is stopped.
     pub time_limit: Option<Text>,
     /// The machine that it runs on alone; nothing where it shares that of its job.
@@ -59,6 +65,9 @@ impl Step {
             directory: None,
             may_fail: None,
             after: Outcome::Success,
+            after_at: None,
+            off: None,
+            beside: None,
             time_limit: None,
             machine: None,
         }
@@ -66,7 +75,7 @@ impl Step {
 
     /// A program that is run with its words in an image of its own, without a shell.
     pub fn program(at: Place, image: Text, words: &[Text]) -> Self {
-        let machine = Machine { runners: Vec::new(), image: Some(image) };
+        let machine = Machine { image: Some(image), ..Machine::default() };
         let work = Work::Runs { script: Text::of_words(words, at), shell: Shell::Posix };
         Self { machine: Some(machine), ..Self::new(at, work) }
     }

@@ -112,7 +112,8 @@ impl<'a> Case<'a> {
     /// Whether a publish happens on an event.
     pub fn happens(&self, published: &Published<'_>, rehearsal: &Rehearsal) -> Answer {
         let answer = rehearsal.step(published.job, published.step).min(rehearsal.starts.answer);
-        if published.effect.branching { answer.min(Answer::Unsure) } else { answer }
+        let tested = crate::rehearsal::all_hold(self.pipeline, rehearsal, self.facts, published.job, &published.effect.tests);
+        if published.effect.branching { answer.min(Answer::Unsure).min(tested) } else { answer.min(tested) }
     }
 
     /// A push to the default branch, as it was played.

@@ -58,6 +58,20 @@ pub fn value_of(pipeline: &Pipeline, played: &super::Rehearsal, facts: &Facts, j
     scene.look(path, pipeline.jobs.get(job), &[])
 }
 
+/// Whether all of several tests hold for a job in a run that was played.
+pub(crate) fn all_hold(pipeline: &Pipeline, played: &super::Rehearsal, facts: &Facts, job: usize, tests: &[Expr]) -> Answer {
+    if tests.is_empty() {
+        return Answer::Yes;
+    }
+    let scene = Scene::new(pipeline, &played.on, facts, played.trigger);
+    let answer = |test: &Expr| match scene.evaluate(test, pipeline.jobs.get(job), &[]).truth() {
+        Some(true) => Answer::Yes,
+        Some(false) => Answer::No,
+        None => Answer::Unsure,
+    };
+    tests.iter().map(answer).min().unwrap_or(Answer::Yes)
+}
+
 /// Why a job that waits for a click may not run.
 pub(super) const BY_HAND: &str = "someone who may run it has to start it on the forge's page";
 
@@ -313,7 +327,7 @@ impl<'s> Scene<'s> {
         let job = &self.pipeline.jobs[index];
         // `failure()` and its kin are false here, as everything is taken to succeed.
         let answer = |cond: &Cond| self.by_cond(cond, job, known).answer;
-        let by_end = |step: &Step| if step.after == Outcome::Failure { Answer::No } else { Answer::Yes };
+        let by_end = |step: &Step| if step.after == Outcome::Failure || step.off.is_some() { Answer::No } else { Answer::Yes };
         let mut behind_a_gate = false;
         let of_step = |step: &Step| {
             let own = step.when.as_ref().map_or(Answer::Yes, answer).min(by_end(step));

@@ -14,6 +14,7 @@ mod value;
 
 pub use clock::{ClockTime, ClockWrong, clock_words, least_gap, next_times, read_clock};
 pub use evaluate::{Equality, evaluate, regex_fits};
+pub(crate) use job::all_hold;
 pub use job::value_of;
 pub use occasion::{Followed, OTHER_BRANCH, OTHER_TAG, Occasion, OccasionKind, parse_occasion, possible};
 pub use trigger::{filter_verdict, pattern_fits};

@@ -115,13 +115,22 @@ struct Artifact<'f> {
 impl Trail {
     /// Follows the files through every job, those that others wait for first.
     pub fn of(pipeline: &Pipeline, effects: &PipelineEffects, facts: &Facts) -> Self {
+        let (first, made) = Self::follow(pipeline, effects, facts, &HashMap::new());
+        // What an earlier run has made may be there when this one begins.
+        if made.values().all(Vec::is_empty) { first } else { Self::follow(pipeline, effects, facts, &made).0 }
+    }
+
+    /// The same where earlier runs have made some paths, by job; and what each job makes that finds those of earlier runs.
+    fn follow(pipeline: &Pipeline, effects: &PipelineEffects, facts: &Facts, earlier: &EarlierRuns) -> (Self, EarlierRuns) {
         let mut trail = Self::default();
+        let mut made = EarlierRuns::new();
         let mut artifacts: Vec<Artifact<'_>> = Vec::new();
         let goes_on: HashSet<usize> = pipeline.jobs.iter().filter_map(|job| job.workspace.of()).collect();
         let mut left: HashMap<usize, Left<'_>> = HashMap::new();
         for job in in_order(pipeline) {
             let Left { tree, built, brought } = match pipeline.jobs[job].workspace {
                 Workspace::Of(other) => left.get(&other).cloned().unwrap_or_else(Left::unknown),
+                Workspace::Left => Left::of_earlier_runs(earlier.get(&job).map_or(&[], Vec::as_slice)),
                 Workspace::Fresh | Workspace::Kept => Left::default(),
             };
             let mut walk =
@@ -156,12 +165,15 @@ impl Trail {
                 }
                 walk.take(effect, &artifacts);
             }
+            if pipeline.jobs[job].workspace == Workspace::Left {
+                made.insert(job, walk.tree.entries().map(|(path, entry)| (path.to_owned(), entry.at)).collect());
+            }
             if goes_on.contains(&job) {
                 left.insert(job, Left { tree: walk.tree, built: walk.built, brought: walk.brought });
             }
         }
         trail.handovers.sort_by_key(|handover| (handover.job, handover.step));
-        trail
+        (trail, made)
     }
 
     fn start_of_step(&mut self, pipeline: &Pipeline, job: usize, step: usize, walk: &Walk<'_>) {
@@ -288,7 +300,17 @@ struct Left<'f> {
     brought: Vec<(String, String)>,
 }
 
+/// The paths that runs of a pipeline make, by job, each with its place.
+type EarlierRuns = HashMap<usize, Vec<(String, Place)>>;
+
 impl Left<'_> {
+    /// What earlier runs have made may be there, and nothing else.
+    fn of_earlier_runs(made: &[(String, Place)]) -> Self {
+        let mut left = Self::default();
+        made.iter().for_each(|(path, at)| left.tree.make(path, Maker::Restored, *at, false));
+        left
+    }
+
     /// Nobody knows what: the other job has not run yet, as far as is written.
     fn unknown() -> Self {
         let mut left = Self::default();

@@ -39,6 +39,7 @@ pub fn parse(source: &str) -> Tree {
         source: source.into(),
         reworded: Vec::new(),
         alias_budget: Cell::new(ALIAS_BUDGET),
+        anchored: Vec::new(),
         documents: Vec::new(),
         comments: Vec::new(),
         errors: Vec::new(),
@@ -114,6 +115,7 @@ impl Builder {
     fn anchor(&mut self, anchor: usize, id: NodeId) {
         if anchor != 0 {
             self.anchors.insert(anchor, id);
+            self.tree.anchored.push(id);
         }
     }
 

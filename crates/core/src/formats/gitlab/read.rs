@@ -12,7 +12,7 @@ use crate::effects::Effect;
 use crate::form::FormIssue;
 use crate::formats::Wanted;
 use crate::model::{
-    Call, Callee, Event, Job, Lock, Machine, Matrix, NamedFile, Outcome, Pipeline, Shell, StartsFrom, Step, Text, TextMap, Then,
+    Call, Callee, Event, Job, Lock, Machine, Matrix, NamedFile, Outcome, Pipeline, Shell, StartsFrom, Step, Text, Then,
     Trigger, Variables, When, Work, Workspace,
 };
 use crate::text::{FileId, Place};
@@ -196,7 +196,7 @@ impl Reader<'_, '_> {
                 secrets: Variables::default(),
                 all_secrets: true,
             }),
-            machine: Machine { runners: Vec::new(), image },
+            machine: Machine { image, ..Machine::default() },
             may_fail: text("allow_failure"),
             time_limit: self.inherited(map, "timeout").and_then(|item| documents.text(&item)),
             handed: ["id_tokens", "secrets"]
@@ -283,7 +283,7 @@ impl Reader<'_, '_> {
         let after = self.inherited(map, "after_script").map(|item| self.documents.script(&item)).unwrap_or_default();
         // Source: the format's page "CI/CD YAML syntax reference", `after_script`: it runs after a failure too.
         for (lines, after) in [(lines, Outcome::Success), (after, Outcome::Any)] {
-            if let Some(script) = joined(lines) {
+            if let Some(script) = crate::formats::joined(lines) {
                 let shell = if torn { Shell::Other } else { Shell::Posix };
                 steps.push(Step { after, ..Step::new(id.at, Work::Runs { shell, script }) });
             }
@@ -364,26 +364,6 @@ impl Reader<'_, '_> {
 
 fn hands_on(step: &Step) -> bool {
     matches!(&step.work, Work::ByItself(own) if own.effects.iter().any(|one| matches!(one.effect, Effect::Upload { .. })))
-}
-
-/// Several lines as one script, each with the way back to its own place.
-fn joined(lines: Vec<Text>) -> Option<Text> {
-    let first = lines.first()?;
-    let (at, file) = (first.at, first.at.file);
-    let mut value = String::new();
-    let mut parts = Vec::new();
-    for line in lines {
-        // Each line is a command of its own, whatever its last one ends with.
-        parts.push((value.len(), line.clone()));
-        value.push_str(line.value.trim_end_matches('\n'));
-        value.push('\n');
-    }
-    let end = parts.last().map_or(at, |(_, line)| line.at);
-    let mut whole = at;
-    if end.file == file {
-        whole.span.end = whole.span.end.max(end.span.end);
-    }
-    Some(Text::new(value, whole, false, TextMap::Joined(parts)))
 }
 
 impl Reader<'_, '_> {

@@ -1,7 +1,7 @@
 //! What is done before the phases: sources, the language's runtime, caches, and files that other jobs have laid aside.
 
 use super::jobs::Plan;
-use super::keys::{Keys, listed};
+use crate::formats::keys::{Keys, listed};
 use crate::carrier::NodeId;
 use crate::effects::{ArtifactName, Effect, EffectAt, UploadPath};
 use crate::formats::Texts;

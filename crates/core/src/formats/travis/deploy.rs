@@ -4,12 +4,12 @@
 //! away all that git does not track before it looks at the folder, unless it is told not to, the newer one does not.
 
 use super::jobs::Plan;
-use super::keys::{Keys, listed};
+use crate::formats::keys::{Keys, listed};
 use super::phases;
 use super::when;
-use crate::effects::{Effect, EffectAt, UploadPath, WantedCredential};
-use crate::knowledge::OwnPublisher;
-use crate::model::{ByItself, Cond, Outcome, Step, Target, Text, Work};
+use crate::effects::{Effect, EffectAt};
+use crate::formats::published;
+use crate::model::{ByItself, Cond, Outcome, Step, Work};
 use crate::text::Place;
 
 /// More publishes are no honest job.
@@ -56,53 +56,19 @@ fn step(keys: &Keys<'_>) -> Option<Step> {
     let at = place(keys);
     let provider = keys.text("provider")?;
     if provider.value == "script" {
-        let script = phases::joined(phases::lines(&keys.nodes, keys.get("script")?))?;
+        let script = crate::formats::joined(phases::lines(&keys.nodes, keys.get("script")?))?;
         return Some(Step::new(script.at, Work::Runs { shell: crate::model::Shell::Posix, script }));
     }
     // `Netlify` and `azure-web-apps` are written like that too.
     let word = provider.value.to_ascii_lowercase().replace('-', "_");
     let known = super::data().publisher.iter().find(|publisher| publisher.name == word);
-    let own = known.map_or_else(|| unknown(at), |known| publish(keys, known, at));
+    let own = known.map_or_else(|| unknown(at), |known| published::publish(keys, known, at, cleans(keys, at)));
     Some(Step { name: Some(provider), ..Step::new(at, Work::ByItself(own)) })
 }
 
 /// Whatever it is, it changes nothing of the job's files.
 fn unknown(at: Place) -> ByItself {
     ByItself { effects: vec![EffectAt::sure(Effect::Nothing, at)], ..ByItself::default() }
-}
-
-fn publish(keys: &Keys<'_>, known: &'static OwnPublisher, at: Place) -> ByItself {
-    let mut own = ByItself { wants: wants(keys, known, at), ..ByItself::default() };
-    let scalars = keys.iter().filter(|(key, _)| !matches!(keys.nodes.tree.scalar(*key), Some("on" | "true")));
-    own.texts.extend(scalars.filter_map(|(_, value)| keys.nodes.text(value)));
-    let Some(target) = &known.target else {
-        own.effects.push(EffectAt::sure(Effect::Nothing, at));
-        return own;
-    };
-    let named = known.folder.iter().find_map(|key| keys.text(key));
-    let folder = named.or_else(|| Some(Text::fixed(known.usual_folder.as_deref()?, at)));
-    let branch = match &known.branch {
-        Some(key) => keys.text(key).map_or_else(|| known.usual_branch.clone(), |text| text.known().map(str::to_owned)),
-        None => None,
-    };
-    let inside = match known.inside.as_ref().and_then(|key| keys.text(key)) {
-        Some(text) => text.known().map(str::to_owned),
-        None => Some(String::new()),
-    };
-    let effect = Effect::Publish {
-        place: place_of(keys, known, target, branch.as_deref()),
-        target: target.clone(),
-        folder: folder.as_ref().map(UploadPath::as_written),
-        artifact: None,
-        branch,
-        creates_branch: true,
-        environment: None,
-        needs_hand_on: false,
-        cleans: cleans(keys, at),
-        inside,
-    };
-    own.effects.push(EffectAt::sure(effect, at));
-    own
 }
 
 /// Where all that git does not track is taken away first, when it surely is. Source: the pages "Deployment", uploading files and
@@ -117,35 +83,4 @@ fn cleans(keys: &Keys<'_>, at: Place) -> Option<Place> {
         // What the older generation makes of the newer one's key is not documented.
         (false, None, Some(told)) => (told.value == "true").then_some(told.at),
     }
-}
-
-/// The place in words that are the same for the same place; nothing where one of them is not known.
-fn place_of(keys: &Keys<'_>, known: &OwnPublisher, target: &Target, branch: Option<&str>) -> Option<String> {
-    if known.branch.is_some() {
-        let elsewhere: Option<String> = known.elsewhere.iter().find_map(|key| keys.text(key)).map(|text| text.value);
-        let branch = branch?;
-        return Some(elsewhere.map_or_else(|| format!("branch {branch}"), |other| format!("branch {branch} of {other}")));
-    }
-    let mut words = vec![target.to_string()];
-    for key in &known.place {
-        words.push(keys.text(key)?.value);
-    }
-    words.extend(known.inside.as_ref().and_then(|key| keys.text(key)).map(|text| text.value));
-    (words.len() > 1).then(|| words.join(" "))
-}
-
-/// The credentials of which none is given.
-fn wants(keys: &Keys<'_>, known: &'static OwnPublisher, at: Place) -> Vec<WantedCredential> {
-    let wanted = |group: &Vec<String>| {
-        let (variables, inputs): (Vec<&String>, Vec<&String>) = group.iter().partition(|name| name.starts_with("env:"));
-        let given = inputs.iter().any(|name| keys.get(name).is_some());
-        (!given).then(|| WantedCredential {
-            variables: variables.into_iter().map(|name| name.trim_start_matches("env:").to_owned()).collect(),
-            inputs: inputs.into_iter().cloned().collect(),
-            publisher: known.name.clone(),
-            read_at: None,
-            at,
-        })
-    };
-    known.needs.iter().filter_map(wanted).collect()
 }

@@ -6,7 +6,7 @@
 use std::collections::HashSet;
 
 use super::env::{self, Env};
-use super::keys::{Keys, listed};
+use crate::formats::keys::{Keys, listed};
 use crate::carrier::NodeId;
 use crate::formats::nodes::Nodes;
 use crate::model::{Matrix, Text};

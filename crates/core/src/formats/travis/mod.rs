@@ -5,7 +5,6 @@ mod deploy;
 mod env;
 mod form;
 mod jobs;
-mod keys;
 mod pen;
 mod phases;
 mod places;

@@ -8,7 +8,7 @@ use super::{around, deploy};
 use crate::carrier::NodeId;
 use crate::formats::Texts;
 use crate::formats::nodes::Nodes;
-use crate::model::{Outcome, Shell, Step, Text, TextMap, Work};
+use crate::model::{Outcome, Shell, Step, Text, Work};
 use crate::text::Place;
 
 /// What a job does, in order.
@@ -44,7 +44,7 @@ pub(super) fn of_phase(plan: &Plan<'_>, phase: &str, written: NodeId, after: Out
     {
         return None;
     }
-    let script = joined(lines)?;
+    let script = crate::formats::joined(lines)?;
     // What comes after the script cannot fail the job.
     let name = Text::fixed(phase, script.at);
     let may_fail = matches!(phase, "after_success" | "after_failure" | "after_script").then(|| Text::fixed("true", script.at));
@@ -70,7 +70,7 @@ pub(super) fn lines(nodes: &Nodes<'_>, node: NodeId) -> Vec<Text> {
 fn usual(plan: &Plan<'_>, commands: &[&str]) -> Option<Step> {
     let at = plan.language_at();
     let lines = commands.iter().map(|command| Text::fixed(command, at).filled_in_by(plan.nodes().language)).collect();
-    let script = joined(lines)?;
+    let script = crate::formats::joined(lines)?;
     Some(Step::new(at, Work::Runs { shell: plan.shell(), script }))
 }
 
@@ -103,23 +103,6 @@ fn usual_script(plan: &Plan<'_>, texts: &Texts<'_>) -> Vec<&'static str> {
         "go" => vec!["go test -v ./..."],
         _ => Vec::new(),
     }
-}
-
-/// Several lines as one script, each with the way back to its own place.
-pub(super) fn joined(lines: Vec<Text>) -> Option<Text> {
-    let (first, last) = (lines.first()?.at, lines.last()?.at);
-    let mut value = String::new();
-    let mut parts = Vec::new();
-    for line in lines {
-        parts.push((value.len(), line.clone()));
-        value.push_str(line.value.trim_end_matches('\n'));
-        value.push('\n');
-    }
-    let mut whole = first;
-    if last.file == first.file {
-        whole.span.end = whole.span.end.max(last.span.end);
-    }
-    Some(Text::new(value, whole, false, TextMap::Joined(parts)))
 }
 
 impl Plan<'_> {

@@ -1,7 +1,7 @@
 //! From the tree of a `.travis.yml` to the model.
 
 use super::jobs::{self, Plan, USUAL_STAGE};
-use super::keys::{Keys, listed};
+use crate::formats::keys::{Keys, listed};
 use super::{phases, when};
 use crate::carrier::Tree;
 use crate::formats::Texts;
@@ -157,7 +157,7 @@ fn job(plan: &Plan<'_>, stages: &Stages, texts: &Texts<'_>) -> Job {
         variables: plan.env.variables.clone(),
         handed: plan.env.encrypted.clone(),
         matrix: plan.matrix.clone(),
-        machine: Machine { runners: plan.text("dist").into_iter().collect(), image: None },
+        machine: Machine { runners: plan.text("dist").into_iter().collect(), ..Machine::default() },
         workspace: Workspace::Fresh,
         may_fail: plan.may_fail.clone(),
         steps: phases::steps(plan, texts),

@@ -1,6 +1,6 @@
 //! When something runs: the branches that are built, and conditions in both of the format's languages.
 
-use super::keys::{Keys, listed};
+use crate::formats::keys::{Keys, listed};
 use crate::carrier::NodeId;
 use crate::formats::nodes::Nodes;
 use crate::model::{Cond, Condition, Filter, FilterOf, FilterSide, Language, Pattern, PatternSyntax, Text};

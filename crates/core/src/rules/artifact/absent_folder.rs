@@ -1,10 +1,11 @@
 //! A folder that is handed on or published and that nothing makes.
 
 use crate::case::{Case, at};
-use crate::effects::Effect;
+use crate::effects::{Effect, EffectAt};
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
+use crate::text::Place;
 use crate::trail::Standing;
 
 pub const RULE: Rule = Rule {
@@ -121,12 +122,26 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 finding.witness(at(place), format!("`{name}` builds the site here, in a workspace of its own"));
                 finding.mend(pen::write(case, &Ask::FetchFrom { job: handover.job, from: other }));
             }
+            _ if let Some((job, step, off)) = switched_off(case, folder) => {
+                let name = case.pipeline.jobs[job].steps[step].name.as_ref().map_or("the step", |name| name.value.as_str());
+                finding.witness(at(off), format!("`{name}` would make it, and is disabled here"));
+                finding.mend(Mend::by_hand(format!("let `{name}` run again, or remove the publish with it")));
+            }
             _ => {
                 finding.witness(WitnessSource::Files, format!("git tracks no `{folder}`, and no step before makes one"));
                 finding.mend(Mend::by_hand("write the folder that the site is built into, or build it first"));
             }
         }
     }
+}
+
+/// The step that would make a folder if it were not switched off: its job, its number, and where that is said.
+fn switched_off(case: &Case<'_>, folder: &str) -> Option<(usize, usize, Place)> {
+    let makes = |effect: &EffectAt| matches!(&effect.effect, Effect::Build { output: Some(output), .. } if output == folder);
+    case.pipeline.jobs.iter().enumerate().find_map(|(job, of_job)| {
+        let step = case.effects.jobs[job].iter().position(|step| step.switched_off.iter().any(makes))?;
+        Some((job, step, of_job.steps.get(step)?.off?))
+    })
 }
 
 /// What is copied is not there, so that the step fails.

@@ -50,7 +50,11 @@ pages:
 fn check(case: &Case<'_>, out: &mut Findings) {
     for issue in &case.prepared.form {
         let FormIssueKind::Expression { reason, quotes: false, .. } = &issue.kind else { continue };
-        out.add(issue.at, format!("this expression cannot be read, {}", super::REFUSED))
+        let leads_to = match case.pipeline.customs.wrong_key.is_refused() {
+            true => super::REFUSED,
+            false => "so what waits for it does not run",
+        };
+        out.add(issue.at, format!("this expression cannot be read, {leads_to}"))
             .witness(WitnessSource::Catalog, reason.clone())
             .mend(Mend::by_hand("mend the expression here"));
     }

@@ -23,6 +23,8 @@ pub(in crate::rules) mod wrong_shape;
 pub(in crate::rules) mod wrong_type;
 pub(in crate::rules) mod yes_no_trap;
 
+use crate::case::Case;
+use crate::knowledge::Consequence;
 use crate::rules::family;
 
 /// The rule that also speaks of broken files.
@@ -55,3 +57,11 @@ family![
 
 /// The end of most messages of this family.
 pub(in crate::rules) const REFUSED: &str = "so this file is refused and nothing in it runs";
+
+/// What a key leads to that the format does not know, as the end of a sentence.
+pub(in crate::rules) fn unknown_key_leads_to(case: &Case<'_>) -> &'static str {
+    match case.pipeline.customs.wrong_key {
+        Consequence::Refused => REFUSED,
+        Consequence::PassedOver | Consequence::Unknown => "so it counts for nothing",
+    }
+}

@@ -61,9 +61,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for issue in &case.prepared.form {
         let FormIssueKind::UnknownKey { key, within, known, meant, belongs, of_event } = &issue.kind else { continue };
         // What stands under an event is not looked at before the event comes.
-        let effect = if *of_event { "so it counts for nothing" } else { super::REFUSED };
+        let effect = if *of_event { "so it counts for nothing" } else { super::unknown_key_leads_to(case) };
         let finding = out.add(issue.at, format!("`{key}` is not a key of {within}, {effect}"));
-        if *of_event && meant.is_none() {
+        let harmless = *of_event || !case.pipeline.customs.wrong_key.is_refused();
+        if harmless && !meant.as_ref().is_some_and(|meant| meant.sure || *of_event) {
             finding.severity(Severity::Warning);
         }
         let elsewhere = if belongs.is_empty() { String::new() } else { format!("; `{key}` is a key of {}", listed(belongs)) };

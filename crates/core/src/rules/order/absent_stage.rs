@@ -36,30 +36,39 @@ last:
     check,
 };
 
-/// The stages where a file names none.
-const USUAL: [&str; 3] = ["build", "test", "deploy"];
-
 fn check(case: &Case<'_>, out: &mut Findings) {
     if case.pipeline.partial {
         return;
     }
     let named: Option<Vec<&str>> =
         case.pipeline.stages.as_ref().map(|stages| stages.iter().map(|text| text.value.as_str()).collect());
-    let known = named.unwrap_or_else(|| USUAL.to_vec());
+    let usual = &case.pipeline.customs.usual_stages;
+    // Where stages need not be listed, nothing but a slip of a listed one is worth a word.
+    let refused = !usual.is_empty();
+    let known = named.unwrap_or_else(|| usual.iter().map(String::as_str).collect());
     for job in &case.pipeline.jobs {
         let Some(stage) = job.stage.as_ref().filter(|stage| !stage.value.contains('$')) else { continue };
-        if known.contains(&stage.value.as_str()) || matches!(stage.value.as_str(), ".pre" | ".post") {
+        let is_known = |name: &str| known.iter().any(|known| *known == name || !refused && known.eq_ignore_ascii_case(name));
+        if is_known(&stage.value) || matches!(stage.value.as_str(), ".pre" | ".post") {
             continue;
         }
+        let meant = near(&stage.value, known.iter().copied(), Among::Whole);
+        if !refused && !meant.as_ref().is_some_and(|meant| meant.sure) {
+            continue;
+        }
+        let then = if refused { "so the forge refuses this file" } else { "so it comes after all that are listed" };
         let finding = out.add(
             stage.inner(),
-            format!("`{}` is in the stage `{}`, which does not exist, so the forge refuses this file", job.id.value, stage.value),
+            format!("`{}` is in the stage `{}`, which does not exist, {then}", job.id.value, stage.value),
         );
+        if !refused {
+            finding.severity(Severity::Warning);
+        }
         match case.pipeline.stages.as_ref().and_then(|stages| stages.first()) {
             Some(first) => finding.witness(at(first.at), format!("the stages are {}", listed(&known))),
             None => finding.witness(WitnessSource::Catalog, format!("where no stages are listed, they are {}", listed(&known))),
         };
-        finding.mend(match near(&stage.value, known.iter().copied(), Among::Whole) {
+        finding.mend(match meant {
             Some(meant) => Mend::name(&meant, stage.inner()),
             None => pen::write(case, &Ask::ListStage),
         });

@@ -5,10 +5,11 @@ use crate::effects::{Effect, EffectAt};
 use crate::facts::Reach;
 use crate::finding::{Findings, Mend, Severity};
 use crate::knowledge;
-use crate::model::{Step, Text, Work};
+use crate::model::{Step, Text, Work, Workspace};
 use crate::project::Read;
 use crate::rules::Rule;
 use crate::text::Place;
+use crate::trail::{Handover, Standing};
 
 pub const RULE: Rule = Rule {
     id: "order.step-too-early",
@@ -219,17 +220,47 @@ fn before_install(case: &Case<'_>, job: usize, out: &mut Findings) {
 /// A folder is handed on, and the build that writes it comes later.
 fn before_build(case: &Case<'_>, job: usize, out: &mut Findings) {
     for handover in case.trail.handovers.iter().filter(|handover| handover.job == job) {
-        let Some(folder) = handover.path.folder.as_deref().filter(|_| handover.standing == crate::trail::Standing::Never) else {
+        let Some(folder) = handover.path.folder.as_deref().filter(|folder| !folder.is_empty()) else { continue };
+        beside_the_build(case, handover, folder, out);
+        if !(handover.standing == Standing::Never || left_by_earlier_runs(case, handover)) {
             continue;
-        };
+        }
         let later = case.effects.of_job(job).filter(|(step, _)| *step > handover.step).find(|(_, effect)| {
             matches!(&effect.effect, Effect::Build { output: Some(output), .. } if output == folder) && !effect.perhaps
         });
         if let Some((_, build)) = later {
-            let message = format!("`{}` is not there yet: it is built only later", handover.path.written);
+            let message = match handover.standing {
+                Standing::Never => format!("`{}` is not there yet: it is built only later", handover.path.written),
+                _ => format!("`{}` is what an earlier run has left: it is built only later", handover.path.written),
+            };
             speak(handover.path.at, message, build.at, "it is built only here".into(), "move the build before it".into(), out);
         }
     }
+}
+
+/// Nothing before it in this run has made the folder, though an earlier run may have.
+fn left_by_earlier_runs(case: &Case<'_>, handover: &Handover) -> bool {
+    let of_earlier = case.pipeline.jobs[handover.job].workspace == Workspace::Left;
+    of_earlier && handover.standing == Standing::Perhaps && !handover.tracked && handover.built.is_empty()
+}
+
+/// A folder is handed on while the step that builds it still runs.
+fn beside_the_build(case: &Case<'_>, handover: &Handover, folder: &str, out: &mut Findings) {
+    let steps = &case.pipeline.jobs[handover.job].steps;
+    // Of several that begin one beside the other, all run at the same time.
+    let mut first = handover.step;
+    while first > 0 && steps[first].beside.is_some() {
+        first -= 1;
+    }
+    let built = case.effects.of_job(handover.job).find(|(step, effect)| {
+        (first..handover.step).contains(step) && matches!(&effect.effect, Effect::Build { output: Some(output), .. } if output == folder)
+    });
+    let Some((_, build)) = built else { return };
+    let Some(place) = steps[first + 1..=handover.step].iter().find_map(|step| step.beside) else { return };
+    let message = format!("`{}` is handed on while it is being built", handover.path.written);
+    let finding = out.add(place, message);
+    finding.witness(at(build.at), "it is built here").witness(at(handover.path.at), "it is handed on here, at the same time");
+    finding.mend(Mend::by_hand("let it wait for the build: remove what lets the two run beside each other"));
 }
 
 /// An artifact is taken before the step of the same job that makes it.

@@ -1,0 +1,64 @@
+//! From the tree of a `buddy.yml` to the model: each pipeline is a job of which the actions are the steps.
+
+use super::{actions, starts};
+use crate::carrier::{NodeId, Tree};
+use crate::formats::keys::{Keys, listed};
+use crate::formats::nodes::Nodes;
+use crate::formats::Texts;
+use crate::model::{Choice, Cond, Job, Language, Pipeline, Text, Then, Variables, Workspace};
+
+/// More pipelines, or actions in one, are no honest file.
+const LIMIT: usize = 1_000;
+
+/// Reads all pipelines of a file.
+pub(super) fn read(tree: &Tree, texts: &Texts<'_>) -> Vec<Pipeline> {
+    let nodes = Nodes { tree, file: texts.main.file, language: Language::Variables };
+    super::pipelines(tree).into_iter().take(LIMIT).filter_map(|node| pipeline(nodes, node)).collect()
+}
+
+fn pipeline(nodes: Nodes<'_>, node: NodeId) -> Option<Pipeline> {
+    let keys = Keys::of(nodes, node);
+    let name = keys.text("pipeline").or_else(|| keys.text("name"))?;
+    let mut pipeline = Pipeline::empty(nodes.file, super::FORMAT, &super::data().customs);
+    let (variables, handed) = variables(&keys);
+    pipeline.variables = variables;
+    starts::read(&mut pipeline, &keys, name.at);
+    let conditions = starts::conditions(&keys);
+    if let Some(at) = conditions.iter().find_map(Cond::at) {
+        let (cond, variables) = (Cond::All(conditions), Variables::default());
+        pipeline.choices.push(Choice { at, cond, then: Then::Run, then_at: None, variables, may_fail: false });
+    }
+    let list = |key: &str| keys.get(key).map(|node| listed(&nodes, node)).unwrap_or_default();
+    let items: Vec<NodeId> = list("actions").into_iter().take(LIMIT).collect();
+    let body = nodes.at(node);
+    pipeline.jobs.push(Job {
+        steps: actions::steps(&nodes, &items, &name, &keys),
+        workspace: if keys.says("always_from_scratch", "true") { Workspace::Fresh } else { Workspace::Left },
+        handed,
+        ..Job::empty(name.clone(), body)
+    });
+    pipeline.name = Some(name);
+    Some(pipeline)
+}
+
+/// Variables of a pipeline or an action, and the names of those whose values are encrypted.
+/// Source: the page "YAML parameters", variables, 2026-11.
+pub(super) fn variables(keys: &Keys<'_>) -> (Variables, Vec<String>) {
+    let nodes = keys.nodes;
+    let (mut variables, mut handed) = (Variables::default(), Vec::new());
+    for item in keys.get("variables").map(|node| listed(&nodes, node)).unwrap_or_default() {
+        let one = Keys::of(nodes, item);
+        let Some(name) = one.text("key") else { continue };
+        match one.text("value") {
+            Some(value) if is_encrypted(&value) => handed.push(name.value),
+            Some(value) => variables.entries.push((name, value)),
+            None => handed.push(name.value),
+        }
+    }
+    (variables, handed)
+}
+
+/// Whether the service has encrypted a value. Source: the page "YAML parameters", encrypted values, 2026-11.
+pub(super) fn is_encrypted(value: &Text) -> bool {
+    ["secure!", "!encrypted", "enc!"].iter().any(|start| value.value.starts_with(start))
+}

@@ -1,0 +1,73 @@
+//! What formats themselves put online, by what the catalog knows of it.
+
+use super::keys::Keys;
+use crate::effects::{Effect, EffectAt, UploadPath, WantedCredential};
+use crate::knowledge::OwnPublisher;
+use crate::model::{ByItself, Target, Text};
+use crate::text::Place;
+
+/// What a publish does, by what the catalog knows of its word. `cleans`: where all that git does not track is taken away before.
+pub(super) fn publish(keys: &Keys<'_>, known: &'static OwnPublisher, at: Place, cleans: Option<Place>) -> ByItself {
+    let mut own = ByItself { wants: wants(keys, known, at), ..ByItself::default() };
+    let scalars = keys.iter().filter(|(key, _)| !matches!(keys.nodes.tree.scalar(*key), Some("on" | "true")));
+    own.texts.extend(scalars.filter_map(|(_, value)| keys.nodes.text(value)));
+    let Some(target) = &known.target else {
+        own.effects.push(EffectAt::sure(Effect::Nothing, at));
+        return own;
+    };
+    let named = known.folder.iter().find_map(|key| keys.text(key));
+    let folder = named.or_else(|| Some(Text::fixed(known.usual_folder.as_deref()?, at)));
+    let branch = match &known.branch {
+        Some(key) => keys.text(key).map_or_else(|| known.usual_branch.clone(), |text| text.known().map(str::to_owned)),
+        None => None,
+    };
+    let inside = match known.inside.as_ref().and_then(|key| keys.text(key)) {
+        Some(text) => text.known().map(str::to_owned),
+        None => Some(String::new()),
+    };
+    let effect = Effect::Publish {
+        place: place_of(keys, known, target, branch.as_deref()),
+        target: target.clone(),
+        folder: folder.as_ref().map(UploadPath::as_written),
+        artifact: None,
+        branch,
+        creates_branch: true,
+        environment: None,
+        needs_hand_on: false,
+        cleans,
+        inside,
+    };
+    own.effects.push(EffectAt::sure(effect, at));
+    own
+}
+
+/// The place in words that are the same for the same place; nothing where one of them is not known.
+fn place_of(keys: &Keys<'_>, known: &OwnPublisher, target: &Target, branch: Option<&str>) -> Option<String> {
+    if known.branch.is_some() {
+        let elsewhere: Option<String> = known.elsewhere.iter().find_map(|key| keys.text(key)).map(|text| text.value);
+        let branch = branch?;
+        return Some(elsewhere.map_or_else(|| format!("branch {branch}"), |other| format!("branch {branch} of {other}")));
+    }
+    let mut words = vec![target.to_string()];
+    for key in &known.place {
+        words.push(keys.text(key)?.value);
+    }
+    words.extend(known.inside.as_ref().and_then(|key| keys.text(key)).map(|text| text.value));
+    (words.len() > 1).then(|| words.join(" "))
+}
+
+/// The credentials of which none is given.
+fn wants(keys: &Keys<'_>, known: &'static OwnPublisher, at: Place) -> Vec<WantedCredential> {
+    let wanted = |group: &Vec<String>| {
+        let (variables, inputs): (Vec<&String>, Vec<&String>) = group.iter().partition(|name| name.starts_with("env:"));
+        let given = inputs.iter().any(|name| keys.get(name).is_some());
+        (!given).then(|| WantedCredential {
+            variables: variables.into_iter().map(|name| name.trim_start_matches("env:").to_owned()).collect(),
+            inputs: inputs.into_iter().cloned().collect(),
+            publisher: known.name.clone(),
+            read_at: None,
+            at,
+        })
+    };
+    known.needs.iter().filter_map(wanted).collect()
+}
