@@ -99,6 +99,9 @@ pub struct Customs {
     /// The stages that there are where a file lists none; empty where a stage need not be listed.
     #[serde(default)]
     pub usual_stages: Vec<String>,
+    /// Branches and tags stand in filters by their full names, such as refs/heads/main.
+    #[serde(default)]
+    pub full_refs: bool,
     /// A run is refused in which a job needs one that its rules leave out.
     #[serde(default)]
     pub refuses_absent_needs: bool,

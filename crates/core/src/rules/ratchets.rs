@@ -126,6 +126,7 @@ const SILENT_IN_SECOND: &[(&str, &str)] = &[
     ("artifact.mixed-generations", "hand-overs have one generation"),
     ("artifact.no-slash", "there are no ready-made actions"),
     ("artifact.never-made", "artifacts have no names of their own: each job hands on under its own"),
+    ("branch.all-go-live", "branches stand in conditions, and one that takes all says nothing of them"),
     ("branch.cancelled", "branches stand in conditions, where branch.absent and trigger.never-reached speak"),
     ("branch.never-matches", "branches stand in conditions, where branch.absent and trigger.never-reached speak"),
     ("branch.no-landing", "the runner checks out what started the run, and nothing else"),
@@ -187,6 +188,7 @@ const SILENT_IN_SECOND: &[(&str, &str)] = &[
     ("upkeep.retired-input", "there are no ready-made actions"),
     ("upkeep.retired-runner", "tags of machines are chosen by whoever runs them"),
     ("upkeep.unknown-input", "there are no ready-made actions"),
+    ("site.outside-files", "commands run where the files are"),
 ];
 
 #[test]

@@ -77,7 +77,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         // Other rules of this family know better what is wrong with these.
         if filter.patterns.iter().any(|pattern| {
             let name = pattern.literal().unwrap_or_default();
-            super::never_matches::oddity(pattern).is_some()
+            super::never_matches::oddity(pattern, case.pipeline.customs).is_some()
                 || super::wrong_case::other_case(filter, name, branches).is_some()
                 || case.facts.git.elsewhere.iter().any(|(_, branch)| branch == name)
         }) {

@@ -121,7 +121,7 @@ fn of_filter(case: &Case<'_>, filter: &Filter, out: &mut Findings) {
         return;
     }
     for pattern in filter.patterns.iter().filter(|pattern| pattern.syntax == PatternSyntax::Glob && !pattern.is_exception()) {
-        if pattern.literal().is_some() || super::never_matches::oddity(pattern).is_some() {
+        if pattern.literal().is_some() || super::never_matches::oddity(pattern, case.pipeline.customs).is_some() {
             continue;
         }
         let text = &pattern.text.value;

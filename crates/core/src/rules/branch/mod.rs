@@ -1,6 +1,7 @@
 //! Branches and tags that the pipeline names.
 
 pub(in crate::rules) mod absent;
+pub(in crate::rules) mod all_go_live;
 pub(in crate::rules) mod bare_compare;
 pub(in crate::rules) mod cancelled;
 pub(in crate::rules) mod fits_none;
@@ -28,7 +29,8 @@ family![
     no_landing,
     only_in_fork,
     other_remote,
-    trial_goes_live
+    trial_goes_live,
+    all_go_live
 ];
 
 /// Whether every push filter of the pipeline lists only branches that do not exist: other rules of this family say so.
@@ -42,7 +44,7 @@ pub(in crate::rules) fn waits_for_nothing(case: &Case<'_>) -> bool {
                 filter
                     .patterns
                     .iter()
-                    .all(|pattern| pattern.literal().is_some_and(absent) || never_matches::oddity(pattern).is_some())
+                    .all(|pattern| pattern.literal().is_some_and(absent) || never_matches::oddity(pattern, case.pipeline.customs).is_some())
             })
         })
 }

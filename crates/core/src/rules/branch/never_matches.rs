@@ -2,6 +2,7 @@
 
 use crate::case::Case;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
+use crate::knowledge::{Among, Customs, near};
 use crate::model::{Filter, FilterOf, FilterSide, Pattern, PatternSyntax};
 use crate::rules::Rule;
 
@@ -66,7 +67,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for filter in filters.filter(|filter| filter.of != FilterOf::Paths && filter.side == FilterSide::Include) {
         let what = if filter.of == FilterOf::Tags { "tag" } else { "branch" };
         for pattern in &filter.patterns {
-            let Some(oddity) = oddity(pattern) else { continue };
+            let Some(oddity) = oddity(pattern, case.pipeline.customs) else { continue };
             let finding = out.add(pattern.text.inner(), format!("`{}` fits no {what}, so it starts nothing", pattern.text.value));
             finding.witness(WitnessSource::Catalog, oddity.because);
             let name = pattern.text.value.trim_start_matches('!');
@@ -112,7 +113,7 @@ fn negations(filter: &Filter, what: &str, out: &mut Findings) {
 }
 
 /// What is wrong with a pattern by itself.
-pub(in crate::rules) fn oddity(pattern: &Pattern) -> Option<Oddity> {
+pub(in crate::rules) fn oddity(pattern: &Pattern, customs: &Customs) -> Option<Oddity> {
     let text = pattern.text.known()?;
     if matches!(pattern.syntax, PatternSyntax::Regex { .. }) {
         return None;
@@ -124,6 +125,11 @@ pub(in crate::rules) fn oddity(pattern: &Pattern) -> Option<Oddity> {
             let instead = if text == name { short.to_owned() } else { format!("!{short}") };
             return Some(Oddity { because, instead: Some(instead) });
         }
+    }
+    if let Some((kind, rest)) = name.strip_prefix("refs/").and_then(|rest| rest.split_once('/')) {
+        let meant = near(kind, ["heads", "tags"].into_iter(), Among::Closed).map(|meant| meant.word);
+        let instead = meant.map(|meant| if customs.full_refs { format!("refs/{meant}/{rest}") } else { rest.to_owned() });
+        return Some(Oddity { because: "a full name begins with refs/heads/ for a branch, or refs/tags/ for a tag", instead });
     }
     if name.starts_with('^') || name.ends_with('$') || name.contains("\\d") || name.contains("\\w") || name.contains("(") {
         let plain = name.trim_start_matches('^').trim_end_matches('$');

@@ -170,6 +170,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         passed_over(case, &published, out);
     }
+    for published in case.publishes() {
+        only_after_failure(case, &published, out);
+    }
 }
 
 /// A call of a pipeline that publishes, made whatever happened before.
@@ -216,6 +219,16 @@ fn after_another(case: &Case<'_>, out: &mut Findings) {
             Some(condition) => format!("{todo}: {condition}"),
             None => todo.to_owned(),
         }));
+}
+
+/// A step that publishes, and is said to run only when something before it has failed.
+fn only_after_failure(case: &Case<'_>, published: &Published<'_>, out: &mut Findings) {
+    let step = &case.pipeline.jobs[published.job].steps[published.step];
+    let Some(place) = step.after_at.filter(|_| step.after == Outcome::Failure) else { return };
+    let name = step.name.as_ref().map_or("this step", |name| name.value.as_str());
+    out.add(place, format!("`{name}` publishes only when something before it has failed"))
+        .witness(at(published.effect.at), "this publishes")
+        .mend(pen::write(case, &Ask::OnlyAfterSuccess));
 }
 
 /// The job, or the rule by which it runs, says that it runs whatever happened before.

@@ -18,6 +18,7 @@ pub(in crate::rules) mod no_submodules;
 pub(in crate::rules) mod other_folder;
 pub(in crate::rules) mod other_manager;
 pub(in crate::rules) mod other_preset;
+pub(in crate::rules) mod outside_files;
 pub(in crate::rules) mod other_target;
 pub(in crate::rules) mod runtime_mismatch;
 pub(in crate::rules) mod sample_address;
@@ -59,6 +60,7 @@ family![
     no_program,
     sample_address,
     other_preset,
+    outside_files,
 ];
 
 /// The publish that a build's site surely or maybe goes online by: in the same job, or in one that waits for it.
