@@ -4,6 +4,7 @@
 use crate::case::Case;
 use crate::finding::{Edit, Mend};
 use crate::model::{Grant, Shell, Text};
+use crate::text::Place;
 
 /// What is to be done.
 #[derive(Clone, Debug)]
@@ -57,6 +58,11 @@ pub enum Ask<'a> {
     },
     /// Run a job or step for pull requests from this repository only.
     OwnProposalsOnly,
+    /// Keep what the job has made when it is published.
+    KeepMade {
+        /// Where it is said that all which git does not track is taken away.
+        said: Place,
+    },
     /// Save a cache that is only ever brought back.
     SaveCache,
     /// Keep runs of different branches apart.

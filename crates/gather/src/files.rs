@@ -15,12 +15,16 @@ const WALK_LIMIT: usize = 50_000;
 pub(crate) fn list(git: Option<&Repository>, root: &Path) -> Fact<FileList> {
     let tracked = git.and_then(|repository| {
         let index = repository.index_or_empty().ok()?;
-        let paths: Vec<String> =
-            index.entries().iter().filter_map(|entry| String::from_utf8(entry.path(&index).to_vec()).ok()).collect();
-        (!paths.is_empty()).then_some(paths)
+        let path = |entry: &gix::index::Entry| String::from_utf8(entry.path(&index).to_vec()).ok();
+        let paths: Vec<String> = index.entries().iter().filter_map(path).collect();
+        let runs = |entry: &&gix::index::Entry| entry.mode == gix::index::entry::Mode::FILE_EXECUTABLE;
+        let executable: Vec<String> = index.entries().iter().filter(runs).filter_map(path).collect();
+        (!paths.is_empty()).then_some((paths, executable))
     });
     match tracked {
-        Some(paths) => Fact::Known(with_new_files(git, root, paths), Origin::Files),
+        Some((paths, executable)) => {
+            Fact::Known(with_new_files(git, root, paths).with_executable(executable), Origin::Files)
+        }
         None => walk(root).map_or_else(
             || Fact::Unknown("there are too many files to look through".into()),
             |paths| Fact::Known(FileList::new(paths, Vec::new()), Origin::Files),

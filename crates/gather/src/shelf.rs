@@ -23,6 +23,8 @@ pub(crate) struct Commit<'r> {
     tree: gix::Tree<'r>,
     /// All of them, sorted.
     pub paths: Vec<String>,
+    /// Those that may be run by their paths.
+    pub executable: Vec<String>,
 }
 
 impl<'r> Commit<'r> {
@@ -33,13 +35,16 @@ impl<'r> Commit<'r> {
         let tree = object.peel_to_tree().map_err(|_| format!("{revision} is no commit"))?;
         let records =
             tree.traverse().breadthfirst.files().map_err(|_| format!("the files of {revision} are not in this repository"))?;
-        let mut paths: Vec<String> = records
-            .into_iter()
-            .filter(|record| record.mode.is_blob_or_symlink())
-            .map(|record| record.filepath.to_str_lossy().into_owned())
-            .collect();
+        let (mut paths, mut executable) = (Vec::new(), Vec::new());
+        for record in records.into_iter().filter(|record| record.mode.is_blob_or_symlink()) {
+            let path = record.filepath.to_str_lossy().into_owned();
+            if record.mode.is_executable() {
+                executable.push(path.clone());
+            }
+            paths.push(path);
+        }
         paths.sort_unstable();
-        Ok(Self { tree, paths })
+        Ok(Self { tree, paths, executable })
     }
 
     fn read(&self, name: &str) -> Result<String, String> {

@@ -434,6 +434,10 @@ pub struct StepEffects {
     pub unmatched: Vec<Unmatched>,
     /// Subcommands that newer versions of their programs have no more.
     pub gone: Vec<GoneWords>,
+    /// Files of the repository that it surely runs by their paths, without a program before them.
+    pub started: Vec<(String, Place)>,
+    /// Places that a generator is to publish to, and that its project file does not name.
+    pub absent_servers: Vec<AbsentServer>,
     /// What it would do if it were not switched off.
     pub switched_off: Vec<EffectAt>,
     /// The words of its commands, builds and publishes left out: names of folders that they may make inside others.
@@ -456,6 +460,8 @@ impl StepEffects {
             afresh,
             unmatched,
             gone,
+            started,
+            absent_servers,
             switched_off,
             spoken,
         } = other;
@@ -470,6 +476,8 @@ impl StepEffects {
         self.afresh.extend(afresh);
         self.unmatched.extend(unmatched);
         self.gone.extend(gone);
+        self.started.extend(started);
+        self.absent_servers.extend(absent_servers);
         self.switched_off.extend(switched_off);
         self.spoken.extend(spoken);
     }
@@ -520,6 +528,19 @@ pub struct Unmatched {
     pub manager: String,
     /// It is a failure, rather than nothing to do.
     pub fails: bool,
+    /// The command.
+    pub at: Place,
+}
+
+/// A place that a generator is to publish to, and that its project file does not name.
+#[derive(Clone, Debug)]
+pub struct AbsentServer {
+    /// As it is written.
+    pub name: String,
+    /// The places that the file names.
+    pub known: Vec<String>,
+    /// Where they stand.
+    pub file: Place,
     /// The command.
     pub at: Place,
 }

@@ -3,8 +3,10 @@
 use super::run::{Call, Run, Written};
 use super::sorted::Sorted;
 use super::{Effect, NeededGrant, Prepared, UploadPath, WantedCredential, join};
+use crate::facts::config::{Found, Setting, Value};
 use crate::knowledge::{self, PublisherCommand};
 use crate::shell::Word;
+use crate::text::Place;
 
 /// The words of a command that the catalog knows, sorted.
 fn sort<'w>(command: &PublisherCommand, words: &'w [Word]) -> Sorted<'w> {
@@ -58,6 +60,7 @@ impl Run<'_, '_> {
             self.add(Effect::Nothing, call.at);
             return;
         }
+        self.looks_for_server(publisher, &sorted, call);
         if publisher.clones_afresh && !sorted.has(&["-r", "--repo"]) && !self.perhaps {
             self.out.afresh.push(call.at);
         }
@@ -127,6 +130,29 @@ impl Run<'_, '_> {
             },
             call.at,
         );
+    }
+
+    /// The place that is named must stand in the project file of the generator that publishes itself.
+    fn looks_for_server(&mut self, publisher: &PublisherCommand, sorted: &Sorted<'_>, call: &Call<'_>) {
+        let (Some(servers), true) = (&publisher.servers, self.scene.own_root && !self.perhaps) else { return };
+        let named = match &servers.option {
+            Some(option) => sorted.value(&[option]).and_then(|(name, _)| name),
+            None => sorted.arguments.first().and_then(|word| word.known()),
+        };
+        let Some(name) = named.filter(|name| !name.contains("://") && !name.is_empty()) else { return };
+        let here = |path: &str| {
+            let (folder, file) = path.rsplit_once('/').unwrap_or(("", path));
+            call.dir.as_deref() == Some(folder) && servers.files.iter().any(|end| file.ends_with(end.as_str()))
+        };
+        let facts = self.scene.facts;
+        let mut files = facts.configs.iter().filter(|(path, _)| here(path));
+        let (Some((_, (file, setting))), None) = (files.next(), files.next()) else { return };
+        let Found::Here(Setting { value: Value::Map { entries, open: false }, span }) = setting.find(&servers.setting) else { return };
+        if entries.iter().all(|(known, ..)| known != name) {
+            let known = entries.iter().map(|(known, ..)| known.clone()).collect();
+            let file = Place { file: *file, span: *span };
+            self.out.absent_servers.push(super::AbsentServer { name: name.to_owned(), known, file, at: call.at });
+        }
     }
 
     /// A word that names what is published.

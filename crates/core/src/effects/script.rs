@@ -194,6 +194,7 @@ impl Run<'_, '_> {
         if !self.perhaps && !self.forgiven && knowledge::names().is_lacking_somewhere(name) {
             self.out.calls.push((name.to_owned(), call.at));
         }
+        self.starts_file(&call);
         let found = self.out.effects.len();
         self.understood(name, &call, written);
         // A build says itself which of its words count.
@@ -201,6 +202,13 @@ impl Run<'_, '_> {
         if !self.out.effects.get(found..).is_some_and(|new| new.iter().any(is_own)) {
             self.speaks(words);
         }
+    }
+
+    /// Keeps a file of the repository that is run by its path.
+    fn starts_file(&mut self, call: &Call<'_>) {
+        let word = call.words.first().and_then(Word::known).filter(|word| word.contains('/') && !word.starts_with(['/', '~']));
+        let path = word.and_then(|word| join(&call.dir, word)).filter(|_| self.scene.own_root && !self.perhaps && !self.forgiven);
+        self.out.started.extend(path.map(|path| (path, call.at)));
     }
 
     /// Keeps the words of a command, as many as an honest step has.

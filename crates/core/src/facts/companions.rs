@@ -196,6 +196,7 @@ fn read_companions(list: &FileList, shelf: &dyn Shelf, found: &mut Found, source
         // Some names hold the folder that they stand in.
         let known =
             names.contains(name) || names.contains(*path) || path.split_once('/').is_some_and(|(_, rest)| names.contains(rest));
+        let known = known || crate::knowledge::generators().names_project_file(name);
         known && !path.contains("node_modules/") && path.matches('/').count() <= PACKAGE_DEPTH
     };
     let mut configs: Vec<String> = list.iter().filter(is_config).map(str::to_owned).collect();

@@ -5,6 +5,8 @@
 pub struct FileList {
     paths: Vec<String>,
     untracked: Vec<String>,
+    /// Those that may be run by their paths; nothing where that is not known.
+    executable: Option<Vec<String>>,
 }
 
 impl FileList {
@@ -14,7 +16,21 @@ impl FileList {
         paths.sort_unstable();
         paths.dedup();
         untracked.sort_unstable();
-        Self { paths, untracked }
+        Self { paths, untracked, executable: None }
+    }
+
+    /// The same, with those that may be run by their paths as git keeps it, in any order.
+    pub fn with_executable(mut self, mut executable: Vec<String>) -> Self {
+        executable.sort_unstable();
+        self.executable = Some(executable);
+        self
+    }
+
+    /// Whether git keeps a tracked file as one that may be run by its path; nothing where that is not known.
+    pub fn is_executable(&self, path: &str) -> Option<bool> {
+        let executable = self.executable.as_ref()?;
+        let tracked = self.paths.binary_search_by(|known| known.as_str().cmp(path)).is_ok();
+        tracked.then(|| executable.binary_search_by(|known| known.as_str().cmp(path)).is_ok())
     }
 
     /// Whether a file is there, or may be by the time of the push.

@@ -27,7 +27,7 @@ impl<'t> Keys<'t> {
         let tree = self.nodes.tree;
         let is_merge = |key: NodeId| tree.scalar(key) == Some("<<");
         for (key, value) in tree.pairs(node) {
-            let known = tree.scalar(*key).is_some_and(|name| self.pair(name).is_some());
+            let known = depth > 0 && tree.scalar(*key).is_some_and(|name| self.pair(name).is_some());
             if !is_merge(*key) && !known {
                 self.entries.push((*key, *value));
             }

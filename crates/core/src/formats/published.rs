@@ -3,7 +3,7 @@
 use super::keys::Keys;
 use crate::effects::{Effect, EffectAt, UploadPath, WantedCredential};
 use crate::knowledge::OwnPublisher;
-use crate::model::{ByItself, Target, Text};
+use crate::model::{ByItself, Credential, Target, Text};
 use crate::text::Place;
 
 /// What a publish does, by what the catalog knows of its word. `cleans`: where all that git does not track is taken away before.
@@ -11,6 +11,7 @@ pub(super) fn publish(keys: &Keys<'_>, known: &'static OwnPublisher, at: Place, 
     let mut own = ByItself { wants: wants(keys, known, at), ..ByItself::default() };
     let scalars = keys.iter().filter(|(key, _)| !matches!(keys.nodes.tree.scalar(*key), Some("on" | "true")));
     own.texts.extend(scalars.filter_map(|(_, value)| keys.nodes.text(value)));
+    own.credentials = credentials(keys, known);
     let Some(target) = &known.target else {
         own.effects.push(EffectAt::sure(Effect::Nothing, at));
         return own;
@@ -70,4 +71,16 @@ fn wants(keys: &Keys<'_>, known: &'static OwnPublisher, at: Place) -> Vec<Wanted
         })
     };
     known.needs.iter().filter_map(wanted).collect()
+}
+
+/// The values of keys that it signs in with.
+fn credentials(keys: &Keys<'_>, known: &OwnPublisher) -> Vec<Credential> {
+    let same = |one: &str, other: &str| one.replace('-', "_") == other.replace('-', "_");
+    let credential = |(key, value)| {
+        let (name, value) = (keys.nodes.text(key)?, keys.nodes.text(value)?);
+        let secret = known.secrets.iter().any(|key| same(key, &name.value));
+        let needed = known.needs.iter().flatten().any(|key| same(key, &name.value));
+        (secret || needed).then_some(Credential { name, value, secret })
+    };
+    keys.iter().filter_map(credential).collect()
 }

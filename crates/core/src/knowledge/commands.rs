@@ -178,6 +178,20 @@ pub struct PublisherCommand {
     pub unless_file: Vec<String>,
     pub hosted_only: bool,
     pub prebuilt: Option<Prebuilt>,
+    pub servers: Option<Servers>,
+}
+
+/// Where a generator that publishes by itself finds the places that it knows.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Servers {
+    /// How the names of its project files end.
+    pub files: Vec<String>,
+    /// The setting whose names they are.
+    pub setting: String,
+    /// The option that names one; without it, the first argument does.
+    #[serde(default)]
+    pub option: Option<String>,
 }
 
 /// How a publisher takes what another of its commands has built.

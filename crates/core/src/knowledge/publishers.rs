@@ -34,6 +34,9 @@ pub struct OwnPublisher {
     /// Keys by which it goes to another repository than this.
     #[serde(default)]
     pub elsewhere: Vec<String>,
+    /// Keys whose values nobody may read.
+    #[serde(default)]
+    pub secrets: Vec<String>,
     /// Keys without which it fails.
     #[serde(default)]
     pub must: Vec<String>,

@@ -13,6 +13,11 @@ pub struct Generators {
 }
 
 impl Generators {
+    /// Whether a file's name ends as project files of a generator do, which name the places that it publishes to.
+    pub fn names_project_file(&self, name: &str) -> bool {
+        self.generator.iter().flat_map(|generator| &generator.telling_suffixes).any(|end| name.ends_with(end.as_str()))
+    }
+
     /// A generator by its id.
     pub fn get(&self, id: &str) -> Option<&Generator> {
         self.generator.iter().find(|generator| generator.id == id)

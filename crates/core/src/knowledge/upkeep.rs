@@ -16,6 +16,9 @@ pub struct Upkeep {
     lettered_owners: Vec<String>,
     /// Machines that ended.
     pub runner: Vec<Runner>,
+    /// Systems on which newer runtimes do not start.
+    #[serde(default)]
+    pub old_system: Vec<OldSystem>,
     /// Labels that exist.
     pub labels: Labels,
     /// Runtimes by name.
@@ -37,6 +40,20 @@ pub struct Runner {
     pub label: String,
     /// From this day on no job gets one.
     pub ended: Date,
+    /// What to ask for instead.
+    pub instead: String,
+}
+
+/// A system on which newer versions of a runtime do not start.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct OldSystem {
+    /// The label by which it is asked for.
+    pub label: String,
+    /// The runtime.
+    pub tool: String,
+    /// The first major version that does not start there.
+    pub from: u32,
     /// What to ask for instead.
     pub instead: String,
 }

@@ -19,7 +19,7 @@ pub use inputs::Inputs;
 pub use job::{Call, Job, Lock};
 pub use matrix::{Leg, Matrix};
 pub use pipeline::{Interface, NamedFile, Pipeline};
-pub use step::{ByItself, Outcome, Scope, Shell, Step, Work};
+pub use step::{ByItself, Credential, Outcome, Scope, Shell, Step, Work};
 pub use target::{Callee, Target, as_local_path, local_path};
 pub use text::{Text, TextMap};
 pub use trigger::{Event, Filter, FilterOf, FilterSide, Input, Pattern, PatternSyntax, StartsFrom, Trigger};

@@ -136,6 +136,19 @@ pub struct ByItself {
     pub texts: Vec<Text>,
     /// Credentials that it needs and that nothing beside it gives.
     pub wants: Vec<WantedCredential>,
+    /// Values that it signs in with.
+    pub credentials: Vec<Credential>,
+}
+
+/// A value that something signs in with.
+#[derive(Clone, Debug)]
+pub struct Credential {
+    /// The key that it stands under.
+    pub name: Text,
+    /// As it is written.
+    pub value: Text,
+    /// Nobody else may read it.
+    pub secret: bool,
 }
 
 /// What a step does.

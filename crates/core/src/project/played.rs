@@ -101,7 +101,7 @@ impl Project<'_> {
             if !pipeline.triggers.iter().enumerate().all(|(number, trigger)| self.knows_starter(*member, number, trigger)) {
                 return None;
             }
-            for occasion in possible(pipeline)? {
+            for occasion in possible(pipeline, self.facts)? {
                 if !occasions.contains(&occasion) {
                     occasions.push(occasion);
                 }

@@ -183,7 +183,7 @@ pub fn parse_occasion(text: &str, facts: &Facts) -> Result<Occasion, String> {
 
 /// Every event that a pipeline listens to, with branches where its filters name them and without where they do not; what other
 /// pipelines bring about is none of them. Nothing when it listens to something that cannot be played.
-pub fn possible(pipeline: &Pipeline) -> Option<Vec<Occasion>> {
+pub fn possible(pipeline: &Pipeline, facts: &Facts) -> Option<Vec<Occasion>> {
     if pipeline.unknown_starts().is_some() {
         return None;
     }
@@ -212,7 +212,12 @@ pub fn possible(pipeline: &Pipeline) -> Option<Vec<Occasion>> {
         }
         if trigger.event == Event::Push {
             match names_of(trigger, FilterOf::Tags) {
-                Some(names) => found.extend(names.iter().map(|name| Occasion::new(OccasionKind::Tag, Some(name)))),
+                Some(names) => {
+                    // Where names are said of branches and tags at once, that of a branch is meant for it.
+                    let is_branch = |name: &str| facts.git.branches.known().is_some_and(|known| known.iter().any(|one| one == name));
+                    let names = names.iter().filter(|name| !is_branch(name));
+                    found.extend(names.map(|name| Occasion::new(OccasionKind::Tag, Some(name))));
+                }
                 None => found.push(Occasion::new(OccasionKind::Tag, None)),
             }
         }

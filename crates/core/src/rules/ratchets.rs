@@ -189,6 +189,7 @@ const SILENT_IN_SECOND: &[(&str, &str)] = &[
     ("upkeep.retired-runner", "tags of machines are chosen by whoever runs them"),
     ("upkeep.unknown-input", "there are no ready-made actions"),
     ("site.outside-files", "commands run where the files are"),
+    ("upkeep.old-system", "machines are chosen by tags that say nothing of their system"),
 ];
 
 #[test]

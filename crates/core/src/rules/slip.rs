@@ -1,8 +1,7 @@
 //! Slips: a small repository in one string, with the places of findings and witnesses marked in it.
 //!
 //! A line `== name` starts a part: `== git` holds branches (one a line, `default`, `current`, `tag` or `far:REMOTE` after
-//! the name), `== files` paths
-//! that git tracks, `== dulk.toml` settings, `== pipeline` a workflow file, `== jobs` one that starts on every push, `== gitlab` a `.gitlab-ci.yml`, `== steps` one with
+//! the name), `== files` paths that git tracks, of which one with ` 644` behind it may not be run by its path, `== dulk.toml` settings, `== pipeline` a workflow file, `== jobs` one that starts on every push, `== gitlab` a `.gitlab-ci.yml`, `== steps` one with
 //! the steps of one job, and any other name a file of that path. `«…»` marks a
 //! finding, `‹…›` a witness; the marks are taken out before anything is read. A line break right at the beginning counts for nothing.
 
@@ -40,6 +39,9 @@ impl Section {
         }
     }
 }
+
+/// Stands behind a path that may not be run.
+const NOT_RUN: &str = " 644";
 
 /// A read slip.
 #[derive(Clone, Debug)]
@@ -80,7 +82,10 @@ impl Shelf for Slip {
     }
 
     fn has(&self, path: &str) -> bool {
-        self.sections.iter().any(|section| section.path() == Some(path))
+        // Of a file that is only listed nobody knows what it holds, so that it is no pipeline.
+        let listed = |section: &Section| section.name == "files" && section.text.lines().any(|line| line == path);
+        let is_listed = || crate::formats::claim(path).is_none() && self.sections.iter().any(listed);
+        self.sections.iter().any(|section| section.path() == Some(path)) || is_listed()
     }
 
     fn names_in(&self, folder: &str) -> Vec<String> {
@@ -159,7 +164,11 @@ impl Slip {
         found.page_sources = found.page_sources.iter().map(own).collect();
         if let Some(list) = list {
             paths.extend(list);
-            found.files = Fact::Known(FileList::new(paths, Vec::new()), Origin::Files);
+            let (marked, plain): (Vec<String>, Vec<String>) = paths.into_iter().partition(|path| path.ends_with(NOT_RUN));
+            let unmarked = marked.iter().map(|path| path.trim_end_matches(NOT_RUN).to_owned());
+            let all = FileList::new(plain.iter().cloned().chain(unmarked).collect(), Vec::new());
+            let all = if marked.is_empty() { all } else { all.with_executable(plain) };
+            found.files = Fact::Known(all, Origin::Files);
         }
         let facts = Facts::from_found(found, &sources);
         let prepared = self.prepared(&held, &facts.settings, &sources);

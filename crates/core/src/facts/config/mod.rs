@@ -5,6 +5,7 @@
 
 pub(super) mod demands;
 mod script;
+mod sections;
 mod yaml;
 
 use crate::text::Span;
@@ -143,6 +144,7 @@ pub fn read(path: &str, text: &str) -> Result<Setting, Unreadable> {
         "json" | "jsonc" => script::read_json(text),
         "toml" => read_toml(text),
         "yml" | "yaml" => yaml::read(text),
+        "lektorproject" | "ini" => Ok(sections::read(text)),
         _ => script::read_module(path, text),
     }
 }

@@ -122,6 +122,7 @@ fn normal(mut own: ByItself, pipeline: &Text) -> ByItself {
         }
     }
     own.texts.retain(|text| !is_encrypted(text));
+    own.credentials.retain(|credential| !is_encrypted(&credential.value));
     own
 }
 
@@ -197,5 +198,5 @@ fn caches(keys: &Keys<'_>) -> Option<ByItself> {
         saves: Some(true),
         saves_at: None,
     };
-    Some(ByItself { effects: vec![EffectAt::sure(cached, first)], texts: paths, wants: Vec::new() })
+    Some(ByItself { effects: vec![EffectAt::sure(cached, first)], texts: paths, ..ByItself::default() })
 }

@@ -5,7 +5,7 @@ use crate::carrier::{NodeId, Tree};
 use crate::formats::keys::{Keys, listed};
 use crate::formats::nodes::Nodes;
 use crate::formats::Texts;
-use crate::model::{Choice, Cond, Job, Language, Pipeline, Text, Then, Variables, Workspace};
+use crate::model::{Choice, Cond, Credential, Job, Language, Pipeline, Step, Text, Then, Variables, Work, Workspace};
 
 /// More pipelines, or actions in one, are no honest file.
 const LIMIT: usize = 1_000;
@@ -37,6 +37,9 @@ fn pipeline(nodes: Nodes<'_>, node: NodeId) -> Option<Pipeline> {
         handed,
         ..Job::empty(name.clone(), body)
     });
+    if let Some(Step { work: Work::ByItself(own), .. }) = pipeline.jobs[0].steps.first_mut() {
+        own.credentials.extend(unencrypted(&keys));
+    }
     pipeline.name = Some(name);
     Some(pipeline)
 }
@@ -56,6 +59,19 @@ pub(super) fn variables(keys: &Keys<'_>) -> (Variables, Vec<String>) {
         }
     }
     (variables, handed)
+}
+
+/// Variables that are said to be encrypted, and are not.
+fn unencrypted(keys: &Keys<'_>) -> Vec<Credential> {
+    let nodes = keys.nodes;
+    let items = keys.get("variables").map(|node| listed(&nodes, node)).unwrap_or_default();
+    let one = |item| {
+        let one = Keys::of(nodes, item);
+        let said = one.says("encrypted", "true");
+        let (name, value) = (one.text("key")?, one.text("value")?);
+        (said && !is_encrypted(&value)).then_some(Credential { name, value, secret: true })
+    };
+    items.into_iter().filter_map(one).collect()
 }
 
 /// Whether the service has encrypted a value. Source: the page "YAML parameters", encrypted values, 2026-11.

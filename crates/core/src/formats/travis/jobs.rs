@@ -3,7 +3,7 @@
 //! After the pages "Build Matrix" and "Build Stages": each combination of values makes a job of the stage `test`; an included job takes
 //! over what it does not write itself, the first of several values; a job that names no stage belongs to the one of the job before it.
 
-use std::collections::HashSet;
+use std::collections::{HashMap, HashSet};
 
 use super::env::{self, Env};
 use crate::formats::keys::{Keys, listed};
@@ -189,12 +189,13 @@ fn may_fail(own: &Keys<'_>, allowed: &[(Place, Vec<(String, String)>)]) -> Optio
 /// Gives names to jobs that have none, and makes all of them different.
 fn name(plans: &mut [Plan<'_>]) {
     let mut seen: HashSet<String> = HashSet::new();
+    let mut numbers: HashMap<String, usize> = HashMap::new();
     for plan in plans {
         let wanted = if plan.id.value.trim().is_empty() { plan.stage_name.clone() } else { plan.id.value.clone() };
-        let mut number = 1;
+        let number = numbers.entry(wanted.clone()).or_insert(1);
         let mut word = wanted.clone();
         while !seen.insert(word.clone()) {
-            number += 1;
+            *number += 1;
             word = format!("{wanted} {number}");
         }
         if word != plan.id.value {

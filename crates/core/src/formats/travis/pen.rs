@@ -7,6 +7,12 @@ use crate::pen::Ask;
 pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
     let job = |job: &usize| case.job_name(*job);
     Mend::by_hand(match ask {
+        // Where it is written, another word is enough; where it is not, the older generation wants to be told.
+        Ask::KeepMade { said } => match case.sources.slice(*said) {
+            "true" => "write `cleanup: false`, so that what the job has made is still there".to_owned(),
+            "false" => "write `skip_cleanup: true`, so that what the job has made is still there".to_owned(),
+            _ => "write `skip_cleanup: true` under `deploy`, so that what the job has made is still there".to_owned(),
+        },
         Ask::WaitFor { job: waiting, other } => {
             format!("put `{}` into a stage that comes after the one of `{}`, in the order under `stages`", job(waiting), job(other))
         }

@@ -103,7 +103,7 @@ fn conditions(case: &Case<'_>, branches: &[String], out: &mut Findings) {
             .chain(job.when.choices.iter().filter(|choice| choice.then != Then::Never).filter_map(|choice| choice.condition()));
         // Another rule of the job may let the right branch in.
         let several = job.when.choices.iter().filter(|choice| choice.then != Then::Never).count() > 1;
-        for condition in own.chain(job.steps.iter().filter_map(|step| step.condition())) {
+        for condition in own.chain(job.steps.iter().flat_map(|step| step.demands())) {
             if several || spoken.contains(&condition.text.at) {
                 continue;
             }
@@ -116,6 +116,9 @@ fn conditions(case: &Case<'_>, branches: &[String], out: &mut Findings) {
             );
             finding.witness(WitnessSource::Git, branches_here(branches));
             let exact = case.sources.slice(place).contains(name.as_str());
+            if !exact {
+                finding.witness(WitnessSource::Catalog, format!("it waits for {name} where no branch is named"));
+            }
             finding.mend(match default.filter(|_| exact) {
                 Some(default) => {
                     let text = case.sources.slice(place).replace(name.as_str(), default);

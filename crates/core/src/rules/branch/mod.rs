@@ -10,6 +10,7 @@ pub(in crate::rules) mod never_matches;
 pub(in crate::rules) mod no_landing;
 pub(in crate::rules) mod only_in_fork;
 pub(in crate::rules) mod other_remote;
+pub(in crate::rules) mod own_sources;
 pub(in crate::rules) mod refused;
 pub(in crate::rules) mod trial_goes_live;
 pub(in crate::rules) mod wrong_case;
@@ -30,7 +31,8 @@ family![
     only_in_fork,
     other_remote,
     trial_goes_live,
-    all_go_live
+    all_go_live,
+    own_sources
 ];
 
 /// Whether every push filter of the pipeline lists only branches that do not exist: other rules of this family say so.

@@ -3,7 +3,7 @@
 use crate::case::{Case, at};
 use crate::effects::{Effect, WantedCredential};
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed};
-use crate::model::Text;
+use crate::model::{Text, Work};
 use crate::rules::Rule;
 use crate::text::Place;
 
@@ -114,7 +114,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let group: Vec<Vec<String>> = all
             .iter()
             .filter(|(_, _, other)| other.at == wanted.at && other.read_at.is_none())
-            .map(|(_, _, other)| ways(other))
+            .map(|(job, step, other)| ways(case, *job, *step, other))
             .collect();
         let first: Vec<String> = group.iter().filter_map(|ways| ways.first().cloned()).collect();
         let together: Vec<String> = group.iter().map(|ways| ways.join(" or ")).collect();
@@ -126,10 +126,16 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 }
 
 /// The ways in which a credential can be given, in words, the usual one first.
-fn ways(wanted: &WantedCredential) -> Vec<String> {
+fn ways(case: &Case<'_>, job: usize, step: usize, wanted: &WantedCredential) -> Vec<String> {
+    let by_itself = matches!(case.pipeline.jobs[job].steps[step].work, Work::ByItself(_));
     let variables = wanted.variables.iter().map(|name| format!("the variable {name}"));
-    let kind = |name: &String| if name.starts_with('-') { format!("the option {name}") } else { format!("the input {name}") };
-    variables.chain(wanted.inputs.iter().map(kind)).collect()
+    let kind = |name: &String| match (name.starts_with('-'), by_itself) {
+        (true, _) => format!("the option {name}"),
+        (false, true) => format!("the key {name}"),
+        (false, false) => format!("the input {name}"),
+    };
+    let inputs = wanted.inputs.iter().map(kind);
+    if by_itself { inputs.chain(variables).collect() } else { variables.chain(inputs).collect() }
 }
 
 /// A program of the repository ends without a variable.

@@ -20,7 +20,7 @@ use crate::case::Case;
 use crate::effects::{Effect, StepEffects, WantedCredential};
 use crate::facts::Reach;
 use crate::knowledge;
-use crate::model::{Step, Text, Work};
+use crate::model::{Credential, Step, Text, Work};
 use crate::rules::family;
 use crate::text::Place;
 
@@ -65,9 +65,13 @@ fn reads_variable(text: &str, name: &str) -> bool {
 
 /// Variables of any name may come from elsewhere than the file: the forge sets them, or a part of it is not known.
 fn may_come_from_elsewhere(case: &Case<'_>, job: usize) -> bool {
+    case.pipeline.customs.variables_of_forge && !case.facts.settings.forge.is_whole() || part_is_unknown(case, job)
+}
+
+/// Some of what is set for a job is written elsewhere, or not to be read.
+fn part_is_unknown(case: &Case<'_>, job: usize) -> bool {
     let job = &case.pipeline.jobs[job];
-    case.pipeline.customs.variables_of_forge && !case.facts.settings.forge.is_whole()
-        || case.pipeline.partial
+    case.pipeline.partial
         || job.variables_from_others
         || job.variables.open
         || case.pipeline.variables.open
@@ -87,16 +91,31 @@ fn may_be_announced(case: &Case<'_>, job: usize, name: &str) -> bool {
     })
 }
 
+/// What a step that the format does by itself signs in with.
+fn signs_in_with(step: &Step) -> &[Credential] {
+    match &step.work {
+        crate::model::Work::ByItself(own) => &own.credentials,
+        _ => &[],
+    }
+}
+
 /// What publishers want and nobody gives them: job, step, and the credential.
 fn lacking<'c>(case: &'c Case<'_>) -> Vec<(usize, usize, &'c WantedCredential)> {
     let mut found = Vec::new();
     for (job, of_job) in case.pipeline.jobs.iter().enumerate() {
-        if case.pipeline.is_part || may_come_from_elsewhere(case, job) {
+        if case.pipeline.is_part || part_is_unknown(case, job) {
             continue;
         }
+        let forge = &case.facts.settings.forge;
+        let by_forge = case.pipeline.customs.variables_of_forge;
         let unknown = |step: usize| case.effects.jobs[job].iter().take(step).any(StepEffects::may_do_anything);
         for (step, effects) in case.effects.jobs[job].iter().enumerate() {
             for wanted in &effects.wants {
+                // A credential stands among the secrets; what a program of the repository reads may be any variable.
+                let declared = if wanted.read_at.is_none() { forge.secrets.is_some() } else { forge.is_whole() };
+                if by_forge && !declared {
+                    continue;
+                }
                 let layers = case.layers(job, step);
                 let given = wanted.variables.iter().any(|name| {
                     layers.iter().any(|layer| layer.get(name).is_some())

@@ -3,6 +3,7 @@
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::mask::{credentials_in, is_credential_of};
+use crate::model::Credential;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -67,6 +68,14 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
     }
     let mut spoken = Vec::new();
+    let signing = pipeline.jobs.iter().flat_map(|job| &job.steps).flat_map(super::signs_in_with);
+    for Credential { name, value, .. } in signing.filter(|credential| credential.secret) {
+        if value.known().is_some_and(|value| !value.trim().is_empty() && !value.contains(['$', '<'])) {
+            spoken.push(value.at);
+            let message = format!("`{}` stands here as it is, and everybody who reads the repository can read it", name.value);
+            speak(value.inner(), &message, out);
+        }
+    }
     for (name, value) in named {
         if is_credential_of(name, &value.value) {
             spoken.push(value.at);

@@ -136,6 +136,44 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             _ => {}
         }
     }
+    signed_in_with(case, out);
+}
+
+/// What a publish signs in with reads a variable that stands nowhere, and is no secret of the forge.
+fn signed_in_with(case: &Case<'_>, out: &mut Findings) {
+    let forge = &case.facts.settings.forge;
+    let Some(secrets) = &forge.secrets else { return };
+    // Where everything is declared, the reads themselves are looked at.
+    if forge.is_whole() || !case.pipeline.customs.variables_of_forge {
+        return;
+    }
+    for (job, of_job) in case.pipeline.jobs.iter().enumerate().filter(|(job, _)| !super::part_is_unknown(case, *job)) {
+        for (number, step) in of_job.steps.iter().enumerate() {
+            for value in super::signs_in_with(step).iter().map(|credential| &credential.value) {
+                let reads = crate::shell::variable_reads(&value.value, false);
+                let [(name, range)] = reads.as_slice() else { continue };
+                let is_set = case.layers(job, number).iter().any(|layer| layer.get(name).is_some())
+                    || of_job.handed.iter().any(|handed| handed == name)
+                    || of_job.steps.iter().any(|step| super::assigned(step, name));
+                if is_set || case.is_held_for(job, name) || case.pipeline.run().predefined.iter().any(|known| known == name) {
+                    continue;
+                }
+                let words: Vec<&str> = secrets.iter().map(|named| named.name.as_str()).collect();
+                let finding =
+                    out.add(value.place(range.clone()), format!("`{name}` is empty when this runs: the forge holds no secret of that name"));
+                finding.one_cause();
+                let meant = nearest(name, words.iter().copied());
+                match secrets.iter().find(|named| meant.is_none_or(|meant| named.name == meant)) {
+                    Some(named) => finding.witness(at(named.at), format!("declared are {}", listed_short(&words))),
+                    None => finding.witness(WitnessSource::Catalog, "dulk.toml declares that there are none"),
+                };
+                finding.mend(Mend::by_hand(match meant {
+                    Some(meant) => format!("write ${meant}"),
+                    None => format!("add {name} to the forge's secrets and to dulk.toml, or read one that is there"),
+                }));
+            }
+        }
+    }
 }
 
 fn secret(case: &Case<'_>, read: &ReadAt, out: &mut Findings) {

@@ -19,6 +19,8 @@ pub(in crate::rules) mod other_folder;
 pub(in crate::rules) mod other_manager;
 pub(in crate::rules) mod other_preset;
 pub(in crate::rules) mod outside_files;
+pub(in crate::rules) mod not_executable;
+pub(in crate::rules) mod absent_server;
 pub(in crate::rules) mod other_target;
 pub(in crate::rules) mod runtime_mismatch;
 pub(in crate::rules) mod sample_address;
@@ -61,6 +63,8 @@ family![
     sample_address,
     other_preset,
     outside_files,
+    not_executable,
+    absent_server,
 ];
 
 /// The publish that a build's site surely or maybe goes online by: in the same job, or in one that waits for it.

@@ -1,9 +1,10 @@
 //! A build without its packages.
 
 use crate::case::{Case, at};
-use crate::effects::Effect;
+use crate::effects::{Effect, UploadPath};
 use crate::finding::{Findings, Mend, Severity};
 use crate::knowledge;
+use crate::model::Workspace;
 use crate::rules::{Need, Rule};
 
 pub const RULE: Rule = Rule {
@@ -103,7 +104,8 @@ lint:
 fn check(case: &Case<'_>, out: &mut Findings) {
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
         // A machine or an image of one's own may hold them.
-        if !job.starts_empty() || (job.machine.image.is_some() && !brings_no_packages(case, index)) {
+        let earlier_runs = job.workspace == Workspace::Left && !ever_installs(case, index);
+        if !(job.starts_empty() || earlier_runs) || (job.machine.image.is_some() && !brings_no_packages(case, index)) {
             continue;
         }
         let mut script = None;
@@ -132,11 +134,28 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 | Effect::Nothing
                 | Effect::Test { .. }
                 | Effect::Remove { .. } => {}
+                Effect::RestoreCache { paths, .. } if paths.iter().all(UploadPath::lies_outside) => {}
+                Effect::Write { path: Some(path) } if !path.is_empty() && !path.contains("node_modules") => {}
                 // Whatever else this is, it may bring packages.
                 _ => break,
             }
         }
     }
+}
+
+/// Whether any step of a job installs packages: then an earlier run may have left them.
+fn ever_installs(case: &Case<'_>, job: usize) -> bool {
+    let own_images = |(step, of_step): (usize, &crate::model::Step)| {
+        let image = of_step.machine.as_ref().and_then(|machine| machine.image.as_ref());
+        let brought = |image: &crate::model::Text| {
+            let mut effects = case.effects.of_job(job).filter(|(number, _)| *number == step);
+            effects.any(|(_, effect)| matches!(effect.effect, Effect::SetUp { .. }) && effect.at == image.at)
+        };
+        image.is_none_or(brought)
+    };
+    let installs = |effect: &Effect| matches!(effect, Effect::Install { .. } | Effect::Unknown(_));
+    case.effects.of_job(job).any(|(_, effect)| installs(&effect.effect))
+        || !case.pipeline.jobs[job].steps.iter().enumerate().all(own_images)
 }
 
 /// The job's image is a runtime's own, as the steps around its script set it up: it holds no packages of the repository.

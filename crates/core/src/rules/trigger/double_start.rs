@@ -3,7 +3,7 @@
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Edit, Findings, Mend, Severity};
-use crate::model::{Event, FilterOf, Trigger};
+use crate::model::{Event, FilterOf, StartsFrom, Trigger};
 use crate::rehearsal::{Answer, Occasion, OccasionKind};
 use crate::rules::Rule;
 
@@ -93,6 +93,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     let of = |event: Event| case.pipeline.triggers.iter().find(|trigger| trigger.event == event && trigger.usual);
     let (Some(push), Some(proposal)) = (of(Event::Push), of(Event::Proposal)) else { return };
     if push.filters.iter().any(|filter| filter.of != FilterOf::Paths) || case.pipeline.lock.is_some() {
+        return;
+    }
+    // Where nothing is written of it, settings of the forge decide whether both start it.
+    if case.pipeline.starts_from == StartsFrom::Usual && !case.pipeline.customs.warns_of_doubles {
         return;
     }
     let branch = Occasion::new(OccasionKind::Push, Some("a-branch-of-a-pull-request"));

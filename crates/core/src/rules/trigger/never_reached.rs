@@ -6,7 +6,7 @@ use crate::effects::Effect;
 use crate::expression::ExprKind;
 use crate::finding::{Edit, Findings, Mend, Severity, listed};
 use crate::model::{Choice, Condition, Job, Then, Trigger};
-use crate::rehearsal::{Answer, Rehearsal};
+use crate::rehearsal::{Answer, Rehearsal, all_hold};
 use crate::rules::{Rule, words};
 use crate::text::Place;
 
@@ -142,7 +142,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 speak(case, &reasons, kind, &message, out);
             }
             Never::Step { job, step } => {
-                let Some(condition) = case.pipeline.jobs[job].steps[step].condition() else { continue };
+                let Some(condition) = deciding(case, job, step) else { continue };
                 let reasons = [Reason { at: condition.text.inner(), because: CONDITION.into() }];
                 speak(case, &reasons, missing_kind(case, condition), "this step never runs", out);
             }
@@ -204,18 +204,35 @@ pub(in crate::rules) fn found(case: &Case<'_>) -> Vec<Never> {
             continue;
         }
         for (number, step) in job.steps.iter().enumerate() {
-            let Some(condition) = step.condition() else { continue };
+            if step.when.is_none() {
+                continue;
+            }
             let publishes = case.effects.jobs[index][number]
                 .effects
                 .iter()
                 .any(|effect| matches!(effect.effect, Effect::Publish { .. } | Effect::Build { .. }));
             let never = || played.iter().all(|rehearsal| rehearsal.step(index, number) == Answer::No);
-            if publishes && never() && is_meant_to_run(case, condition) {
+            let meant = || step.conditions().all(|condition| is_meant_to_run(case, condition));
+            if publishes && never() && meant() {
                 found.push(Never::Step { job: index, step: number });
             }
         }
     }
     found
+}
+
+/// Of the conditions of a step that never runs, the one that is false most often where its job runs; of several the last.
+fn deciding<'c>(case: &'c Case<'_>, job: usize, step: usize) -> Option<&'c Condition> {
+    let of_step = &case.pipeline.jobs[job].steps[step];
+    let played = case.project.possible_outcomes(case.index)?;
+    let running: Vec<&Rehearsal> =
+        played.iter().map(|(_, rehearsal)| rehearsal).filter(|one| one.jobs[job].answer > Answer::No).collect();
+    let falls = |condition: &Condition| {
+        let Some(expression) = condition.expression() else { return 0 };
+        let test = std::slice::from_ref(expression);
+        running.iter().filter(|one| all_hold(case.pipeline, one, case.facts, job, test) == Answer::No).count()
+    };
+    of_step.conditions().max_by_key(|condition| falls(condition))
 }
 
 /// The places that decide on each event that a job does not run; nothing where one of them is so on purpose, or not known.

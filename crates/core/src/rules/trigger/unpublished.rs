@@ -1,9 +1,9 @@
 //! A site that no push to the default branch publishes.
 
-use crate::case::{Case, at};
+use crate::case::{Case, Published, at};
 use crate::finding::{Findings, Mend, Severity, listed};
 use crate::model::Condition;
-use crate::rehearsal::{Answer, OTHER_BRANCH, Occasion, OccasionKind, Rehearsal};
+use crate::rehearsal::{Answer, OTHER_BRANCH, Occasion, OccasionKind, Rehearsal, Verdict, all_hold};
 use crate::rules::Rule;
 use crate::rules::trigger::never_reached::{self, Never};
 
@@ -97,7 +97,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     let verdict = match pushed.starts.answer {
         Answer::No => pushed.starts.clone(),
-        _ => pushed.jobs[published.job].clone(),
+        _ if pushed.jobs[published.job].answer == Answer::No => pushed.jobs[published.job].clone(),
+        _ => by_step(case, &pushed, &published).unwrap_or_else(|| pushed.jobs[published.job].clone()),
     };
     let Some(place) = verdict.at else { return };
     // What an environment refuses is told of as that.
@@ -119,7 +120,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             && case.happens(&published, rehearsal) == Answer::Yes
     });
     let off = case.pipeline.jobs[published.job].condition().is_some_and(Condition::is_switched_off);
-    let started_for_nothing = pushed.starts.answer > Answer::No && times.is_empty() && !off;
+    let outside = case.project.possible_outcomes(case.index).is_some_and(|outcomes| {
+        let mut outside = outcomes.iter().filter(|(occasion, _)| occasion.is_outside());
+        outside.any(|(_, rehearsal)| case.happens(&published, rehearsal) > Answer::No)
+    });
+    let started_for_nothing = times.is_empty() && !off && !outside;
     if only_proposals || from_others || started_for_nothing {
         finding.severity(Severity::Warning);
     }
@@ -135,10 +140,21 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     finding.mend(Mend::by_hand(format!("let a push to {default} run it, if the site should follow {default}")));
 }
 
+/// The condition of the step that publishes, where it is what decides.
+fn by_step(case: &Case<'_>, pushed: &Rehearsal, published: &Published<'_>) -> Option<Verdict> {
+    let step = case.pipeline.jobs[published.job].steps.get(published.step)?;
+    let holds = |condition: &&Condition| {
+        let test = std::slice::from_ref(condition.expression()?);
+        Some(all_hold(case.pipeline, pushed, case.facts, published.job, test) == Answer::No)
+    };
+    let decides = step.demands().find(|condition| holds(condition) == Some(true))?;
+    Some(Verdict::new(Answer::No, "its condition is false", Some(decides.text.inner())))
+}
+
 /// Whether another rule says why a job never runs: it names something that is not there, or no event lets it run.
 fn told_elsewhere(case: &Case<'_>, job: usize) -> bool {
     let chain: Vec<usize> = std::iter::once(job).chain(case.pipeline.upstream(job)).collect();
-    let of_jobs = chain.iter().flat_map(|index| case.pipeline.jobs[*index].conditions());
+    let of_jobs = chain.iter().flat_map(|index| case.pipeline.jobs[*index].all_conditions());
     let never = |never: &Never| match never {
         Never::Job { job, .. } | Never::Step { job, .. } => chain.contains(job),
     };

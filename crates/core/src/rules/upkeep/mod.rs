@@ -10,6 +10,8 @@ pub(in crate::rules) mod no_such_version;
 pub(in crate::rules) mod retired_action;
 pub(in crate::rules) mod retired_command;
 pub(in crate::rules) mod retired_input;
+pub(in crate::rules) mod old_system;
+pub(in crate::rules) mod untagged_image;
 pub(in crate::rules) mod retired_runner;
 pub(in crate::rules) mod retired_runtime;
 pub(in crate::rules) mod unknown_input;
@@ -34,6 +36,8 @@ family![
     retired_input,
     gone_command,
     no_such_version,
+    old_system,
+    untagged_image,
 ];
 
 /// A step that takes an action which the catalog knows.
