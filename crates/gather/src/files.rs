@@ -22,9 +22,7 @@ pub(crate) fn list(git: Option<&Repository>, root: &Path) -> Fact<FileList> {
         (!paths.is_empty()).then_some((paths, executable))
     });
     match tracked {
-        Some((paths, executable)) => {
-            Fact::Known(with_new_files(git, root, paths).with_executable(executable), Origin::Files)
-        }
+        Some((paths, executable)) => Fact::Known(with_new_files(git, root, paths).with_executable(executable), Origin::Files),
         None => walk(root).map_or_else(
             || Fact::Unknown("there are too many files to look through".into()),
             |paths| Fact::Known(FileList::new(paths, Vec::new()), Origin::Files),

@@ -106,10 +106,8 @@ pub fn gather_commit(start: &Path, revision: &str, branch: Option<&str>) -> Resu
     let repository = git::open(start).map_err(absent)?;
     let root = git::work_tree(&repository).unwrap_or_else(|| start.to_owned());
     let commit = Commit::of(&repository, revision).map_err(absent)?;
-    let files = Fact::Known(
-        FileList::new(commit.paths.clone(), Vec::new()).with_executable(commit.executable.clone()),
-        Origin::Files,
-    );
+    let files =
+        Fact::Known(FileList::new(commit.paths.clone(), Vec::new()).with_executable(commit.executable.clone()), Origin::Files);
     let mut facts = git::facts(&repository);
     if let (Fact::Known(branches, _), Some(branch)) = (&mut facts.branches, branch)
         && !branches.iter().any(|known| known == branch)

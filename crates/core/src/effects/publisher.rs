@@ -147,7 +147,9 @@ impl Run<'_, '_> {
         let facts = self.scene.facts;
         let mut files = facts.configs.iter().filter(|(path, _)| here(path));
         let (Some((_, (file, setting))), None) = (files.next(), files.next()) else { return };
-        let Found::Here(Setting { value: Value::Map { entries, open: false }, span }) = setting.find(&servers.setting) else { return };
+        let Found::Here(Setting { value: Value::Map { entries, open: false }, span }) = setting.find(&servers.setting) else {
+            return;
+        };
         if entries.iter().all(|(known, ..)| known != name) {
             let known = entries.iter().map(|(known, ..)| known.clone()).collect();
             let file = Place { file: *file, span: *span };

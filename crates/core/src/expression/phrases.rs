@@ -115,7 +115,8 @@ impl Parser<'_> {
         }
         self.space();
         let start = self.at;
-        let negated = self.take_word("NOT") || (!self.rest().starts_with("!~") && !self.rest().starts_with("!=") && self.take("!"));
+        let negated =
+            self.take_word("NOT") || (!self.rest().starts_with("!~") && !self.rest().starts_with("!=") && self.take("!"));
         let inner = if negated {
             let inner = self.not()?;
             Expr { range: start..inner.range.end, kind: ExprKind::Not(Box::new(inner)) }
@@ -134,7 +135,13 @@ impl Parser<'_> {
 
     fn comparison(&mut self) -> Result<Expr, ExprError> {
         let left = self.side()?;
-        for (sign, operator) in [("=~", None), ("~=", None), ("!=", Some(Operator::NotEqual)), ("==", Some(Operator::Equal)), ("=", Some(Operator::Equal))] {
+        for (sign, operator) in [
+            ("=~", None),
+            ("~=", None),
+            ("!=", Some(Operator::NotEqual)),
+            ("==", Some(Operator::Equal)),
+            ("=", Some(Operator::Equal)),
+        ] {
             if !self.take(sign) {
                 continue;
             }
@@ -143,7 +150,7 @@ impl Parser<'_> {
                 Some(operator) => {
                     let right = self.right(&left.value)?;
                     Ok(super::joined_by(operator, left.value, right))
-                },
+                }
                 None => self.pattern(left.value, false),
             };
         }
@@ -270,7 +277,8 @@ impl Parser<'_> {
         let length = rest.find(|c: char| c.is_whitespace() || "()=,!~\"'&|".contains(c)).unwrap_or(rest.len());
         let word = rest[..length].to_owned();
         if word.starts_with('$') {
-            let reason = "this condition is no shell code: it knows branch, tag, type and the like, and reads a variable as env(NAME)";
+            let reason =
+                "this condition is no shell code: it knows branch, tag, type and the like, and reads a variable as env(NAME)";
             return Err(error(start..start + length, reason));
         }
         if word.is_empty() {
@@ -335,7 +343,10 @@ impl Parser<'_> {
             return Ok(());
         }
         let near = crate::knowledge::nearest(word, NAMES.into_iter());
-        let instead = near.map_or_else(|| "conditions know branch, tag, type, fork and the like".to_owned(), |near| format!("`{near}` is meant"));
+        let instead = near.map_or_else(
+            || "conditions know branch, tag, type, fork and the like".to_owned(),
+            |near| format!("`{near}` is meant"),
+        );
         Err(error(side.value.range.clone(), format!("nothing of a build is called `{word}`; {instead}")))
     }
 }
@@ -369,7 +380,9 @@ mod tests {
     #[test]
     fn words_are_names_or_texts() {
         let read = |text: &str| parse_phrases(text).unwrap_or_else(|error| panic!("{text}: {error:?}"));
-        assert!(matches!(read("branch = main").kind, ExprKind::Binary(Operator::Equal, ref left, _) if left.kind == ExprKind::Name("branch".into())));
+        assert!(
+            matches!(read("branch = main").kind, ExprKind::Binary(Operator::Equal, ref left, _) if left.kind == ExprKind::Name("branch".into()))
+        );
         assert!(matches!(read("type = push AND fork OR tag IS present").kind, ExprKind::Binary(Operator::Or, ..)));
         assert!(matches!(read("branch IN (quay, \"pier two\")").kind, ExprKind::Binary(Operator::Or, ..)));
         assert!(matches!(read("tag =~ ^v(1|2) && NOT fork").kind, ExprKind::Binary(Operator::And, ..)));

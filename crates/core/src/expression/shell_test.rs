@@ -79,7 +79,13 @@ fn word_length(text: &str, pattern: bool) -> Option<usize> {
             (None, '"' | '\'') => quote = Some(c),
             (None, '(' | '{' | '[') => open += 1,
             (None, ')' | '}' | ']') if open > 0 => open -= 1,
-            (None, c) if open == 0 && (c.is_whitespace() || c == ')' || !pattern && text[index..].starts_with("&&") || !pattern && text[index..].starts_with("||")) => {
+            (None, c)
+                if open == 0
+                    && (c.is_whitespace()
+                        || c == ')'
+                        || !pattern && text[index..].starts_with("&&")
+                        || !pattern && text[index..].starts_with("||")) =>
+            {
                 return Some(index);
             }
             _ => {}
@@ -214,10 +220,12 @@ fn compared(left: &Word, operator: &str, right: &Word) -> Expr {
             None => unknown(range),
         },
         ("=~", false) => unknown(range),
-        (_, true) if right.text.contains(['*', '?', '[']) => match glob(&right.text).and_then(|pattern| matches(left, &pattern, range.clone())) {
-            Some(fits) => fits,
-            None => return unknown(range),
-        },
+        (_, true) if right.text.contains(['*', '?', '[']) => {
+            match glob(&right.text).and_then(|pattern| matches(left, &pattern, range.clone())) {
+                Some(fits) => fits,
+                None => return unknown(range),
+            }
+        }
         // A name that is not set is the empty text.
         _ if right.variable.is_none() && right.text.is_empty() => not(call("present", left)),
         _ => super::joined_by(Operator::Equal, value(left), value(right)),

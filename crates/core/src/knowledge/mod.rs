@@ -28,8 +28,8 @@ pub(crate) use format::format_data;
 pub use format::{FormatData, Host, Run, RunValues, WordsOf};
 pub use grammar::{Contexts, Declared, EventEntry, FilterEntry, Grammar, Names, PlaceEntry, Takes};
 pub use near::{Among, Meant, near, nearest};
-pub use publishers::OwnPublisher;
 pub use programs::{Interpreter, Language};
+pub use publishers::OwnPublisher;
 pub use sites::{Generator, Hosting, SettingIs};
 
 /// One part of the catalog. The data is checked by a test, so that a part can always be read.

@@ -214,7 +214,8 @@ pub fn possible(pipeline: &Pipeline, facts: &Facts) -> Option<Vec<Occasion>> {
             match names_of(trigger, FilterOf::Tags) {
                 Some(names) => {
                     // Where names are said of branches and tags at once, that of a branch is meant for it.
-                    let is_branch = |name: &str| facts.git.branches.known().is_some_and(|known| known.iter().any(|one| one == name));
+                    let is_branch =
+                        |name: &str| facts.git.branches.known().is_some_and(|known| known.iter().any(|one| one == name));
                     let names = names.iter().filter(|name| !is_branch(name));
                     found.extend(names.map(|name| Occasion::new(OccasionKind::Tag, Some(name))));
                 }

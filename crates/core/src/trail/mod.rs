@@ -166,7 +166,14 @@ impl Trail {
                 walk.take(effect, &artifacts);
             }
             if pipeline.jobs[job].workspace == Workspace::Left {
-                made.insert(job, walk.tree.entries().filter(|(_, entry)| entry.maker != Maker::Installed).map(|(path, entry)| (path.to_owned(), entry.at)).collect());
+                made.insert(
+                    job,
+                    walk.tree
+                        .entries()
+                        .filter(|(_, entry)| entry.maker != Maker::Installed)
+                        .map(|(path, entry)| (path.to_owned(), entry.at))
+                        .collect(),
+                );
             }
             if goes_on.contains(&job) {
                 left.insert(job, Left { tree: walk.tree, built: walk.built, brought: walk.brought });

@@ -180,7 +180,8 @@ fn directory(keys: &Keys<'_>) -> Option<Text> {
     let inside = written.value.trim_end_matches('/').strip_prefix(to.value.as_str());
     match inside.filter(|rest| rest.is_empty() || rest.starts_with('/')) {
         Some(rest) => {
-            let path = [from.as_str(), rest.trim_matches('/')].iter().filter(|part| !part.is_empty()).copied().collect::<Vec<_>>();
+            let path =
+                [from.as_str(), rest.trim_matches('/')].iter().filter(|part| !part.is_empty()).copied().collect::<Vec<_>>();
             (!path.is_empty()).then(|| Text::fixed(&path.join("/"), written.inner()))
         }
         None => Some(written),

@@ -28,7 +28,8 @@ pub(super) fn read(texts: &Texts<'_>) -> Reading {
 }
 
 /// The keys whose values are words of the format, each with its list.
-const OF_WORDS: [&str; 8] = ["on", "trigger_mode", "type", "ref_type", "trigger_time", "input_type", "shell", "trigger_condition"];
+const OF_WORDS: [&str; 8] =
+    ["on", "trigger_mode", "type", "ref_type", "trigger_time", "input_type", "shell", "trigger_condition"];
 
 /// Words that are slips of those that a key takes. A word that is like none of them may be newer than the list.
 fn slips(keys: &Keys<'_>) -> Vec<FormIssue> {

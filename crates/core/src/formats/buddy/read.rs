@@ -2,9 +2,9 @@
 
 use super::{actions, starts};
 use crate::carrier::{NodeId, Tree};
+use crate::formats::Texts;
 use crate::formats::keys::{Keys, listed};
 use crate::formats::nodes::Nodes;
-use crate::formats::Texts;
 use crate::model::{Choice, Cond, Credential, Job, Language, Pipeline, Step, Text, Then, Variables, Work, Workspace};
 
 /// More pipelines, or actions in one, are no honest file.

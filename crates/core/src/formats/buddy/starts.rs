@@ -131,8 +131,10 @@ fn of_refs(pipeline: &mut Pipeline, refs: Vec<Ref>, at: Place) {
         }
     }
     let name = Text::fixed("push", at);
-    let filters: Vec<Filter> =
-        [(FilterOf::Branches, branches), (FilterOf::Tags, tags)].into_iter().flat_map(|(of, list)| filter(of, &name, list)).collect();
+    let filters: Vec<Filter> = [(FilterOf::Branches, branches), (FilterOf::Tags, tags)]
+        .into_iter()
+        .flat_map(|(of, list)| filter(of, &name, list))
+        .collect();
     if !filters.is_empty() {
         pipeline.triggers.push(Trigger { filters, ..Trigger::plain(Event::Push, name) });
     }

@@ -12,8 +12,8 @@ use crate::effects::Effect;
 use crate::form::FormIssue;
 use crate::formats::Wanted;
 use crate::model::{
-    Call, Callee, Event, Job, Lock, Machine, Matrix, NamedFile, Outcome, Pipeline, Shell, StartsFrom, Step, Text, Then,
-    Trigger, Variables, When, Work, Workspace,
+    Call, Callee, Event, Job, Lock, Machine, Matrix, NamedFile, Outcome, Pipeline, Shell, StartsFrom, Step, Text, Then, Trigger,
+    Variables, When, Work, Workspace,
 };
 use crate::text::{FileId, Place};
 

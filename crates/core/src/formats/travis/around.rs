@@ -1,10 +1,10 @@
 //! What is done before the phases: sources, the language's runtime, caches, and files that other jobs have laid aside.
 
 use super::jobs::Plan;
-use crate::formats::keys::{Keys, listed};
 use crate::carrier::NodeId;
 use crate::effects::{ArtifactName, Effect, EffectAt, UploadPath};
 use crate::formats::Texts;
+use crate::formats::keys::{Keys, listed};
 use crate::model::{ByItself, Text};
 use crate::text::Place;
 
@@ -131,7 +131,8 @@ fn caches(plan: &Plan<'_>, texts: &Texts<'_>, own: &mut ByItself) {
             let on = nodes.tree.scalar(value) == Some("true");
             let at = nodes.at(key);
             let word = nodes.tree.scalar(key).unwrap_or_default();
-            own.effects.extend(Some(word).filter(|_| on).and_then(|word| shorthand(word, texts, at)).map(|effect| pair((effect, at))));
+            own.effects
+                .extend(Some(word).filter(|_| on).and_then(|word| shorthand(word, texts, at)).map(|effect| pair((effect, at))));
         }
         let directories = keys.get("directories").map(|value| directories(plan, value)).unwrap_or_default();
         if let Some(first) = directories.first() {

@@ -4,10 +4,10 @@
 //! away all that git does not track before it looks at the folder, unless it is told not to, the newer one does not.
 
 use super::jobs::Plan;
-use crate::formats::keys::{Keys, listed};
 use super::phases;
 use super::when;
 use crate::effects::{Effect, EffectAt};
+use crate::formats::keys::{Keys, listed};
 use crate::formats::published;
 use crate::model::{ByItself, Cond, Outcome, Step, Work};
 use crate::text::Place;

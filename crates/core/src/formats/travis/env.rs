@@ -1,7 +1,7 @@
 //! Variables: texts such as `QUAY=one PIER="two"`, mappings, lists of both, and values that are encrypted.
 
-use crate::formats::keys::{Keys, listed};
 use crate::carrier::NodeId;
+use crate::formats::keys::{Keys, listed};
 use crate::formats::nodes::Nodes;
 use crate::model::{Text, Variables};
 

@@ -31,7 +31,15 @@ pub(super) fn read(texts: &Texts<'_>) -> Reading {
 fn issues(tree: &Tree, file: FileId, pipeline: &Pipeline) -> Vec<FormIssue> {
     let grammar = &super::data().grammar;
     let root: Option<NodeId> = tree.documents.first().copied();
-    crate::form::walk(tree, root, file, grammar, "travis", pipeline.customs.wrong_key.is_refused(), &crate::form::Scope::new(pipeline))
+    crate::form::walk(
+        tree,
+        root,
+        file,
+        grammar,
+        "travis",
+        pipeline.customs.wrong_key.is_refused(),
+        &crate::form::Scope::new(pipeline),
+    )
 }
 
 /// Publishes that are none: a text in the place of keys, and words for a provider that are slips of one.
@@ -58,7 +66,10 @@ const PUBLISH_LIMIT: usize = 500;
 
 fn no_keys(text: &Text) -> Option<FormIssue> {
     let off = matches!(text.value.as_str(), "false" | "true" | "skip" | "");
-    let (found, wanted) = (format!("the word `{}`", text.value.chars().take(40).collect::<String>()), "keys with values, `provider` among them".to_owned());
+    let (found, wanted) = (
+        format!("the word `{}`", text.value.chars().take(40).collect::<String>()),
+        "keys with values, `provider` among them".to_owned(),
+    );
     let kind = FormIssueKind::WrongShape { key: "deploy".to_owned(), found, wanted, instead: None };
     (!off).then_some(FormIssue { at: text.inner(), kind })
 }
@@ -70,7 +81,8 @@ fn slip(provider: &Text) -> Option<FormIssue> {
         return None;
     }
     let instead = crate::knowledge::near(&word, known(), Among::Closed)?;
-    let (found, wanted) = (format!("the word `{}`", provider.value), "the name of a provider, such as pages, s3 or netlify".to_owned());
+    let (found, wanted) =
+        (format!("the word `{}`", provider.value), "the name of a provider, such as pages, s3 or netlify".to_owned());
     let kind = FormIssueKind::WrongShape { key: "provider".to_owned(), found, wanted, instead: Some(instead) };
     Some(FormIssue { at: provider.inner(), kind })
 }

@@ -6,8 +6,8 @@
 use std::collections::{HashMap, HashSet};
 
 use super::env::{self, Env};
-use crate::formats::keys::{Keys, listed};
 use crate::carrier::NodeId;
+use crate::formats::keys::{Keys, listed};
 use crate::formats::nodes::Nodes;
 use crate::model::{Matrix, Text};
 use crate::text::Place;
@@ -44,7 +44,10 @@ impl<'t> Plan<'t> {
     pub fn get(&self, key: &str) -> Option<NodeId> {
         match self.own.as_ref().and_then(|own| own.pair(key)) {
             Some((_, value)) => Some(value).filter(|value| !self.nodes().tree.is_null(*value)),
-            None => self.top.get(key).filter(|_| self.own.is_none() || super::data().list("inherited").iter().any(|known| known == key)),
+            None => self
+                .top
+                .get(key)
+                .filter(|_| self.own.is_none() || super::data().list("inherited").iter().any(|known| known == key)),
         }
     }
 
@@ -104,7 +107,18 @@ pub(super) fn plans<'t>(top: &'t Keys<'t>) -> Vec<Plan<'t>> {
         let at = own.at("name").or_else(|| own.at("stage")).or_else(|| own.iter().next().map(|(key, _)| nodes.at(key)));
         let id = own.text("name").unwrap_or_else(|| Text::fixed("", at.unwrap_or(nodes.at(item))));
         let body = nodes.at(item);
-        plans.push(Plan { id, body, stage: stage.clone(), stage_name, env, matrix: None, may_fail, from_item: true, own: Some(own), top });
+        plans.push(Plan {
+            id,
+            body,
+            stage: stage.clone(),
+            stage_name,
+            env,
+            matrix: None,
+            may_fail,
+            from_item: true,
+            own: Some(own),
+            top,
+        });
     }
     name(&mut plans);
     plans

@@ -14,7 +14,11 @@ pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
             _ => "write `skip_cleanup: true` under `deploy`, so that what the job has made is still there".to_owned(),
         },
         Ask::WaitFor { job: waiting, other } => {
-            format!("put `{}` into a stage that comes after the one of `{}`, in the order under `stages`", job(waiting), job(other))
+            format!(
+                "put `{}` into a stage that comes after the one of `{}`, in the order under `stages`",
+                job(waiting),
+                job(other)
+            )
         }
         Ask::Submodules { .. } => "remove `submodules: false` under `git`".to_owned(),
         Ask::NarrowVariable { name, job: reader } => format!("move {name} to the `env` of `{}`", job(reader)),

@@ -49,7 +49,12 @@ pub(super) fn of_phase(plan: &Plan<'_>, phase: &str, written: NodeId, after: Out
     let name = Text::fixed(phase, script.at);
     let may_fail = matches!(phase, "after_success" | "after_failure" | "after_script").then(|| Text::fixed("true", script.at));
     let forgiving = may_fail.filter(|_| after == Outcome::Any);
-    Some(Step { after, name: Some(name), may_fail: forgiving, ..Step::new(script.at, Work::Runs { shell: plan.shell(), script }) })
+    Some(Step {
+        after,
+        name: Some(name),
+        may_fail: forgiving,
+        ..Step::new(script.at, Work::Runs { shell: plan.shell(), script })
+    })
 }
 
 /// The commands of a phase: a text, or a list, which may hold lists.

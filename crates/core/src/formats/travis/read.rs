@@ -1,10 +1,10 @@
 //! From the tree of a `.travis.yml` to the model.
 
 use super::jobs::{self, Plan, USUAL_STAGE};
-use crate::formats::keys::{Keys, listed};
 use super::{phases, when};
 use crate::carrier::Tree;
 use crate::formats::Texts;
+use crate::formats::keys::{Keys, listed};
 use crate::formats::nodes::Nodes;
 use crate::model::{
     Choice, Cond, Event, FilterOf, Job, Language, Machine, NamedFile, Pipeline, StartsFrom, Text, Then, Trigger, Variables, When,
@@ -68,7 +68,8 @@ fn triggers(pipeline: &mut Pipeline, top: &Keys<'_>, start: Place) {
     let at = top.at("branches").unwrap_or(start);
     pipeline.triggers_at = top.at("branches");
     pipeline.starts_from = if filters.is_empty() { StartsFrom::Usual } else { StartsFrom::Written };
-    for (event, name) in [(Event::Push, "push"), (Event::Proposal, "pull request"), (Event::Hand, "api"), (Event::Clock, "cron")] {
+    for (event, name) in [(Event::Push, "push"), (Event::Proposal, "pull request"), (Event::Hand, "api"), (Event::Clock, "cron")]
+    {
         let mut trigger = Trigger::plain(event.clone(), Text::fixed(name, at));
         trigger.filters = match event {
             Event::Push => filters.clone(),

@@ -1,7 +1,7 @@
 //! When something runs: the branches that are built, and conditions in both of the format's languages.
 
-use crate::formats::keys::{Keys, listed};
 use crate::carrier::NodeId;
+use crate::formats::keys::{Keys, listed};
 use crate::formats::nodes::Nodes;
 use crate::model::{Cond, Condition, Filter, FilterOf, FilterSide, Language, Pattern, PatternSyntax, Text};
 use crate::text::Place;

@@ -33,6 +33,45 @@ build:
   artifacts:
     paths: [«dist»]
 ",
+        r"
+== git
+main default
+== files
+index.html
+== .travis.yml
+language: generic
+script: mkdir dist
+deploy:
+  provider: ‹s3›
+  access_key_id: $TARNSAY_KEY_ID
+  secret_access_key: $TARNSAY_KEY
+  bucket: tarnsay-timetable
+  local_dir: «dist»
+  on: {branch: main}
+",
+        r#"
+== git
+main default
+== files
+index.html
+== buddy.yml
+- pipeline: "Timetable"
+  on: "EVENT"
+  refs:
+    - "refs/heads/main"
+  actions:
+    - action: "Build"
+      type: "BUILD"
+      docker_image_name: "library/node"
+      docker_image_tag: "24"
+      execute_commands:
+        - "mkdir site"
+    - action: "Send"
+      type: "SFTP"
+      local_path: "«dist»"
+      remote_path: "/srv/timetable"
+      host: "web.tarnsay.example"
+"#,
     ],
     good: &[
         r"
@@ -62,6 +101,46 @@ build:
   artifacts:
     paths: [dist]
 ",
+        r"
+== git
+main default
+== files
+index.html
+== .travis.yml
+language: generic
+script: mkdir dist
+deploy:
+  provider: s3
+  edge: true
+  access_key_id: $TARNSAY_KEY_ID
+  secret_access_key: $TARNSAY_KEY
+  bucket: tarnsay-timetable
+  local_dir: dist
+  on: {branch: main}
+",
+        r#"
+== git
+main default
+== files
+index.html
+== buddy.yml
+- pipeline: "Timetable"
+  on: "EVENT"
+  refs:
+    - "refs/heads/main"
+  actions:
+    - action: "Build"
+      type: "BUILD"
+      docker_image_name: "library/node"
+      docker_image_tag: "24"
+      execute_commands:
+        - "mkdir dist"
+    - action: "Send"
+      type: "SFTP"
+      local_path: "dist"
+      remote_path: "/srv/timetable"
+      host: "web.tarnsay.example"
+"#,
     ],
     check,
 };
@@ -99,7 +178,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             _ => None,
         });
         if let (Some(gone), Some(said)) = (removed, cleans) {
-            let finding = out.add(handover.path.at, format!("`{folder}` is not there when it is published: only what git tracks is"));
+            let finding =
+                out.add(handover.path.at, format!("`{folder}` is not there when it is published: only what git tracks is"));
             finding.witness(at(gone.at), "git does not track this folder: what made it counts for nothing here");
             finding.mend(pen::write(case, &Ask::KeepMade { said }));
             continue;

@@ -35,6 +35,47 @@ publish:
     - ‹npx vite build›
     - rsync -a «.» pier@tarnsay.example:/www
 ",
+        r"
+== git
+main default
+== files
+index.html
+== .travis.yml
+language: node_js
+node_js: '24'
+install: skip
+script: ‹npx vite build›
+deploy:
+  provider: «s3»
+  edge: true
+  access_key_id: $TARNSAY_KEY_ID
+  secret_access_key: $TARNSAY_KEY
+  bucket: tarnsay-timetable
+  on: {branch: main}
+",
+        r#"
+== git
+main default
+== files
+index.html
+== buddy.yml
+- pipeline: "Timetable"
+  on: "EVENT"
+  refs:
+    - "refs/heads/main"
+  actions:
+    - action: "Build"
+      type: "BUILD"
+      docker_image_name: "library/node"
+      docker_image_tag: "24"
+      execute_commands:
+        - "‹npx vite build›"
+    - action: "Send"
+      type: "SFTP"
+      local_path: "«/»"
+      remote_path: "/srv/timetable"
+      host: "web.tarnsay.example"
+"#,
     ],
     good: &[
         // A site of plain pages is its repository.

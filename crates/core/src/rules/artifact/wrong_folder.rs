@@ -42,6 +42,48 @@ build:
   artifacts:
     paths: [«build»]
 ",
+        r"
+== git
+main default
+== files
+index.html
+== .travis.yml
+language: node_js
+node_js: '24'
+install: skip
+script: ‹npx vite build›
+deploy:
+  provider: s3
+  edge: true
+  access_key_id: $TARNSAY_KEY_ID
+  secret_access_key: $TARNSAY_KEY
+  bucket: tarnsay-timetable
+  local_dir: «build»
+  on: {branch: main}
+",
+        r#"
+== git
+main default
+== files
+index.html
+== buddy.yml
+- pipeline: "Timetable"
+  on: "EVENT"
+  refs:
+    - "refs/heads/main"
+  actions:
+    - action: "Build"
+      type: "BUILD"
+      docker_image_name: "library/node"
+      docker_image_tag: "24"
+      execute_commands:
+        - "‹npx vite build›"
+    - action: "Send"
+      type: "SFTP"
+      local_path: "«build»"
+      remote_path: "/srv/timetable"
+      host: "web.tarnsay.example"
+"#,
     ],
     good: &[
         r#"

@@ -35,6 +35,37 @@ site:
     - make
   only: [«master»]
 ",
+        r"
+== git
+main default
+== .travis.yml
+language: generic
+script: make
+deploy:
+  provider: s3
+  edge: true
+  access_key_id: $TARNSAY_KEY_ID
+  secret_access_key: $TARNSAY_KEY
+  bucket: tarnsay-timetable
+  local_dir: dist
+  on: {branch: «master»}
+",
+        r#"
+== git
+main default
+== buddy.yml
+- pipeline: "Timetable"
+  on: "EVENT"
+  refs:
+    - "refs/heads/«master»"
+  actions:
+    - action: "Build"
+      type: "BUILD"
+      docker_image_name: "library/node"
+      docker_image_tag: "24"
+      execute_commands:
+        - "make"
+"#,
     ],
     good: &[
         r"
@@ -62,6 +93,42 @@ site:
     - if: $CI_COMMIT_BRANCH == $CI_DEFAULT_BRANCH
     - if: $CI_COMMIT_BRANCH == "old"
 "#,
+        r"
+== git
+main default
+== .travis.yml
+language: generic
+script: make
+deploy:
+  provider: s3
+  edge: true
+  access_key_id: $TARNSAY_KEY_ID
+  secret_access_key: $TARNSAY_KEY
+  bucket: tarnsay-timetable
+  local_dir: dist
+  on: {branch: main}
+",
+        r#"
+== git
+main default
+== buddy.yml
+- pipeline: "Timetable"
+  on: "EVENT"
+  refs:
+    - "refs/heads/main"
+  actions:
+    - action: "Build"
+      type: "BUILD"
+      docker_image_name: "library/node"
+      docker_image_tag: "24"
+      execute_commands:
+        - "make"
+    - action: "Send"
+      type: "SFTP"
+      local_path: "dist"
+      remote_path: "/srv/timetable"
+      host: "web.tarnsay.example"
+"#,
     ],
     check,
 };
@@ -69,11 +136,15 @@ site:
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(branches) = case.facts.git.branches.known().filter(|branches| !branches.is_empty()) else { return };
     conditions(case, branches, out);
+    // Several events may share one list.
+    let mut spoken = Vec::new();
     for trigger in &case.pipeline.triggers {
         if !matches!(trigger.event, Event::Push | Event::Proposal | Event::PrivilegedProposal) {
             continue;
         }
-        let Some(filter) = trigger.filter(FilterOf::Branches, FilterSide::Include) else { continue };
+        let filter = trigger.filter(FilterOf::Branches, FilterSide::Include).filter(|filter| !spoken.contains(&filter.key.at));
+        let Some(filter) = filter else { continue };
+        spoken.push(filter.key.at);
         // Other rules of this family know better what is wrong with these.
         if filter.patterns.iter().any(|pattern| {
             let name = pattern.literal().unwrap_or_default();

@@ -43,10 +43,9 @@ pub(in crate::rules) fn waits_for_nothing(case: &Case<'_>) -> bool {
     pushes.peek().is_some()
         && pushes.all(|trigger| {
             trigger.filter(FilterOf::Branches, FilterSide::Include).is_some_and(|filter| {
-                filter
-                    .patterns
-                    .iter()
-                    .all(|pattern| pattern.literal().is_some_and(absent) || never_matches::oddity(pattern, case.pipeline.customs).is_some())
+                filter.patterns.iter().all(|pattern| {
+                    pattern.literal().is_some_and(absent) || never_matches::oddity(pattern, case.pipeline.customs).is_some()
+                })
             })
         })
 }

@@ -13,7 +13,8 @@ pub const RULE: Rule = Rule {
     why: "Filters are written as patterns with * and **, against the short name. A regular expression, a full name or several \
           names in one text is taken letter for letter, fits nothing, and nothing starts.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == pipeline
 on:
   push:
@@ -24,7 +25,35 @@ jobs:
     steps:
       - uses: actions/checkout@v5
       - run: npm run build
-"],
+",
+        r"
+== git
+main default
+== .travis.yml
+language: generic
+branches:
+  only:
+    - main
+    - «^v\d+$»
+script: make
+",
+        r#"
+== git
+main default
+== buddy.yml
+- pipeline: "Timetable"
+  on: "EVENT"
+  refs:
+    - "«refs/head/main»"
+  actions:
+    - action: "Build"
+      type: "BUILD"
+      docker_image_name: "library/node"
+      docker_image_tag: "24"
+      execute_commands:
+        - "make"
+"#,
+    ],
     good: &[
         r"
 == pipeline
@@ -52,6 +81,17 @@ jobs:
       - uses: actions/checkout@v5
       - run: npm run build
 ",
+        r"
+== git
+main default
+== .travis.yml
+language: generic
+branches:
+  only:
+    - main
+    - /^v\d+$/
+script: make
+",
     ],
     check,
 };
@@ -64,10 +104,20 @@ pub(in crate::rules) struct Oddity {
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let filters = case.pipeline.triggers.iter().flat_map(|trigger| &trigger.filters);
-    for filter in filters.filter(|filter| filter.of != FilterOf::Paths && filter.side == FilterSide::Include) {
+    let filters: Vec<&Filter> =
+        filters.filter(|filter| filter.of != FilterOf::Paths && filter.side == FilterSide::Include).collect();
+    let mut spoken = Vec::new();
+    for filter in &filters {
         let what = if filter.of == FilterOf::Tags { "tag" } else { "branch" };
         for pattern in &filter.patterns {
-            let Some(oddity) = oddity(pattern, case.pipeline.customs) else { continue };
+            // Several events may share one list, and so may branches and tags.
+            let Some(oddity) = oddity(pattern, case.pipeline.customs).filter(|_| !spoken.contains(&pattern.text.at)) else {
+                continue;
+            };
+            spoken.push(pattern.text.at);
+            let same = |other: &&&Filter| other.of == FilterOf::Tags && other.key.at == filter.key.at;
+            let both = filter.of == FilterOf::Branches && filters.iter().any(|other| same(&other));
+            let what = if both { "branch and no tag" } else { what };
             let finding = out.add(pattern.text.inner(), format!("`{}` fits no {what}, so it starts nothing", pattern.text.value));
             finding.witness(WitnessSource::Catalog, oddity.because);
             let name = pattern.text.value.trim_start_matches('!');

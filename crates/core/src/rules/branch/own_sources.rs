@@ -107,7 +107,8 @@ package-lock.json
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(branches) = case.facts.git.branches.known() else { return };
     for published in case.publishes() {
-        let Effect::Publish { target: Target::Branch, branch: Some(branch), folder: Some(folder), .. } = &published.effect.effect else {
+        let Effect::Publish { target: Target::Branch, branch: Some(branch), folder: Some(folder), .. } = &published.effect.effect
+        else {
             continue;
         };
         // The same name in another repository is another branch.
@@ -122,10 +123,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 && case.happens(&published, rehearsal) == Answer::Yes
         });
         if over_itself {
-            out.add(published.effect.at, format!("this puts the built pages into {branch}, over the sources that they are made of"))
-                .witness(at(case.pipeline.started_at().unwrap_or(published.effect.at)), format!("a push to {branch} starts it"))
-                .witness(WitnessSource::Git, format!("{branch} is the branch that holds the sources"))
-                .mend(Mend::by_hand("publish to a branch of its own, such as gh-pages"));
+            out.add(
+                published.effect.at,
+                format!("this puts the built pages into {branch}, over the sources that they are made of"),
+            )
+            .witness(at(case.pipeline.started_at().unwrap_or(published.effect.at)), format!("a push to {branch} starts it"))
+            .witness(WitnessSource::Git, format!("{branch} is the branch that holds the sources"))
+            .mend(Mend::by_hand("publish to a branch of its own, such as gh-pages"));
         }
     }
 }

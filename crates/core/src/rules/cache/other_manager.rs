@@ -31,6 +31,41 @@ pnpm-lock.yaml
         with: {cache: «npm»}
       - run: ‹pnpm install›
 ",
+        r#"
+== git
+main default
+== package.json
+{"scripts": {"build": "vite build", "test": "vitest run"}, "devDependencies": {"vite": "7", "vitest": "3"}}
+== files
+package-lock.json
+== .travis.yml
+language: ‹node_js›
+node_js: '24'
+cache: «yarn»
+script: npm run build
+"#,
+        r#"
+== git
+main default
+== package.json
+{"scripts": {"build": "vite build", "test": "vitest run"}, "devDependencies": {"vite": "7", "vitest": "3"}}
+== files
+package-lock.json
+== buddy.yml
+- pipeline: "Timetable"
+  on: "EVENT"
+  refs:
+    - "refs/heads/main"
+  actions:
+    - action: "Build"
+      type: "BUILD"
+      cached_dirs: ["«/root/.cache/yarn»"]
+      docker_image_name: "library/node"
+      docker_image_tag: "24"
+      execute_commands:
+        - "‹npm ci›"
+        - "npm run build"
+"#,
     ],
     good: &[
         r"

@@ -25,6 +25,12 @@ pages:
   rules:
     - if: $CI_COMMIT_BRANCH «=» "main"
 "#,
+        r"
+== .travis.yml
+language: generic
+if: «$TRAVIS_BRANCH» = main
+script: make
+",
     ],
     good: &[
         r#"
@@ -43,6 +49,12 @@ pages:
   rules:
     - if: ($CI_COMMIT_BRANCH == "main" || $CI_COMMIT_TAG =~ /^v\d+/) && $CI_PIPELINE_SOURCE != "schedule"
 "#,
+        r"
+== .travis.yml
+language: generic
+if: branch = main AND NOT fork
+script: make
+",
     ],
     check,
 };

@@ -26,6 +26,26 @@ jobs:
 «site»:
   stage: build
 ",
+        r"
+== .travis.yml
+language: generic
+script: make
+«deploy»:
+  bucket: tarnsay-timetable
+",
+        r#"
+== buddy.yml
+- pipeline: "Timetable"
+  events:
+    - «type»: "PUSH"
+  actions:
+    - action: "Build"
+      type: "BUILD"
+      docker_image_name: "library/node"
+      docker_image_tag: "24"
+      execute_commands:
+        - "make"
+"#,
     ],
     good: &[
         r"

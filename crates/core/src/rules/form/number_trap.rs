@@ -27,6 +27,12 @@ build:
   script:
     - make public
 ",
+        r"
+== .travis.yml
+language: python
+python: «3.10»
+script: make
+",
     ],
     good: &[
         r"
@@ -51,6 +57,13 @@ build:
   script:
     - make public
 "#,
+        r"
+== .travis.yml
+language: python
+python: '3.13'
+install: skip
+script: make
+",
     ],
     check,
 };

@@ -33,6 +33,12 @@ pages:
   «script»:
     - npm run build
 ",
+        r"
+== .travis.yml
+language: generic
+‹script›: make
+«script»: make site
+",
     ],
     good: &[
         r"

@@ -27,6 +27,26 @@ jobs:
 site:
   «scripts»: [make]
 ",
+        r"
+== .travis.yml
+language: generic
+«before_instal»: ./pier
+script: make
+",
+        r#"
+== buddy.yml
+- pipeline: "Timetable"
+  on: "EVENT"
+  refs:
+    - "refs/heads/main"
+  actions:
+    - action: "Build"
+      type: "BUILD"
+      docker_image_name: "library/node"
+      docker_image_tag: "24"
+      «excute_commands»:
+        - "make"
+"#,
     ],
     good: &[
         r"

@@ -34,6 +34,25 @@ build:
     - «echo "built: $CI_COMMIT_SHORT_SHA"»
     - npm run build
 "#,
+        r"
+== .travis.yml
+language: generic
+script: make
+deploy: «s3»
+",
+        r#"
+== buddy.yml
+- pipeline: "Timetable"
+  on: "EVENT"
+  refs:
+    - "refs/heads/main"
+  actions:
+    - action: "Send"
+      type: "«SFPT»"
+      local_path: "dist"
+      remote_path: "/srv/timetable"
+      host: "web.tarnsay.example"
+"#,
     ],
     good: &[
         r#"

@@ -13,14 +13,25 @@ pub const RULE: Rule = Rule {
     why: "Stages run one after the other, in the order in which they are listed. A job in a stage that is not listed makes the \
           forge refuse the whole file.",
     needs: &[],
-    bad: &[r"
+    bad: &[
+        r"
 == gitlab
 stages: [‹build›, deploy]
 site:
   stage: «biuld»
   script:
     - make
-"],
+",
+        r"
+== .travis.yml
+language: generic
+stages: [‹check›, publish]
+jobs:
+  include:
+    - stage: «publsh»
+      script: make
+",
+    ],
     good: &[r"
 == gitlab
 stages: [build, deploy]
@@ -57,10 +68,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         }
         let then = if refused { "so the forge refuses this file" } else { "so it comes after all that are listed" };
-        let finding = out.add(
-            stage.inner(),
-            format!("`{}` is in the stage `{}`, which does not exist, {then}", job.id.value, stage.value),
-        );
+        let finding =
+            out.add(stage.inner(), format!("`{}` is in the stage `{}`, which does not exist, {then}", job.id.value, stage.value));
         if !refused {
             finding.severity(Severity::Warning);
         }

@@ -62,6 +62,50 @@ publish:
   after_script:
     - «rsync -a dist/ pier@tarnsay.example:/www»
 ",
+        r#"
+== git
+main default
+== package.json
+{"scripts": {"build": "vite build", "test": "vitest run"}, "devDependencies": {"vite": "7", "vitest": "3"}}
+== files
+package-lock.json
+== .travis.yml
+language: node_js
+node_js: '24'
+script:
+  - «npx vitest run || true»
+  - npx vite build
+deploy:
+  provider: ‹s3›
+  edge: true
+  access_key_id: $TARNSAY_KEY_ID
+  secret_access_key: $TARNSAY_KEY
+  bucket: tarnsay-timetable
+  local_dir: dist
+  on: {branch: main}
+"#,
+        r#"
+== git
+main default
+== buddy.yml
+- pipeline: "Timetable"
+  on: "EVENT"
+  refs:
+    - "refs/heads/main"
+  actions:
+    - action: "Build"
+      type: "BUILD"
+      docker_image_name: "library/node"
+      docker_image_tag: "24"
+      execute_commands:
+        - "make"
+    - action: ‹"Send"›
+      type: "SFTP"
+      trigger_time: «"ON_FAILURE"»
+      local_path: "dist"
+      remote_path: "/srv/timetable"
+      host: "web.tarnsay.example"
+"#,
     ],
     good: &[
         r"

@@ -41,6 +41,22 @@ main default
   artifacts:
     paths: [public]
 ",
+        r"
+== git
+main default
+== .travis.yml
+language: node_js
+‹node_js›: ['22', '24']
+script: make
+deploy:
+  provider: «s3»
+  edge: true
+  access_key_id: $TARNSAY_KEY_ID
+  secret_access_key: $TARNSAY_KEY
+  bucket: tarnsay-timetable
+  local_dir: dist
+  on: {branch: main}
+",
     ],
     good: &[
         r"

@@ -54,6 +54,43 @@ second:
   script:
     - «rsync -a two/ "pier@${LIVE_HOST}:/www"»
 "#,
+        r#"
+== git
+main default
+== buddy.yml
+- pipeline: "Timetable"
+  on: "EVENT"
+  refs:
+    - "refs/heads/main"
+  actions:
+    - action: "Build"
+      type: "BUILD"
+      docker_image_name: "library/node"
+      docker_image_tag: "24"
+      execute_commands:
+        - "make"
+    - action: ‹"Send"›
+      type: "SFTP"
+      local_path: "dist"
+      remote_path: "/srv/timetable"
+      host: "web.tarnsay.example"
+- pipeline: "Winter"
+  on: "EVENT"
+  refs:
+    - "refs/heads/main"
+  actions:
+    - action: "Build"
+      type: "BUILD"
+      docker_image_name: "library/node"
+      docker_image_tag: "24"
+      execute_commands:
+        - "make"
+    - action: «"Send"»
+      type: "SFTP"
+      local_path: "dist"
+      remote_path: "/srv/timetable"
+      host: "web.tarnsay.example"
+"#,
     ],
     good: &[
         r"

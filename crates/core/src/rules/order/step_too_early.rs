@@ -44,6 +44,29 @@ build:
     - «npm run build»
     - ‹npm ci›
 "#,
+        r#"
+== git
+main default
+== files
+index.html
+== buddy.yml
+- pipeline: "Timetable"
+  on: "EVENT"
+  refs:
+    - "refs/heads/main"
+  actions:
+    - action: "Send"
+      type: "SFTP"
+      local_path: "«dist»"
+      remote_path: "/srv/timetable"
+      host: "web.tarnsay.example"
+    - action: "Build"
+      type: "BUILD"
+      docker_image_name: "library/node"
+      docker_image_tag: "24"
+      execute_commands:
+        - "‹npx vite build›"
+"#,
     ],
     good: &[
         r#"
@@ -253,7 +276,8 @@ fn beside_the_build(case: &Case<'_>, handover: &Handover, folder: &str, out: &mu
         first -= 1;
     }
     let built = case.effects.of_job(handover.job).find(|(step, effect)| {
-        (first..handover.step).contains(step) && matches!(&effect.effect, Effect::Build { output: Some(output), .. } if output == folder)
+        (first..handover.step).contains(step)
+            && matches!(&effect.effect, Effect::Build { output: Some(output), .. } if output == folder)
     });
     let Some((_, build)) = built else { return };
     let Some(place) = steps[first + 1..=handover.step].iter().find_map(|step| step.beside) else { return };

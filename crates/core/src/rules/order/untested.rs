@@ -44,6 +44,29 @@ look:
     - make
   artifacts: {paths: [public]}
 ",
+        r"
+== git
+main default
+== .travis.yml
+language: node_js
+node_js: '24'
+install: skip
+stages: [publish, check]
+jobs:
+  include:
+    - stage: check
+      script: ‹npx vitest run›
+    - stage: publish
+      script: make
+      deploy:
+        provider: «s3»
+        edge: true
+        access_key_id: $TARNSAY_KEY_ID
+        secret_access_key: $TARNSAY_KEY
+        bucket: tarnsay-timetable
+        local_dir: dist
+        on: {branch: main}
+",
     ],
     good: &[
         r"
@@ -89,6 +112,29 @@ pages:
   script:
     - make
   artifacts: {paths: [public]}
+",
+        r"
+== git
+main default
+== .travis.yml
+language: node_js
+node_js: '24'
+install: skip
+stages: [check, publish]
+jobs:
+  include:
+    - stage: check
+      script: npx vitest run
+    - stage: publish
+      script: make
+      deploy:
+        provider: s3
+        edge: true
+        access_key_id: $TARNSAY_KEY_ID
+        secret_access_key: $TARNSAY_KEY
+        bucket: tarnsay-timetable
+        local_dir: dist
+        on: {branch: main}
 ",
     ],
     check,

@@ -42,6 +42,21 @@ publish:
   script:
     - «npx netlify deploy --prod --dir dist»
 ",
+        r"
+== git
+main default
+== dulk.toml
+[forge]
+secrets = []
+== .travis.yml
+language: generic
+script: make
+deploy:
+  provider: «pages»
+  edge: true
+  local_dir: dist
+  on: {branch: main}
+",
     ],
     good: &[
         // It is given, or it does without.

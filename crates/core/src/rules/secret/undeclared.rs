@@ -60,6 +60,24 @@ build:
     - npm ci
     - npm run build
 "#,
+        r#"
+== git
+main default
+== dulk.toml
+[forge]
+secrets = [‹"TARNSAY_KEY"›, "TARNSAY_KEY_ID"]
+== .travis.yml
+language: generic
+script: make
+deploy:
+  provider: s3
+  edge: true
+  access_key_id: $TARNSAY_KEY_ID
+  secret_access_key: «$TARNSEY_KEY»
+  bucket: tarnsay-timetable
+  local_dir: dist
+  on: {branch: main}
+"#,
     ],
     good: &[
         r#"
@@ -159,8 +177,10 @@ fn signed_in_with(case: &Case<'_>, out: &mut Findings) {
                     continue;
                 }
                 let words: Vec<&str> = secrets.iter().map(|named| named.name.as_str()).collect();
-                let finding =
-                    out.add(value.place(range.clone()), format!("`{name}` is empty when this runs: the forge holds no secret of that name"));
+                let finding = out.add(
+                    value.place(range.clone()),
+                    format!("`{name}` is empty when this runs: the forge holds no secret of that name"),
+                );
                 finding.one_cause();
                 let meant = nearest(name, words.iter().copied());
                 match secrets.iter().find(|named| meant.is_none_or(|meant| named.name == meant)) {

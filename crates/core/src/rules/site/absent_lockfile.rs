@@ -37,6 +37,17 @@ site:
   script:
     - «npm ci»
 ",
+        r#"
+== package.json
+{"scripts": {"build": "vite build", "test": "vitest run"}, "devDependencies": {"vite": "7", "vitest": "3"}}
+== files
+index.html
+== .travis.yml
+language: node_js
+node_js: '24'
+install: «npm ci»
+script: npm run build
+"#,
     ],
     good: &[
         r"

@@ -67,7 +67,8 @@ deploy:
 fn check(case: &Case<'_>, out: &mut Findings) {
     for absent in case.effects.jobs.iter().flatten().flat_map(|step| &step.absent_servers) {
         let known: Vec<&str> = absent.known.iter().map(String::as_str).collect();
-        let meant = nearest(&absent.name, known.iter().copied()).or_else(|| if let [only] = known[..] { Some(only) } else { None });
+        let meant =
+            nearest(&absent.name, known.iter().copied()).or_else(|| if let [only] = known[..] { Some(only) } else { None });
         out.add(absent.at, format!("this fails: the project file names no place `{}`", absent.name))
             .witness(at(absent.file), format!("there are {}", listed_short(&known)))
             .mend(Mend::by_hand(match meant {

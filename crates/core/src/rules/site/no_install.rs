@@ -35,6 +35,37 @@ build:
   script:
     - «npm run build»
 "#,
+        r#"
+== package.json
+{"scripts": {"build": "vite build", "test": "vitest run"}, "devDependencies": {‹"vite"›: "7", "vitest": "3"}}
+== files
+package-lock.json
+== .travis.yml
+language: node_js
+node_js: '24'
+install: skip
+script: «npm run build»
+"#,
+        r#"
+== git
+main default
+== package.json
+{"scripts": {"build": "vite build", "test": "vitest run"}, "devDependencies": {‹"vite"›: "7", "vitest": "3"}}
+== files
+package-lock.json
+== buddy.yml
+- pipeline: "Timetable"
+  on: "EVENT"
+  refs:
+    - "refs/heads/main"
+  actions:
+    - action: "Build"
+      type: "BUILD"
+      docker_image_name: "library/node"
+      docker_image_tag: "24"
+      execute_commands:
+        - "«npm run build»"
+"#,
     ],
     good: &[
         r#"

@@ -34,6 +34,18 @@ pub const RULE: Rule = Rule {
   script:
     - ‹hugo›
 "#,
+        r#"
+== git
+main default
+== .gitmodules
+[submodule "themes/tide"]
+	path = themes/tide
+	url = https://git.tarnsay.example/tide.git
+== .travis.yml
+language: generic
+git: {submodules: false}
+«script»: ‹hugo›
+"#,
     ],
     good: &[
         r#"

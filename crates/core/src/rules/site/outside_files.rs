@@ -72,7 +72,9 @@ fn wants_files(work: &Work) -> bool {
 fn check(case: &Case<'_>, out: &mut Findings) {
     for job in &case.pipeline.jobs {
         for (number, step) in job.steps.iter().enumerate() {
-            let Some(files) = job.machine_of(number).files_at.as_ref().and_then(|path| Some((path, path.known()?))) else { continue };
+            let Some(files) = job.machine_of(number).files_at.as_ref().and_then(|path| Some((path, path.known()?))) else {
+                continue;
+            };
             let Some(folder) = step.directory.as_ref().filter(|folder| folder.known().is_some_and(|path| path.starts_with('/')))
             else {
                 continue;
@@ -80,9 +82,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             if !wants_files(&step.work) {
                 continue;
             }
-            out.add(folder.inner(), format!("the commands run in {}, and the repository's files are in {}", folder.value, files.1))
-                .witness(at(files.0.inner()), "the files stand here")
-                .mend(Mend::by_hand(format!("write {} as the folder to work in", files.1)));
+            out.add(
+                folder.inner(),
+                format!("the commands run in {}, and the repository's files are in {}", folder.value, files.1),
+            )
+            .witness(at(files.0.inner()), "the files stand here")
+            .mend(Mend::by_hand(format!("write {} as the folder to work in", files.1)));
         }
     }
 }

@@ -33,6 +33,32 @@ site:
   script:
     - npm ci
 "#,
+        r#"
+== package.json
+{"engines": {"node": ‹">=24"›}}
+== .travis.yml
+language: node_js
+node_js: '«22»'
+script: npm run build
+"#,
+        r#"
+== git
+main default
+== package.json
+{"engines": {"node": ‹">=24"›}}
+== buddy.yml
+- pipeline: "Timetable"
+  on: "EVENT"
+  refs:
+    - "refs/heads/main"
+  actions:
+    - action: "Build"
+      type: "BUILD"
+      docker_image_name: "library/node"
+      docker_image_tag: "«22»"
+      execute_commands:
+        - "npm ci"
+"#,
     ],
     good: &[
         r#"

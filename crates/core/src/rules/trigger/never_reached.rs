@@ -71,6 +71,23 @@ pages:
   rules:
     - if: «$CI_COMMIT_BRANCH == "main"»
 "#,
+        r"
+== git
+main default
+== .travis.yml
+language: generic
+‹branches›:
+  only: [main]
+script: make
+deploy:
+  provider: s3
+  edge: true
+  access_key_id: $TARNSAY_KEY_ID
+  secret_access_key: $TARNSAY_KEY
+  bucket: tarnsay-timetable
+  local_dir: dist
+  on: {tags: «true»}
+",
     ],
     good: &[
         r"

@@ -40,6 +40,36 @@ main default
   rules:
     - when: on_success
 ",
+        r"
+== git
+main default
+== .travis.yml
+‹language›: generic
+script: make
+after_success: «npx surge dist timetable.tarnsay.example»
+",
+        r#"
+== git
+main default
+== buddy.yml
+- pipeline: "Timetable"
+  on: "EVENT"
+  refs:
+    - "refs/heads/main"
+    - ‹"refs/pull/*"›
+  actions:
+    - action: "Build"
+      type: "BUILD"
+      docker_image_name: "library/node"
+      docker_image_tag: "24"
+      execute_commands:
+        - "make"
+    - action: «"Send"»
+      type: "SFTP"
+      local_path: "dist"
+      remote_path: "/srv/timetable"
+      host: "web.tarnsay.example"
+"#,
     ],
     good: &[
         r"
@@ -84,6 +114,14 @@ pages:
   rules:
     - if: $CI_COMMIT_BRANCH == $CI_DEFAULT_BRANCH
 ",
+        r#"
+== git
+main default
+== .travis.yml
+language: generic
+script: make
+after_success: test "$TRAVIS_PULL_REQUEST" = false && npx surge dist timetable.tarnsay.example
+"#,
     ],
     check,
 };

@@ -46,6 +46,14 @@ look:
   rules:
     - if: $CI_PIPELINE_SOURCE == «"merge_request"»
 "#,
+        r"
+== git
+main default
+== .travis.yml
+language: generic
+if: type = «tag»
+script: make
+",
     ],
     good: &[
         r#"

@@ -38,6 +38,23 @@ main default
   rules:
     - ‹if: $CI_COMMIT_TAG›
 ",
+        r"
+== git
+main default
+== .travis.yml
+language: generic
+branches:
+  except: [‹main›]
+script: make
+deploy:
+  provider: «s3»
+  edge: true
+  access_key_id: $TARNSAY_KEY_ID
+  secret_access_key: $TARNSAY_KEY
+  bucket: tarnsay-timetable
+  local_dir: dist
+  on: {all_branches: true}
+",
     ],
     good: &[
         r"

@@ -7,14 +7,14 @@ pub(in crate::rules) mod missing_input;
 pub(in crate::rules) mod misspelt;
 pub(in crate::rules) mod moving;
 pub(in crate::rules) mod no_such_version;
+pub(in crate::rules) mod old_system;
 pub(in crate::rules) mod retired_action;
 pub(in crate::rules) mod retired_command;
 pub(in crate::rules) mod retired_input;
-pub(in crate::rules) mod old_system;
-pub(in crate::rules) mod untagged_image;
 pub(in crate::rules) mod retired_runner;
 pub(in crate::rules) mod retired_runtime;
 pub(in crate::rules) mod unknown_input;
+pub(in crate::rules) mod untagged_image;
 
 use crate::case::Case;
 use crate::effects::UsedAction;

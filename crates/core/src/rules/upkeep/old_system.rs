@@ -48,9 +48,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             });
             let Some((version, major)) = too_new.filter(|_| !spoken.contains(&label.at)) else { continue };
             spoken.push(label.at);
-            out.add(label.inner(), format!("{} {major} does not start on {}: its C library is too old", system.tool, label.value))
-                .witness(at(version.inner()), format!("{} {major} is asked for here", system.tool))
-                .mend(Mend::name(&Meant::perhaps(system.instead.as_str()), label.inner()));
+            out.add(
+                label.inner(),
+                format!("{} {major} does not start on {}: its C library is too old", system.tool, label.value),
+            )
+            .witness(at(version.inner()), format!("{} {major} is asked for here", system.tool))
+            .mend(Mend::name(&Meant::perhaps(system.instead.as_str()), label.inner()));
         }
     }
 }

@@ -29,6 +29,28 @@ site:
   script:
     - npm ci
 ",
+        r"
+== .travis.yml
+language: node_js
+node_js: '«16»'
+script: make
+",
+        r#"
+== git
+main default
+== buddy.yml
+- pipeline: "Timetable"
+  on: "EVENT"
+  refs:
+    - "refs/heads/main"
+  actions:
+    - action: "Build"
+      type: "BUILD"
+      docker_image_name: "library/node"
+      docker_image_tag: "«16»"
+      execute_commands:
+        - "npm ci"
+"#,
     ],
     good: &[
         r"

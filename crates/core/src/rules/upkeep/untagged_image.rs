@@ -49,8 +49,7 @@ main default
         - "make"
 "#,
     ],
-    good: &[
-        r"
+    good: &[r"
 == gitlab
 image: node:24
 site:
@@ -60,8 +59,7 @@ other:
   image: registry.tarnsay.example/site
   script:
     - make
-",
-    ],
+"],
     check,
 };
 
