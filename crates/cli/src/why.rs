@@ -3,6 +3,7 @@
 use anyhow::bail;
 use dulk_core::facts::Settings;
 use dulk_core::finding::Severity;
+use dulk_core::formats::{self, Spot};
 use dulk_core::knowledge::nearest;
 use dulk_core::rules::{self, FAMILIES, Need, Rule, Section, Slip};
 use dulk_gather::settings_of;
@@ -73,7 +74,7 @@ fn explain(rule: &Rule, settings: &Settings, screen: &mut Screen) {
     for line in wrap(rule.why, screen.width) {
         screen.line(&line);
     }
-    let pairs = examples(rule);
+    let pairs = examples(rule, &formats_here());
     for (wrong, right) in &pairs {
         screen.line("");
         compare(wrong, right, screen);
@@ -97,18 +98,35 @@ fn explain(rule: &Rule, settings: &Settings, screen: &mut Screen) {
     screen.line(&format!("    {} = \"{other}\"", rule.id));
 }
 
-/// A wrong example and a right one beside it: of each format the two that are most alike.
-fn examples(rule: &Rule) -> Vec<(Slip, Slip)> {
-    let of = |texts: &[&str], second: bool| -> Vec<Slip> {
-        texts.iter().map(|text| Slip::read(text)).filter(|slip| slip.is_second_format() == second).collect()
+/// The formats of which the repository has a file at its usual place.
+fn formats_here() -> Vec<&'static str> {
+    let Ok(start) = std::env::current_dir() else { return Vec::new() };
+    let root = start.ancestors().find(|folder| folder.join(".git").exists()).unwrap_or(&start);
+    let is_there = |spot: &Spot| match spot {
+        Spot::File(path) | Spot::Folder(path) => root.join(path).exists(),
     };
-    let nearest = |second: bool| {
-        let (wrong, right) = (of(rule.bad, second), of(rule.good, second));
+    formats::all().iter().filter(|format| format.spots().iter().any(is_there)).map(|format| format.id()).collect()
+}
+
+/// More formats than this are not shown where the repository has none of them.
+const SHOWN: usize = 2;
+
+/// A wrong example and a right one beside it, the two that are most alike: of each format that the repository has, or else of the
+/// first that the rule speaks of.
+fn examples(rule: &Rule, here: &[&str]) -> Vec<(Slip, Slip)> {
+    let of = |texts: &[&str], format: &str| -> Vec<Slip> {
+        texts.iter().map(|text| Slip::read(text)).filter(|slip| slip.format() == format).collect()
+    };
+    let nearest = |format: &str| {
+        let (wrong, right) = (of(rule.bad, format), of(rule.good, format));
+        // Where nothing right is shown in its format, one in another one says as much.
+        let right = if right.is_empty() { rule.good.iter().map(|text| Slip::read(text)).collect() } else { right };
         let pairs = wrong.into_iter().flat_map(|one| right.iter().map(move |other| (one.clone(), other.clone())));
         let likeness = |(one, other): &(Slip, Slip)| TextDiff::from_lines(&shown_parts(one), &shown_parts(other)).ratio();
         pairs.max_by(|one, other| likeness(one).total_cmp(&likeness(other)))
     };
-    [false, true].into_iter().filter_map(nearest).collect()
+    let own: Vec<(Slip, Slip)> = here.iter().filter_map(|format| nearest(format)).collect();
+    if own.is_empty() { formats::all().iter().filter_map(|format| nearest(format.id())).take(SHOWN).collect() } else { own }
 }
 
 fn shown_parts(slip: &Slip) -> String {

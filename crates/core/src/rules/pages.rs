@@ -35,8 +35,8 @@ pub fn page(family: &str) -> String {
 fn rule_section(rule: &Rule, out: &mut String) {
     let _ = write!(out, "\n## {}\n\n**{}.** ({})\n\n{}\n", rule.id, rule.title, rule.severity.word(), rule.why);
     for (title, examples) in [("Wrong", rule.bad), ("Right", rule.good)] {
-        for second in [false, true] {
-            let Some(slip) = examples.iter().map(|text| Slip::read(text)).find(|slip| slip.is_second_format() == second) else {
+        for format in crate::formats::all() {
+            let Some(slip) = examples.iter().map(|text| Slip::read(text)).find(|slip| slip.format() == format.id()) else {
                 continue;
             };
             let _ = writeln!(out, "\n{title}:\n\n```yaml");

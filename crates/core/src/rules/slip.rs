@@ -114,9 +114,10 @@ impl Slip {
         Self { sections: sections.into_iter().map(|(name, marked)| unmark(name, &marked)).collect() }
     }
 
-    /// It shows the second format.
-    pub fn is_second_format(&self) -> bool {
-        self.sections.iter().any(|section| section.name == "gitlab")
+    /// The name of the format that it shows.
+    pub fn format(&self) -> &'static str {
+        let claimed = self.sections.iter().filter_map(Section::path).find_map(crate::formats::claim);
+        claimed.map_or("workflow", |(format, _)| format.id())
     }
 
     /// The repository that the slip stands for.
