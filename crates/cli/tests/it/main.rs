@@ -1,6 +1,7 @@
 //! The built program, driven on files in temporary folders.
 
 mod bad_input;
+mod buddy;
 mod check;
 mod demo;
 mod everywhere;
@@ -11,4 +12,5 @@ mod house;
 mod mend;
 mod settings;
 mod source_tree;
+mod travis;
 mod when;

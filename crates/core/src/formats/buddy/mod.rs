@@ -6,6 +6,8 @@ mod pen;
 mod places;
 mod read;
 mod starts;
+#[cfg(test)]
+mod tests;
 
 use super::{Claim, Format, Reading, Spot, Texts};
 use crate::carrier::{NodeId, Tree};

@@ -77,8 +77,8 @@ impl<'t> Plan<'t> {
     }
 }
 
-/// All jobs in the order in which they are made.
-pub(super) fn plans<'t>(top: &'t Keys<'t>) -> Vec<Plan<'t>> {
+/// The variables of all jobs, and the jobs in the order in which they are made.
+pub(super) fn plans<'t>(top: &'t Keys<'t>) -> (Env, Vec<Plan<'t>>) {
     let nodes = top.nodes;
     let jobs = top.get("jobs").or_else(|| top.get("matrix")).map(|node| Keys::of(nodes, node));
     let items: Vec<NodeId> =
@@ -101,7 +101,7 @@ pub(super) fn plans<'t>(top: &'t Keys<'t>) -> Vec<Plan<'t>> {
             // Of several rows the first is taken over.
             env.add(rows.first().map(|(_, env)| env.clone()).unwrap_or_default());
         }
-        env.add(global.clone());
+        env.encrypted.extend(global.encrypted.iter().cloned());
         let may_fail = may_fail(&own, &allowed);
         let stage_name = stage.as_ref().map_or_else(|| USUAL_STAGE.to_owned(), |text| text.value.clone());
         let at = own.at("name").or_else(|| own.at("stage")).or_else(|| own.iter().next().map(|(key, _)| nodes.at(key)));
@@ -121,7 +121,7 @@ pub(super) fn plans<'t>(top: &'t Keys<'t>) -> Vec<Plan<'t>> {
         });
     }
     name(&mut plans);
-    plans
+    (global, plans)
 }
 
 /// The job that stands for all combinations of values.
@@ -134,7 +134,7 @@ fn of_lists<'t>(top: &'t Keys<'t>, global: &Env, rows: &[(Text, Env)], matrix: O
         several => env.variables.open |= several.iter().any(|(_, row)| row.variables.open),
     }
     env.encrypted.extend(rows.iter().skip(1).flat_map(|(_, row)| row.encrypted.iter().cloned()));
-    env.add(global.clone());
+    env.encrypted.extend(global.encrypted.iter().cloned());
     let first = top.iter().next().map(|(key, _)| key);
     let start = top.at("script").or_else(|| top.at("language")).or_else(|| first.map(|key| nodes.at(key)));
     let at = start.unwrap_or(Place { file: nodes.file, span: crate::text::Span::default() });

@@ -9,6 +9,8 @@ mod pen;
 mod phases;
 mod places;
 mod read;
+#[cfg(test)]
+mod tests;
 mod when;
 
 use super::{Claim, Format, Reading, Spot, Texts, Wanted};
