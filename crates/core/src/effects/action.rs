@@ -290,7 +290,6 @@ impl Given<'_> {
                 creates_branch: *creates_branch,
                 environment: environment.clone(),
                 needs_hand_on: false,
-                cleans: None,
                 inside: inside.as_ref().map_or(Some(String::new()), |inside| self.value(inside)),
             },
             Deed::Install { manager } => {

@@ -43,7 +43,6 @@ pub(super) fn effects(given: &Given<'_>, scene: &Scene<'_>, deed: &Deed) -> Vec<
         creates_branch: false,
         environment: None,
         needs_hand_on: false,
-        cleans: None,
         inside: Some(String::new()),
     }));
     found

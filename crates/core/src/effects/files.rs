@@ -142,7 +142,6 @@ impl Run<'_, '_> {
             creates_branch: false,
             environment: None,
             needs_hand_on: false,
-            cleans: None,
             inside: Some(String::new()),
         };
         self.add(if dry { Effect::Nothing } else { publish }, call.at);

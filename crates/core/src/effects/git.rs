@@ -185,7 +185,6 @@ impl Run<'_, '_> {
             creates_branch: true,
             environment: None,
             needs_hand_on: false,
-            cleans: None,
             inside: Some(String::new()),
         };
         self.add(publish, at);

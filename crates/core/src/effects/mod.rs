@@ -203,8 +203,6 @@ pub enum Effect {
         environment: Option<String>,
         /// The folder only goes online when the job hands it on too.
         needs_hand_on: bool,
-        /// Before it looks at the folder, it takes away all that git does not track; where that is said, or not turned off.
-        cleans: Option<Place>,
         /// The sub-folder of the place that it goes into, "" for the place itself; nothing when it is not known.
         inside: Option<String>,
     },
@@ -268,7 +266,6 @@ impl Effect {
             creates_branch: true,
             environment: None,
             needs_hand_on,
-            cleans: None,
             inside: Some(String::new()),
         }
     }

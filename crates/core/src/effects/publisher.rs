@@ -125,7 +125,6 @@ impl Run<'_, '_> {
                 creates_branch: publisher.branch_default.is_some(),
                 environment: None,
                 needs_hand_on: false,
-                cleans: None,
                 inside: Some(String::new()),
             },
             call.at,

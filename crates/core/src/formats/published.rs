@@ -6,8 +6,8 @@ use crate::knowledge::OwnPublisher;
 use crate::model::{ByItself, Credential, Target, Text};
 use crate::text::Place;
 
-/// What a publish does, by what the catalog knows of its word. `cleans`: where all that git does not track is taken away before.
-pub(super) fn publish(keys: &Keys<'_>, known: &'static OwnPublisher, at: Place, cleans: Option<Place>) -> ByItself {
+/// What a publish does, by what the catalog knows of its word.
+pub(super) fn publish(keys: &Keys<'_>, known: &'static OwnPublisher, at: Place) -> ByItself {
     let mut own = ByItself { wants: wants(keys, known, at), ..ByItself::default() };
     let scalars = keys.iter().filter(|(key, _)| !matches!(keys.nodes.tree.scalar(*key), Some("on" | "true")));
     own.texts.extend(scalars.filter_map(|(_, value)| keys.nodes.text(value)));
@@ -35,7 +35,6 @@ pub(super) fn publish(keys: &Keys<'_>, known: &'static OwnPublisher, at: Place, 
         creates_branch: true,
         environment: None,
         needs_hand_on: false,
-        cleans,
         inside,
     };
     own.effects.push(EffectAt::sure(effect, at));

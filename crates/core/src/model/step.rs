@@ -27,6 +27,8 @@ pub struct Step {
     pub after: Outcome,
     /// Where that is said.
     pub after_at: Option<Place>,
+    /// Before it, all that git does not track is taken away, or it does not look at that; where this is said, or not turned off.
+    pub cleans: Option<Place>,
     /// It is switched off, and where.
     pub off: Option<Place>,
     /// It begins while the step before it still runs, and where that is said.
@@ -66,6 +68,7 @@ impl Step {
             may_fail: None,
             after: Outcome::Success,
             after_at: None,
+            cleans: None,
             off: None,
             beside: None,
             time_limit: None,

@@ -136,14 +136,18 @@ impl Trail {
             let mut walk =
                 Walk { facts, tree, built, brought, spoken: variables_of(pipeline, job), elsewhere: !pipeline.stands_alone() };
             let mut last = None;
+            // What a step finds that looks at nothing but what git tracks.
+            let mut cleaned: Option<Walk<'_>> = None;
             for (step, effect) in effects.of_job(job) {
                 if last != Some(step) {
                     trail.start_of_step(pipeline, job, step, &walk);
                     walk.spoken.extend(effects.jobs[job][step].spoken.iter().map(String::as_str));
                     last = Some(step);
+                    cleaned = pipeline.jobs[job].steps.get(step).and_then(|step| walk.cleaned(step.cleans?));
                 }
-                trail.hand_over(job, step, effect, &walk);
-                trail.take_hosted(job, step, effect, &walk);
+                let walk = cleaned.as_mut().unwrap_or(&mut walk);
+                trail.hand_over(job, step, effect, walk);
+                trail.take_hosted(job, step, effect, walk);
                 if let Effect::Upload { name, paths, keeps_paths, .. } = &effect.effect {
                     artifacts.push(Artifact { name: name.known().map(str::to_owned), tree: walk.packed(paths, *keeps_paths) });
                 }
@@ -196,12 +200,7 @@ impl Trail {
             Effect::Publish { folder: Some(folder), .. } => (std::slice::from_ref(folder), true),
             _ => return,
         };
-        let cleaned = match &effect.effect {
-            Effect::Publish { cleans: Some(at), .. } => walk.cleaned(*at),
-            _ => None,
-        };
-        let found = cleaned.as_ref().unwrap_or(walk);
-        self.handovers.extend(paths.iter().map(|path| found.handover(job, step, path, paths.len(), publishes)));
+        self.handovers.extend(paths.iter().map(|path| walk.handover(job, step, path, paths.len(), publishes)));
     }
 
     /// A publish that names no folder takes the one that stands in the host's file, when that is there.

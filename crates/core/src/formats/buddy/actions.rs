@@ -66,6 +66,7 @@ fn action(nodes: &Nodes<'_>, item: NodeId, keys: &Keys<'_>, pipeline: &Text) -> 
         after,
         after_at,
         off,
+        cleans: from_repository(keys),
         directory: directory(keys),
         machine: image(keys).map(|image| Machine { runners: Vec::new(), image: Some(image), files_at: files_at(keys) }),
         ..Step::new(at, work)
@@ -100,7 +101,7 @@ fn work(keys: &Keys<'_>, kind: Option<&Text>, at: Place, pipeline: &Text) -> Wor
         return Work::Gate;
     }
     if let Some(known) = super::data().publisher.iter().find(|publisher| publisher.name == word) {
-        let own = published::publish(keys, known, at, from_repository(keys));
+        let own = published::publish(keys, known, at);
         return Work::ByItself(normal(own, pipeline));
     }
     if list("harmless") {

@@ -25,7 +25,7 @@ pub(super) fn steps(plan: &Plan<'_>) -> Vec<Step> {
         .filter(|keys| keys.iter().next().is_some())
         .take(PUBLISH_LIMIT)
         .collect();
-    let conditions: Vec<Cond> = list.iter().map(|keys| when::of_publish(keys, place(keys))).collect();
+    let conditions: Vec<Cond> = list.iter().map(|keys| when::of_publish(keys, plan, place(keys))).collect();
     // The phases round it are run when one of them is.
     let around = match conditions.as_slice() {
         [] => return Vec::new(),
@@ -57,13 +57,14 @@ fn step(keys: &Keys<'_>) -> Option<Step> {
     let provider = keys.text("provider")?;
     if provider.value == "script" {
         let script = crate::formats::joined(phases::lines(&keys.nodes, keys.get("script")?))?;
-        return Some(Step::new(script.at, Work::Runs { shell: crate::model::Shell::Posix, script }));
+        let work = Work::Runs { shell: crate::model::Shell::Posix, script: script.clone() };
+        return Some(Step { cleans: cleans(keys, at), ..Step::new(script.at, work) });
     }
     // `Netlify` and `azure-web-apps` are written like that too.
     let word = provider.value.to_ascii_lowercase().replace('-', "_");
     let known = super::data().publisher.iter().find(|publisher| publisher.name == word);
-    let own = known.map_or_else(|| unknown(at), |known| published::publish(keys, known, at, cleans(keys, at)));
-    Some(Step { name: Some(provider), ..Step::new(at, Work::ByItself(own)) })
+    let own = known.map_or_else(|| unknown(at), |known| published::publish(keys, known, at));
+    Some(Step { name: Some(provider), cleans: cleans(keys, at), ..Step::new(at, Work::ByItself(own)) })
 }
 
 /// Whatever it is, it changes nothing of the job's files.

@@ -1,5 +1,6 @@
 //! When something runs: the branches that are built, and conditions in both of the format's languages.
 
+use super::jobs::Plan;
 use crate::carrier::NodeId;
 use crate::formats::keys::{Keys, listed};
 use crate::formats::nodes::Nodes;
@@ -67,7 +68,7 @@ fn pattern(text: Text) -> Pattern {
 
 /// What a publish waits for: `on`, with its usual branch. It is left out for pull requests.
 /// Source: the page "Conditional Releases with `on:`", 2026-11.
-pub(super) fn of_publish(deploy: &Keys<'_>, at: Place) -> Cond {
+pub(super) fn of_publish(deploy: &Keys<'_>, plan: &Plan<'_>, at: Place) -> Cond {
     let nodes = deploy.nodes;
     let mut conds = vec![stands_for("type != pull_request", at)];
     let on = deploy.pair("on").or_else(|| deploy.pair("true"));
@@ -87,7 +88,37 @@ pub(super) fn of_publish(deploy: &Keys<'_>, at: Place) -> Cond {
         let texts = listed(&nodes, condition).into_iter().filter_map(|item| nodes.text(item));
         conds.extend(texts.map(|text| Cond::Asks(Condition::new(text.filled_in_by(Language::ShellTest)))));
     }
+    conds.extend(keys.iter().flat_map(|keys| of_leg(keys, plan)));
     Cond::All(conds)
+}
+
+/// Keys under `on` that ask for one of the values which make jobs.
+const LEGS: [(&str, &str); 9] = [
+    ("node", "node_js"),
+    ("node_js", "node_js"),
+    ("python", "python"),
+    ("ruby", "rvm"),
+    ("rvm", "rvm"),
+    ("go", "go"),
+    ("php", "php"),
+    ("jdk", "jdk"),
+    ("os", "os"),
+];
+
+/// What a publish asks of the values that make jobs: it happens in one of several, or never where none of them is asked for.
+fn of_leg(on: &Keys<'_>, plan: &Plan<'_>) -> Vec<Cond> {
+    let nodes = on.nodes;
+    let one = |(key, axis): &(&str, &str)| {
+        let asked = on.text(key)?;
+        let values = plan.get(axis).map(|node| nodes.words(node).0)?;
+        let (has, several) = (values.iter().any(|value| value.value == asked.value), values.len() > 1 && !plan.from_item);
+        match (has, several, values.first()) {
+            (true, true, _) => Some(Cond::Opaque(asked.at)),
+            (true, false, _) | (_, _, None) => None,
+            (false, _, Some(first)) => Some(stands_for(&format!("\"{}\" = \"{}\"", first.value, asked.value), asked.at)),
+        }
+    };
+    LEGS.iter().filter_map(one).collect()
 }
 
 /// The branches that a publish waits for: those that are named, the keys of values that differ by branch, or the usual one.

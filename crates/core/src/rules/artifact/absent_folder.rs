@@ -173,11 +173,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         }
         let folder = handover.path.folder.as_deref().unwrap_or_default();
-        let cleans = case.effects.of_job(handover.job).find_map(|(step, effect)| match effect.effect {
-            Effect::Publish { cleans, .. } if step == handover.step => cleans,
-            _ => None,
-        });
-        if let (Some(gone), Some(said)) = (removed, cleans) {
+        if let (Some(gone), Some(said)) = (removed, job.steps[handover.step].cleans) {
             let finding =
                 out.add(handover.path.at, format!("`{folder}` is not there when it is published: only what git tracks is"));
             finding.witness(at(gone.at), "git does not track this folder: what made it counts for nothing here");
