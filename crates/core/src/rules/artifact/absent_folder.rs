@@ -153,7 +153,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for missing in &case.trail.missing {
         speak_of_copy(case, missing, out);
     }
-    for handover in &case.trail.handovers {
+    // What a host's own file names is another rule's, unless it is cleaned away.
+    let cleaned = |one: &&crate::trail::Handover| case.pipeline.jobs[one.job].steps[one.step].cleans.is_some();
+    for handover in case.trail.handovers.iter().chain(case.trail.hosted.iter().filter(cleaned)) {
         let job = &case.pipeline.jobs[handover.job];
         let conditional = job.steps[handover.step].when.is_some() && !handover.publishes;
         if handover.standing != Standing::Never || handover.together > 1 || conditional {
@@ -174,8 +176,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         let folder = handover.path.folder.as_deref().unwrap_or_default();
         if let (Some(gone), Some(said)) = (removed, job.steps[handover.step].cleans) {
-            let finding =
-                out.add(handover.path.at, format!("`{folder}` is not there when it is published: only what git tracks is"));
+            let own = handover.path.at.file == case.pipeline.file;
+            let place = if own { handover.path.at } else { said };
+            let finding = out.add(place, format!("`{folder}` is not there when it is published: only what git tracks is"));
             finding.witness(at(gone.at), "git does not track this folder: what made it counts for nothing here");
             finding.mend(pen::write(case, &Ask::KeepMade { said }));
             continue;

@@ -126,7 +126,7 @@ publish:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for hosted in &case.trail.hosted {
+    for hosted in case.trail.hosted.iter().filter(|one| case.pipeline.jobs[one.job].steps[one.step].cleans.is_none()) {
         match hosted.standing {
             Standing::Never => nothing_there(case, hosted, out),
             Standing::There => sources_there(case, hosted, out),
