@@ -99,6 +99,9 @@ pub struct Customs {
     /// The stages that there are where a file lists none; empty where a stage need not be listed.
     #[serde(default)]
     pub usual_stages: Vec<String>,
+    /// Branches of which a push starts nothing unless a filter takes them in by name.
+    #[serde(default)]
+    pub unbuilt_branches: Vec<String>,
     /// Branches and tags stand in filters by their full names, such as refs/heads/main.
     #[serde(default)]
     pub full_refs: bool,

@@ -21,7 +21,7 @@ pub(super) fn starts(pipeline: &Pipeline, occasion: &Occasion, facts: &Facts) ->
     }
     let mut best: Option<(Verdict, usize)> = None;
     for (index, trigger) in pipeline.triggers.iter().enumerate().filter(|(_, trigger)| fits(trigger, occasion.kind)) {
-        let verdict = by_trigger(trigger, occasion);
+        let verdict = by_trigger(trigger, occasion, &pipeline.customs.unbuilt_branches);
         if best.as_ref().is_none_or(|(known, _)| verdict.answer > known.answer) {
             best = Some((verdict, index));
         }
@@ -54,7 +54,7 @@ fn fits(trigger: &Trigger, kind: OccasionKind) -> bool {
     }
 }
 
-fn by_trigger(trigger: &Trigger, occasion: &Occasion) -> Verdict {
+fn by_trigger(trigger: &Trigger, occasion: &Occasion, unbuilt: &[String]) -> Verdict {
     if !trigger.usual {
         let kinds: Vec<&str> = trigger.types.iter().map(|kind| kind.value.as_str()).collect();
         let at = trigger.types.first().map(|kind| kind.at);
@@ -69,6 +69,11 @@ fn by_trigger(trigger: &Trigger, occasion: &Occasion) -> Verdict {
             let at = trigger.filters.iter().find(|filter| filter.of == other).map(|filter| filter.key.at);
             let because = if tag { "it names branches only" } else { "it names tags only" };
             return Verdict::new(Answer::No, because, at);
+        }
+        let named = trigger.filters.iter().any(|filter| filter.of == own && filter.side == FilterSide::Include);
+        if trigger.event == Event::Push && !tag && !named && occasion.name.as_ref().is_some_and(|name| unbuilt.contains(name)) {
+            let because = "this branch is not built unless the file names it";
+            return Verdict::new(Answer::No, because, Some(trigger.name.at));
         }
         for filter in trigger.filters.iter().filter(|filter| filter.of == own) {
             let Some(name) = &occasion.name else { return Verdict::new(Answer::Unsure, "the branch is not known", None) };

@@ -28,6 +28,13 @@ fn pipeline(nodes: Nodes<'_>, node: NodeId) -> Option<Pipeline> {
         let (cond, variables) = (Cond::All(conditions), Variables::default());
         pipeline.choices.push(Choice { at, cond, then: Then::Run, then_at: None, variables, may_fail: false });
     }
+    // What is switched off is started by nothing.
+    if let Some(off) = keys.text("disabled").filter(|text| text.value == "true") {
+        let (cond, variables) = (Cond::always(), Variables::default());
+        pipeline
+            .choices
+            .insert(0, Choice { at: off.at, cond, then: Then::Never, then_at: Some(off.at), variables, may_fail: false });
+    }
     let list = |key: &str| keys.get(key).map(|node| listed(&nodes, node)).unwrap_or_default();
     let items: Vec<NodeId> = list("actions").into_iter().take(LIMIT).collect();
     let body = nodes.at(node);

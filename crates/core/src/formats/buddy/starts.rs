@@ -174,7 +174,10 @@ fn condition(keys: &Keys<'_>, at: Place) -> Option<Cond> {
     let value = keys.text("trigger_variable_value");
     let compares = |operator: &str| {
         let (name, value) = (variable.as_ref()?, value.as_ref()?);
-        let written = format!("${} {operator} \"{}\"", name.value, value.value.replace('"', ""));
+        let written = match operator {
+            "==" | "!=" => format!("${} {operator} \"{}\"", name.value, value.value.replace('"', "")),
+            _ => format!("${} {operator} /{}/", name.value, regex_syntax::escape(&value.value).replace('/', "\\/")),
+        };
         let text = Text::fixed(&written, value.inner()).filled_in_by(Language::Variables);
         Some(Cond::Asks(Condition::new(text)))
     };
@@ -182,17 +185,21 @@ fn condition(keys: &Keys<'_>, at: Place) -> Option<Cond> {
         "ALWAYS" => return None,
         "VAR_IS" => compares("==").unwrap_or(Cond::Opaque(at)),
         "VAR_IS_NOT" => compares("!=").unwrap_or(Cond::Opaque(at)),
+        "VAR_CONTAINS" => compares("=~").unwrap_or(Cond::Opaque(at)),
+        "VAR_NOT_CONTAINS" => compares("!~").unwrap_or(Cond::Opaque(at)),
         "ON_CHANGE_AT_PATH" => match keys.get("trigger_condition_paths").map(|node| keys.nodes.words(node).0) {
-            Some(paths) if !paths.is_empty() => Cond::Changed(paths.into_iter().map(path_pattern).collect()),
+            Some(paths) if !paths.is_empty() => Cond::Changed(paths.iter().flat_map(path_patterns).collect()),
             _ => Cond::Opaque(at),
         },
         _ => Cond::Opaque(at),
     })
 }
 
-/// A folder stands for all that lies in it.
-fn path_pattern(text: Text) -> Pattern {
-    let path = text.value.trim_start_matches('/').to_owned();
-    let path = if path.ends_with('/') { format!("{path}**") } else { path };
-    Pattern { text: Text::fixed(&path, text.inner()), syntax: PatternSyntax::Paths }
+/// A path stands for a file, and for all that lies in a folder of that name.
+fn path_patterns(text: &Text) -> Vec<Pattern> {
+    let path = text.value.trim_matches('/');
+    let pattern = |path: String| Pattern { text: Text::fixed(&path, text.inner()), syntax: PatternSyntax::Paths };
+    let file = Some(path.to_owned()).filter(|path| !path.is_empty());
+    let inside = if path.is_empty() { "**".to_owned() } else { format!("{path}/**") };
+    file.into_iter().chain([inside]).map(pattern).collect()
 }

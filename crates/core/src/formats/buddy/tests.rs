@@ -88,6 +88,22 @@ fn a_variable_of_the_pipeline_is_compared() {
 }
 
 #[test]
+fn changed_paths_and_switches_decide() {
+    let head =
+        "  on: EVENT\n  refs: [main]\n  trigger_condition: ON_CHANGE_AT_PATH\n  trigger_condition_paths: [/site, notes.md]\n";
+    let scene = scene(head, "    - {action: Look, type: BUILD, execute_commands: [ls]}\n");
+    for (path, expected) in [("site/quay.css", "yes"), ("notes.md", "yes"), ("other/site/x", "no")] {
+        let occasion = parse_occasion("push:main", &scene.facts).unwrap_or_else(|error| panic!("{error}"));
+        let occasion = crate::rehearsal::Occasion { changed: Some(vec![path.to_owned()]), ..occasion };
+        assert_eq!(scene.project().rehearse_one(0, &occasion).starts.answer.word(), expected, "{path}");
+    }
+    assert_eq!(starts("  on: EVENT\n  refs: [main]\n  disabled: true\n", "push:main"), "no");
+    let contains = "  trigger_condition: VAR_CONTAINS\n  trigger_variable_key: PIER\n  trigger_variable_value: w\n";
+    let head = format!("  on: EVENT\n  refs: [main]\n{contains}  variables: [{{key: PIER, value: two}}]\n");
+    assert_eq!(starts(&head, "push:main"), "yes");
+}
+
+#[test]
 fn actions_become_steps_of_one_job() {
     let scene = scene(
         "  on: CLICK\n",

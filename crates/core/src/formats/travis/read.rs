@@ -1,5 +1,7 @@
 //! From the tree of a `.travis.yml` to the model.
 
+use std::collections::BTreeMap;
+
 use super::jobs::{self, Plan, USUAL_STAGE};
 use super::{phases, when};
 use crate::carrier::Tree;
@@ -12,8 +14,8 @@ use crate::model::{
 };
 use crate::text::Place;
 
-/// Jobs that wait for whole stages are wired one by one up to this many.
-const WIRED_JOBS: usize = 300;
+/// Jobs that wait for whole stages are wired one by one, up to this many waits.
+const WIRES: usize = 1_000;
 
 /// Reads the file as a pipeline.
 pub(super) fn read(tree: &Tree, texts: &Texts<'_>) -> Pipeline {
@@ -133,17 +135,21 @@ fn same(one: &str, other: &str) -> bool {
     one.trim().eq_ignore_ascii_case(other.trim())
 }
 
-/// Each job waits for all jobs of the stages before its own.
+/// Each job waits for all jobs of the stage before its own, and so for those of all earlier ones.
 fn wire(pipeline: &mut Pipeline, plans: &[Plan<'_>], stages: &Stages) {
-    if plans.len() > WIRED_JOBS {
+    let ranks = stages.ranks(plans);
+    let mut by_rank: BTreeMap<usize, Vec<usize>> = BTreeMap::new();
+    ranks.iter().enumerate().for_each(|(index, rank)| by_rank.entry(*rank).or_default().push(index));
+    let sizes: Vec<usize> = by_rank.values().map(Vec::len).collect();
+    if sizes.windows(2).map(|pair| pair[0] * pair[1]).sum::<usize>() > WIRES {
         pipeline.jobs.iter_mut().for_each(|job| job.needs_unknown = true);
         return;
     }
-    let ranks = stages.ranks(plans);
-    let ids: Vec<Text> = plans.iter().map(|plan| plan.id.clone()).collect();
-    for (index, job) in pipeline.jobs.iter_mut().enumerate() {
-        let before = (0..ids.len()).filter(|other| ranks[*other] < ranks[index]);
-        job.needs = before.map(|other| ids[other].clone()).collect();
+    let mut before: &[usize] = &[];
+    for now in by_rank.values() {
+        let needs: Vec<Text> = before.iter().map(|other| plans[*other].id.clone()).collect();
+        now.iter().for_each(|index| pipeline.jobs[*index].needs.clone_from(&needs));
+        before = now;
     }
 }
 

@@ -89,6 +89,9 @@ fn filters_and_conditions_decide_what_starts() {
         ("if: sender = nobody\n", "push:main", "unsure"),
         ("if: branch = \n", "push:main", "unsure"),
         ("if: false\n", "push:main", "no"),
+        ("script: make\n", "push:gh-pages", "no"),
+        ("branches: [gh-pages]\n", "push:gh-pages", "yes"),
+        ("if: branch = piers\n", "push:gh-pages", "no"),
     ] {
         assert_eq!(starts(text, event), expected, "{text}{event}");
     }
