@@ -342,7 +342,7 @@ impl Parser<'_> {
         if !side.bare || constant {
             return Ok(());
         }
-        let near = crate::knowledge::nearest(word, NAMES.into_iter());
+        let near = crate::knowledge::nearest(word, NAMES);
         let instead = near.map_or_else(
             || "conditions know branch, tag, type, fork and the like".to_owned(),
             |near| format!("`{near}` is meant"),

@@ -44,7 +44,7 @@ impl<'t> Keys<'t> {
 
     /// A key with its value; `-` and `_` are the same.
     pub fn pair(&self, name: &str) -> Option<(NodeId, NodeId)> {
-        let same = |written: &str| written.len() == name.len() && written.bytes().zip(name.bytes()).all(|pair| alike(pair));
+        let same = |written: &str| written.len() == name.len() && written.bytes().zip(name.bytes()).all(alike);
         self.entries.iter().find(|(key, _)| self.nodes.tree.scalar(*key).is_some_and(same)).copied()
     }
 

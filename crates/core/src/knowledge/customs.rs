@@ -99,6 +99,9 @@ pub struct Customs {
     /// The stages that there are where a file lists none; empty where a stage need not be listed.
     #[serde(default)]
     pub usual_stages: Vec<String>,
+    /// Why a publish finds nothing but what git tracks, where it is so, in words.
+    #[serde(default)]
+    pub only_tracked: String,
     /// Branches of which a push starts nothing unless a filter takes them in by name.
     #[serde(default)]
     pub unbuilt_branches: Vec<String>,

@@ -53,7 +53,7 @@ pub(super) fn of_phase(plan: &Plan<'_>, phase: &str, written: NodeId, after: Out
         after,
         name: Some(name),
         may_fail: forgiving,
-        ..Step::new(script.at, Work::Runs { shell: plan.shell(), script })
+        ..Step::new(script.at, Work::Runs { shell: Shell::Posix, script })
     })
 }
 
@@ -76,7 +76,7 @@ fn usual(plan: &Plan<'_>, commands: &[&str]) -> Option<Step> {
     let at = plan.language_at();
     let lines = commands.iter().map(|command| Text::fixed(command, at).filled_in_by(plan.nodes().language)).collect();
     let script = crate::formats::joined(lines)?;
-    Some(Step::new(at, Work::Runs { shell: plan.shell(), script }))
+    Some(Step::new(at, Work::Runs { shell: Shell::Posix, script }))
 }
 
 /// Source: the pages "Building a JavaScript and Node.js project", "Building a Python Project", "Building a Ruby Project" and "Building a
@@ -111,11 +111,6 @@ fn usual_script(plan: &Plan<'_>, texts: &Texts<'_>) -> Vec<&'static str> {
 }
 
 impl Plan<'_> {
-    /// The language that its scripts are written in.
-    fn shell(&self) -> Shell {
-        Shell::Posix
-    }
-
     /// Where the language is written, which decides of what is usual.
     fn language_at(&self) -> Place {
         self.text("language").map_or(self.id.at, |text| text.at)

@@ -81,7 +81,7 @@ pub(super) fn of_publish(deploy: &Keys<'_>, plan: &Plan<'_>, at: Place) -> Cond 
         conds.push(stands_for(words, tags.at));
     }
     // With tags, the branch is not looked at.
-    if !says("all_branches", "true") && !tags.is_some_and(|tags| tags.value == "true") {
+    if !says("all_branches", "true") && tags.is_none_or(|tags| tags.value != "true") {
         conds.push(branches(deploy, keys.as_ref(), value, at));
     }
     if let Some(condition) = keys.as_ref().and_then(|keys| keys.get("condition")) {

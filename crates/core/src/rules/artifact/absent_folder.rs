@@ -179,7 +179,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let own = handover.path.at.file == case.pipeline.file;
             let place = if own { handover.path.at } else { said };
             let finding = out.add(place, format!("`{folder}` is not there when it is published: only what git tracks is"));
-            finding.witness(at(gone.at), "git does not track this folder: what made it counts for nothing here");
+            finding.witness(at(gone.at), case.pipeline.customs.only_tracked.clone());
             finding.mend(pen::write(case, &Ask::KeepMade { said }));
             continue;
         }

@@ -177,7 +177,7 @@ pub(in crate::rules) fn oddity(pattern: &Pattern, customs: &Customs) -> Option<O
         }
     }
     if let Some((kind, rest)) = name.strip_prefix("refs/").and_then(|rest| rest.split_once('/')) {
-        let meant = near(kind, ["heads", "tags"].into_iter(), Among::Closed).map(|meant| meant.word);
+        let meant = near(kind, ["heads", "tags"], Among::Closed).map(|meant| meant.word);
         let instead = meant.map(|meant| if customs.full_refs { format!("refs/{meant}/{rest}") } else { rest.to_owned() });
         return Some(Oddity { because: "a full name begins with refs/heads/ for a branch, or refs/tags/ for a tag", instead });
     }
