@@ -2,7 +2,7 @@
 
 use crate::case::{Case, Published, at};
 use crate::finding::{Findings, Mend, Severity, listed};
-use crate::model::Condition;
+use crate::model::{Condition, Event};
 use crate::rehearsal::{Answer, OTHER_BRANCH, Occasion, OccasionKind, Rehearsal, Verdict, all_hold};
 use crate::rules::Rule;
 use crate::rules::trigger::never_reached::{self, Never};
@@ -141,7 +141,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let mut outside = outcomes.iter().filter(|(occasion, _)| occasion.is_outside());
         outside.any(|(_, rehearsal)| case.happens(&published, rehearsal) > Answer::No)
     });
-    let started_for_nothing = times.is_empty() && !off && !outside;
+    // Of what other pipelines and unknown events bring about nothing is said.
+    let all_played = case
+        .pipeline
+        .triggers
+        .iter()
+        .all(|trigger| matches!(trigger.event, Event::Push | Event::Proposal | Event::Hand | Event::Clock | Event::Release));
+    let started_for_nothing = times.is_empty() && !off && (pushed.starts.answer > Answer::No || all_played && !outside);
     if only_proposals || from_others || started_for_nothing {
         finding.severity(Severity::Warning);
     }
