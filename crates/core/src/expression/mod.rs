@@ -3,6 +3,7 @@
 //! Grammar after the format's documentation ("Evaluate expressions"): literals, operators with their precedence,
 //! property and index access, object filters (`*`) and function calls; names do not mind upper and lower case.
 
+mod cursor;
 mod lex;
 mod parse;
 mod phrases;

@@ -3,8 +3,9 @@
 //! After the format's page "Conditions": names of what is known of a build stand without a sign; words need no quotes; `AND` binds tighter
 //! than `OR`, and upper and lower case do not matter in either.
 
-use std::ops::Range;
+use std::ops::{Deref, DerefMut, Range};
 
+use super::cursor::Cursor;
 use super::{Expr, ExprError, ExprKind, Operator};
 
 /// What is known of a build. Source: the format's page "Conditions", integration.
@@ -35,7 +36,7 @@ const DEPTH_LIMIT: usize = 100;
 /// # Errors
 /// The first place that does not fit, with a reason in plain words.
 pub fn parse_phrases(text: &str) -> Result<Expr, ExprError> {
-    let mut parser = Parser { text, at: 0, depth: 0 };
+    let mut parser = Parser { cursor: Cursor { text, at: 0 }, depth: 0 };
     let expression = parser.or()?;
     parser.space();
     if parser.at < text.len() {
@@ -61,27 +62,25 @@ struct Side {
 }
 
 struct Parser<'t> {
-    text: &'t str,
-    at: usize,
+    cursor: Cursor<'t>,
     depth: usize,
 }
 
+impl<'t> Deref for Parser<'t> {
+    type Target = Cursor<'t>;
+
+    fn deref(&self) -> &Self::Target {
+        &self.cursor
+    }
+}
+
+impl DerefMut for Parser<'_> {
+    fn deref_mut(&mut self) -> &mut Self::Target {
+        &mut self.cursor
+    }
+}
+
 impl Parser<'_> {
-    fn rest(&self) -> &str {
-        &self.text[self.at..]
-    }
-
-    fn space(&mut self) {
-        self.at = self.text.len() - self.rest().trim_start().len();
-    }
-
-    fn take(&mut self, sign: &str) -> bool {
-        self.space();
-        let found = self.rest().starts_with(sign);
-        self.at += if found { sign.len() } else { 0 };
-        found
-    }
-
     /// Takes a word that ends where words end; upper and lower case do not matter.
     fn take_word(&mut self, word: &str) -> bool {
         self.space();

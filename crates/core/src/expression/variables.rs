@@ -3,8 +3,9 @@
 //! After the format's page "CI/CD job control with rules": `&&` binds tighter than `||`; a variable alone is true when it is set and not
 //! empty; texts stand in single or double quotes.
 
-use std::ops::Range;
+use std::ops::{Deref, DerefMut, Range};
 
+use super::cursor::Cursor;
 use super::{Expr, ExprError, ExprKind, Operator};
 
 const DEPTH_LIMIT: usize = 100;
@@ -14,7 +15,7 @@ const DEPTH_LIMIT: usize = 100;
 /// # Errors
 /// The first place that does not fit, with a reason in plain words.
 pub fn parse_variables(text: &str) -> Result<Expr, ExprError> {
-    let mut parser = Parser { text, at: 0, depth: 0 };
+    let mut parser = Parser { cursor: Cursor { text, at: 0 }, depth: 0 };
     let expression = parser.or()?;
     parser.space();
     if parser.at < text.len() {
@@ -29,27 +30,25 @@ fn error(range: Range<usize>, reason: impl Into<String>) -> ExprError {
 }
 
 struct Parser<'t> {
-    text: &'t str,
-    at: usize,
+    cursor: Cursor<'t>,
     depth: usize,
 }
 
+impl<'t> Deref for Parser<'t> {
+    type Target = Cursor<'t>;
+
+    fn deref(&self) -> &Self::Target {
+        &self.cursor
+    }
+}
+
+impl DerefMut for Parser<'_> {
+    fn deref_mut(&mut self) -> &mut Self::Target {
+        &mut self.cursor
+    }
+}
+
 impl Parser<'_> {
-    fn rest(&self) -> &str {
-        &self.text[self.at..]
-    }
-
-    fn space(&mut self) {
-        self.at = self.text.len() - self.rest().trim_start().len();
-    }
-
-    fn take(&mut self, word: &str) -> bool {
-        self.space();
-        let found = self.rest().starts_with(word);
-        self.at += if found { word.len() } else { 0 };
-        found
-    }
-
     fn or(&mut self) -> Result<Expr, ExprError> {
         self.depth += 1;
         if self.depth > DEPTH_LIMIT {

@@ -203,6 +203,17 @@ pub fn named(id: &str) -> Option<&'static dyn Format> {
     all().iter().copied().find(|format| format.id() == id)
 }
 
+/// What a file is that has the right name and lies below a folder, where only the root is looked at; `who` looks there.
+fn below_the_root(path: &str, name: &str, who: &str) -> Claim {
+    match path.strip_suffix(name).and_then(|folder| folder.strip_suffix('/')) {
+        Some(folder) if !is_kept_on_purpose(path) && !is_of_others(path) => {
+            let because = format!("it lies below {folder}; {who}");
+            Claim::Slip { wanted: name.to_owned(), because, moved: true }
+        }
+        _ => Claim::No,
+    }
+}
+
 /// Whether the name of a file or folder says that it is kept switched off, or as an example, on purpose.
 fn is_kept_on_purpose(path: &str) -> bool {
     says_one_of(path, &knowledge::names().lists.kept_on_purpose)

@@ -1,6 +1,6 @@
 //! Where pipelines of `buddy.yml` lie, and where people put them by mistake.
 
-use crate::formats::{Claim, is_kept_on_purpose, is_of_others};
+use crate::formats::{Claim, below_the_root};
 
 /// The file at the root.
 pub(super) const NAME: &str = "buddy.yml";
@@ -28,13 +28,7 @@ pub(super) fn claim(path: &str) -> Claim {
             None => Claim::No,
         };
     }
-    match path.strip_suffix(NAME).and_then(|folder| folder.strip_suffix('/')) {
-        Some(folder) if !is_kept_on_purpose(path) && !is_of_others(path) => {
-            let because = format!("it lies below {folder}; only the root of the repository is looked at");
-            slip(NAME.to_owned(), &because, true)
-        }
-        _ => Claim::No,
-    }
+    below_the_root(path, NAME, "only the root of the repository is looked at")
 }
 
 #[cfg(test)]

@@ -1,6 +1,6 @@
 //! Where `.gitlab-ci.yml` lies, and where people put it by mistake.
 
-use crate::formats::{Claim, is_kept_on_purpose, is_of_others};
+use crate::formats::{Claim, below_the_root};
 
 /// The one path that forges read.
 pub(super) const NAME: &str = ".gitlab-ci.yml";
@@ -17,14 +17,7 @@ pub(super) fn claim(path: &str) -> Claim {
         let because = "the forge reads .gitlab-ci.yml at the root, with the point and this ending".to_owned();
         return Claim::Slip { wanted: NAME.to_owned(), because, moved: false };
     }
-    let folder = path.strip_suffix(NAME).and_then(|folder| folder.strip_suffix('/'));
-    match folder {
-        Some(folder) if !is_kept_on_purpose(path) && !is_of_others(path) => {
-            let because = format!("it lies below {folder}; the forge looks at the root of the repository only");
-            Claim::Slip { wanted: NAME.to_owned(), because, moved: true }
-        }
-        _ => Claim::No,
-    }
+    below_the_root(path, NAME, "the forge looks at the root of the repository only")
 }
 
 #[cfg(test)]

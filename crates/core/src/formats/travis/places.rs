@@ -1,6 +1,6 @@
 //! Where `.travis.yml` lies, and where people put it by mistake.
 
-use crate::formats::{Claim, is_kept_on_purpose, is_of_others};
+use crate::formats::{Claim, below_the_root};
 
 /// The one path that is read.
 pub(super) const NAME: &str = ".travis.yml";
@@ -17,13 +17,7 @@ pub(super) fn claim(path: &str) -> Claim {
         let because = "only .travis.yml at the root is read, with the point and this ending".to_owned();
         return Claim::Slip { wanted: NAME.to_owned(), because, moved: false };
     }
-    match path.strip_suffix(NAME).and_then(|folder| folder.strip_suffix('/')) {
-        Some(folder) if !is_kept_on_purpose(path) && !is_of_others(path) => {
-            let because = format!("it lies below {folder}; only the root of the repository is looked at");
-            Claim::Slip { wanted: NAME.to_owned(), because, moved: true }
-        }
-        _ => Claim::No,
-    }
+    below_the_root(path, NAME, "only the root of the repository is looked at")
 }
 
 #[cfg(test)]
