@@ -78,10 +78,9 @@ fn cleans(keys: &Keys<'_>, at: Place) -> Option<Place> {
     let newer = keys.pair("edge").is_some() && !keys.says("edge", "false");
     let told = keys.text("cleanup");
     match (newer, keys.text("skip_cleanup"), told) {
-        (_, Some(skips), _) => (skips.value == "false" && !newer).then_some(skips.at),
-        (true, None, told) => told.filter(|told| told.value == "true").map(|told| told.at),
-        (false, None, None) => Some(at),
-        // What the older generation makes of the newer one's key is not documented.
-        (false, None, Some(told)) => (told.value == "true").then_some(told.at),
+        (true, _, told) => told.filter(|told| told.value == "true").map(|told| told.at),
+        (false, Some(skips), _) => (skips.value == "false").then_some(skips.at),
+        // The older generation does not know the newer one's key.
+        (false, None, told) => Some(told.map_or(at, |told| told.at)),
     }
 }
