@@ -37,9 +37,6 @@ pub struct OwnPublisher {
     /// Keys whose values nobody may read.
     #[serde(default)]
     pub secrets: Vec<String>,
-    /// Keys without which it fails.
-    #[serde(default)]
-    pub must: Vec<String>,
     /// Groups of keys, and of variables as `env:NAME`, of which one must be given.
     #[serde(default)]
     pub needs: Vec<Vec<String>>,

@@ -23,7 +23,7 @@ pub(super) fn steps(nodes: &Nodes<'_>, items: &[NodeId], pipeline: &Text, of_pip
         let before = beside.take();
         beside = keys.text("run_next_parallel").filter(|text| text.value == "true").map(|text| text.at);
         let first = steps.len();
-        steps.extend(action(nodes, *item, &keys, pipeline));
+        steps.extend(action(nodes, *item, &keys));
         steps[first..].iter_mut().for_each(|step| step.beside = before);
     }
     steps
@@ -44,7 +44,7 @@ fn sources(pipeline: &Text, keys: &Keys<'_>) -> ByItself {
     ByItself { effects: vec![EffectAt::sure(own, pipeline.at)], ..ByItself::default() }
 }
 
-fn action(nodes: &Nodes<'_>, item: NodeId, keys: &Keys<'_>, pipeline: &Text) -> Vec<Step> {
+fn action(nodes: &Nodes<'_>, item: NodeId, keys: &Keys<'_>) -> Vec<Step> {
     let kind = keys.text("type");
     let name = keys.text("action").or_else(|| keys.text("name"));
     let at = name.as_ref().or(kind.as_ref()).map_or(nodes.at(item), |text| text.at);
@@ -53,7 +53,7 @@ fn action(nodes: &Nodes<'_>, item: NodeId, keys: &Keys<'_>, pipeline: &Text) -> 
     let (after, after_at) = outcome(keys);
     let may_fail = keys.text("ignore_errors").filter(|text| text.value == "true");
     let off = keys.text("disabled").filter(|text| text.value == "true").map(|text| text.at);
-    let work = work(keys, kind.as_ref(), at, pipeline);
+    let work = work(keys, kind.as_ref(), at);
     let mut found = Vec::new();
     if let Some(caches) = caches(keys).filter(|_| off.is_none()) {
         found.push(Step::new(at, Work::ByItself(caches)));
@@ -90,7 +90,7 @@ fn outcome(keys: &Keys<'_>) -> (Outcome, Option<Place>) {
     (after, (after != Outcome::Success).then_some(time.at))
 }
 
-fn work(keys: &Keys<'_>, kind: Option<&Text>, at: Place, pipeline: &Text) -> Work {
+fn work(keys: &Keys<'_>, kind: Option<&Text>, at: Place) -> Work {
     let Some(kind) = kind else { return Work::Unclear };
     let word = kind.value.to_ascii_uppercase();
     let list = |name: &str| super::data().list(name).contains(&word);
@@ -102,7 +102,7 @@ fn work(keys: &Keys<'_>, kind: Option<&Text>, at: Place, pipeline: &Text) -> Wor
     }
     if let Some(known) = super::data().publisher.iter().find(|publisher| publisher.name == word) {
         let own = published::publish(keys, known, at);
-        return Work::ByItself(normal(own, pipeline));
+        return Work::ByItself(normal(own));
     }
     if list("harmless") {
         return Work::ByItself(ByItself { effects: vec![EffectAt::sure(Effect::Nothing, at)], ..ByItself::default() });
@@ -116,10 +116,10 @@ fn from_repository(keys: &Keys<'_>) -> Option<Place> {
 }
 
 /// Paths begin at the root of the files, with a slash before them or without; passwords that are encrypted are nobody's to read.
-fn normal(mut own: ByItself, pipeline: &Text) -> ByItself {
+fn normal(mut own: ByItself) -> ByItself {
     for effect in &mut own.effects {
         if let Effect::Publish { folder: Some(folder), .. } = &mut effect.effect {
-            *folder = from_root(folder, pipeline);
+            *folder = from_root(folder);
         }
     }
     own.texts.retain(|text| !is_encrypted(text));
@@ -127,10 +127,9 @@ fn normal(mut own: ByItself, pipeline: &Text) -> ByItself {
     own
 }
 
-fn from_root(folder: &UploadPath, pipeline: &Text) -> UploadPath {
+fn from_root(folder: &UploadPath) -> UploadPath {
     let inside = folder.written.trim_start_matches('/').to_owned();
-    let at = if folder.at == pipeline.at { pipeline.at } else { folder.at };
-    UploadPath { written: if inside.is_empty() { ".".to_owned() } else { inside }, at, ..folder.clone() }
+    UploadPath { written: if inside.is_empty() { ".".to_owned() } else { inside }, ..folder.clone() }
 }
 
 /// The commands of a build, those that make its image ready first.
@@ -155,9 +154,8 @@ fn image(keys: &Keys<'_>) -> Option<Text> {
     let name = keys.text("docker_image_name")?;
     let Some(tag) = keys.text("docker_image_tag") else { return Some(name) };
     let value = format!("{}:{}", name.value, tag.value);
-    let at = Place { file: name.at.file, span: name.at.span };
     let parts = vec![(0, name.clone()), (name.value.len() + 1, tag)];
-    Some(Text::new(value, at, false, TextMap::Joined(parts)).filled_in_by(name.language))
+    Some(Text::new(value, name.at, false, TextMap::Joined(parts)).filled_in_by(name.language))
 }
 
 /// Where the files stand in an image: the part of them, and the path. Source: the page "YAML parameters", `volume_mappings`, 2026-11.

@@ -9,7 +9,7 @@ use super::when;
 use crate::effects::{Effect, EffectAt};
 use crate::formats::keys::{Keys, listed};
 use crate::formats::published;
-use crate::model::{ByItself, Cond, Outcome, Step, Work};
+use crate::model::{ByItself, Cond, Outcome, Shell, Step, Work};
 use crate::text::Place;
 
 /// More publishes are no honest job.
@@ -57,8 +57,8 @@ fn step(keys: &Keys<'_>) -> Option<Step> {
     let provider = keys.text("provider")?;
     if provider.value == "script" {
         let script = crate::formats::joined(phases::lines(&keys.nodes, keys.get("script")?))?;
-        let work = Work::Runs { shell: crate::model::Shell::Posix, script: script.clone() };
-        return Some(Step { cleans: cleans(keys, at), ..Step::new(script.at, work) });
+        let (own, shell) = (script.at, Shell::Posix);
+        return Some(Step { cleans: cleans(keys, at), ..Step::new(own, Work::Runs { shell, script }) });
     }
     // `Netlify` and `azure-web-apps` are written like that too.
     let word = provider.value.to_ascii_lowercase().replace('-', "_");
