@@ -165,10 +165,16 @@ fn job(plan: &Plan<'_>, stages: &Stages, texts: &Texts<'_>) -> Job {
         variables: plan.env.variables.clone(),
         handed: plan.env.encrypted.clone(),
         matrix: plan.matrix.clone(),
-        machine: Machine { runners: plan.text("dist").into_iter().collect(), ..Machine::default() },
+        machine: Machine { runners: system(plan).into_iter().collect(), ..Machine::default() },
         workspace: Workspace::Fresh,
         may_fail: plan.may_fail.clone(),
         steps: phases::steps(plan, texts),
         ..Job::empty(plan.id.clone(), plan.body)
     }
+}
+
+/// The system that a job asks for: that of Linux has names of its own.
+fn system(plan: &Plan<'_>) -> Option<Text> {
+    let os = plan.text("os").filter(|os| !matches!(os.value.as_str(), "linux" | "linux-ppc64le"));
+    os.or_else(|| plan.text("dist"))
 }

@@ -2,7 +2,7 @@
 
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
-use crate::model::Work;
+use crate::model::{Job, Work};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -54,20 +54,37 @@ send.sh 644
         - "«./send.sh»"
 "#,
     ],
-    good: &[r"
+    good: &[
+        r"
+== files
+send.sh 644
+== jobs
+  send:
+    runs-on: windows-latest
+    steps:
+      - uses: actions/checkout@v5
+      - run: ./send.sh
+        shell: bash
+",
+        r"
 == files
 send.sh 644
 index.html
 == steps
       - uses: actions/checkout@v5
       - run: sh send.sh
-"],
+",
+    ],
     check,
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(files) = case.facts.files.known() else { return };
     for (job, steps) in case.effects.jobs.iter().enumerate() {
+        // There, whether a file may be run is no property of it.
+        if may_be_windows(&case.pipeline.jobs[job]) {
+            continue;
+        }
         for (path, place) in steps.iter().flat_map(|step| &step.started) {
             let name = path.rsplit('/').next().unwrap_or_default();
             let changes = |script: &str| script.contains("chmod") && [name, "*", "-R"].iter().any(|word| script.contains(word));
@@ -83,4 +100,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 .mend(Mend::by_hand(format!("git update-index --chmod=+x {path}, or call it as sh {path}")));
         }
     }
+}
+
+/// Whether a job runs, or may run, on Windows.
+fn may_be_windows(job: &Job) -> bool {
+    job.machine.runners.iter().any(|label| label.known().is_none_or(|label| label.to_ascii_lowercase().contains("windows")))
 }
