@@ -3,10 +3,10 @@
 use anyhow::bail;
 use dulk_core::facts::Settings;
 use dulk_core::finding::Severity;
-use dulk_core::formats::{self, Spot};
+use dulk_core::formats;
 use dulk_core::knowledge::nearest;
 use dulk_core::rules::{self, FAMILIES, Need, Rule, Section, Slip};
-use dulk_gather::settings_of;
+use dulk_gather::{formats_of, settings_of};
 use similar::{ChangeTag, TextDiff};
 
 use crate::Outcome;
@@ -18,11 +18,12 @@ use crate::screen::{Screen, styled};
 /// # Errors
 /// When there is no such rule, or dulk.toml is wrong.
 pub fn run(name: Option<&str>, screen: &mut Screen) -> anyhow::Result<Outcome> {
-    let settings = settings_of(&std::env::current_dir()?)?;
+    let here = std::env::current_dir()?;
+    let settings = settings_of(&here)?;
     match name {
         None => list(&settings, screen),
         Some(name) => match rules::find(name) {
-            Some(rule) => explain(rule, &settings, screen),
+            Some(rule) => explain(rule, &settings, &formats_of(&here), screen),
             None if FAMILIES.contains(&name) => family(name, &settings, screen),
             None => {
                 let hint = nearest(name, rules::all().map(|rule| rule.id))
@@ -65,7 +66,7 @@ fn family(name: &str, settings: &Settings, screen: &mut Screen) {
     }
 }
 
-fn explain(rule: &Rule, settings: &Settings, screen: &mut Screen) {
+fn explain(rule: &Rule, settings: &Settings, here: &[&str], screen: &mut Screen) {
     screen.line(&format!("{}  {}", styled(BOLD, rule.id), in_force(rule, settings)));
     for line in wrap(rule.title, screen.width) {
         screen.line(&line);
@@ -74,7 +75,7 @@ fn explain(rule: &Rule, settings: &Settings, screen: &mut Screen) {
     for line in wrap(rule.why, screen.width) {
         screen.line(&line);
     }
-    let pairs = examples(rule, &formats_here());
+    let pairs = examples(rule, here);
     for (wrong, right) in &pairs {
         screen.line("");
         compare(wrong, right, screen);
@@ -96,16 +97,6 @@ fn explain(rule: &Rule, settings: &Settings, screen: &mut Screen) {
     screen.line("    [rules]");
     let other = if rule.severity == Severity::Advice { "off" } else { "advice" };
     screen.line(&format!("    {} = \"{other}\"", rule.id));
-}
-
-/// The formats of which the repository has a file at its usual place.
-fn formats_here() -> Vec<&'static str> {
-    let Ok(start) = std::env::current_dir() else { return Vec::new() };
-    let root = start.ancestors().find(|folder| folder.join(".git").exists()).unwrap_or(&start);
-    let is_there = |spot: &Spot| match spot {
-        Spot::File(path) | Spot::Folder(path) => root.join(path).exists(),
-    };
-    formats::all().iter().filter(|format| format.spots().iter().any(is_there)).map(|format| format.id()).collect()
 }
 
 /// More formats than this are not shown where the repository has none of them.

@@ -150,9 +150,17 @@ pub fn read_text(root: &Path, path: &str) -> Result<String, String> {
 /// # Errors
 /// When it is wrong.
 pub fn settings_of(start: &Path) -> Result<Settings, GatherError> {
+    settings(&Shelf::Disk(root_around(start), &Unsaved::new()), &mut Sources::default())
+}
+
+/// The formats of which the repository around a folder has a file where its forge reads it, by their short names.
+pub fn formats_of(start: &Path) -> Vec<&'static str> {
+    formats::formats_read(&Shelf::Disk(root_around(start), &Unsaved::new()))
+}
+
+fn root_around(start: &Path) -> PathBuf {
     let git = git::open(start);
-    let root = git.as_ref().ok().and_then(git::work_tree).unwrap_or_else(|| disk::root_without_git(start));
-    settings(&Shelf::Disk(root, &Unsaved::new()), &mut Sources::default())
+    git.as_ref().ok().and_then(git::work_tree).unwrap_or_else(|| disk::root_without_git(start))
 }
 
 fn settings(shelf: &Shelf<'_>, sources: &mut Sources) -> Result<Settings, GatherError> {

@@ -5,10 +5,7 @@ const PATH: &str = ".github/workflows/sail.yml";
 fn master_house() -> House {
     let house = House::with_git(&[(PATH, &workflow("on:\n  push:\n    branches: [master]", "      - run: ls\n"))]);
     house.git(&["branch", "winter-plan"]);
-    house.git(&["update-ref", "refs/remotes/origin/main", "HEAD"]);
-    house.git(&["remote", "add", "origin", "https://forge.example/tarnsay/timetable.git"]);
-    house.git(&["symbolic-ref", "refs/remotes/origin/HEAD", "refs/remotes/origin/main"]);
-    house
+    house.clone_of("https://forge.example/tarnsay/timetable.git")
 }
 
 #[test]

@@ -1,6 +1,6 @@
 //! `.gitlab-ci.yml`: healthy pipelines are silent, and each fault is found by its rule.
 
-use crate::house::House;
+use crate::house::{House, TODAY, broken};
 
 const FILE: &str = ".gitlab-ci.yml";
 const PACKAGE: (&str, &str) = (
@@ -13,10 +13,7 @@ const CONFIG: (&str, &str) = ("vite.config.js", "export default { base: '/timeta
 fn house(text: &str) -> House {
     let house = House::with_git(&[(FILE, text), PACKAGE, LOCK, CONFIG, ("index.html", ""), ("src/main.js", "")]);
     house.git(&["branch", "staging"]);
-    house.git(&["remote", "add", "origin", "https://gitlab.com/tarnsay/timetable.git"]);
-    house.git(&["update-ref", "refs/remotes/origin/main", "HEAD"]);
-    house.git(&["symbolic-ref", "refs/remotes/origin/HEAD", "refs/remotes/origin/main"]);
-    house
+    house.clone_of("https://gitlab.com/tarnsay/timetable.git")
 }
 
 /// Plain pages, a generator with cache and review environments, staging and production by branch and tag.
@@ -32,19 +29,12 @@ fn healthy_pipelines_are_silent() {
     }
 }
 
-/// What is replaced in a healthy pipeline, by what, and the rule that speaks.
-fn broken(text: &str, faults: &[(&str, &str, &str)]) {
-    for (from, to, rule) in faults {
-        assert!(text.contains(from), "{from} stands nowhere in the healthy one");
-        let ran = house(&text.replacen(from, to, 1)).dulk(&["check", "--format", "json"]);
-        assert!(ran.rules().iter().any(|found| found == rule), "{from} -> {to}: {rule} is silent, found {:?}", ran.rules());
-    }
-}
-
 #[test]
 fn plain_pages_broken_in_ten_ways() {
     broken(
         PLAIN,
+        house,
+        TODAY,
         &[
             ("      - public\n  resource", "      - site\n  resource", "artifact.left-out"),
             ("$CI_COMMIT_BRANCH == $CI_DEFAULT_BRANCH", "$CI_COMMIT_BRANCH == \"master\"", "branch.absent"),
@@ -68,6 +58,8 @@ fn plain_pages_broken_in_ten_ways() {
 fn a_generator_broken_in_ten_ways() {
     broken(
         GENERATOR,
+        house,
+        TODAY,
         &[
             ("image: node:22", "image: node:14", "upkeep.retired-runtime"),
             ("files: [package-lock.json]", "files: [yarn.lock]", "cache.empty-hash"),
@@ -87,6 +79,8 @@ fn a_generator_broken_in_ten_ways() {
 fn staging_and_production_broken_in_ten_ways() {
     broken(
         STAGES,
+        house,
+        TODAY,
         &[
             ("only: [staging]", "only: [stagng]", "branch.absent"),
             ("dependencies: [build]", "dependencies: []", "artifact.unused"),

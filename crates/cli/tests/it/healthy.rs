@@ -3,10 +3,7 @@
 use crate::house::House;
 
 fn check(name: &str, remote: &str, files: &[(&str, &str)]) {
-    let house = House::with_git(files);
-    house.git(&["remote", "add", "origin", remote]);
-    house.git(&["update-ref", "refs/remotes/origin/main", "HEAD"]);
-    house.git(&["symbolic-ref", "refs/remotes/origin/HEAD", "refs/remotes/origin/main"]);
+    let house = House::with_git(files).clone_of(remote);
     let ran = house.dulk(&["check", "--today", "2026-11-25", "--fail-on", "warning"]);
     assert_eq!(ran.code, Some(0), "{name}:\n{}\n{}", ran.out, ran.err);
 }

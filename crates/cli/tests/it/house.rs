@@ -51,6 +51,14 @@ impl House {
         assert!(done.status.success(), "git {args:?}: {}", String::from_utf8_lossy(&done.stderr));
     }
 
+    /// As cloned from there: the default branch is known.
+    pub fn clone_of(self, url: &str) -> Self {
+        self.git(&["remote", "add", "origin", url]);
+        self.git(&["update-ref", "refs/remotes/origin/main", "HEAD"]);
+        self.git(&["symbolic-ref", "refs/remotes/origin/HEAD", "refs/remotes/origin/main"]);
+        self
+    }
+
     /// Runs the program at the top.
     pub fn dulk(&self, args: &[&str]) -> Ran {
         self.dulk_in("", args)
@@ -87,6 +95,16 @@ impl Ran {
     pub fn rules(&self) -> Vec<String> {
         let findings = self.json()["findings"].as_array().cloned().unwrap_or_default();
         findings.iter().filter_map(|finding| finding["rule"].as_str().map(str::to_owned)).collect()
+    }
+}
+
+/// Breaks a healthy pipeline in one way after the other: what is replaced in it, by what, and the rule that speaks. `house` puts it into a
+/// repository, `day` is the day of the check.
+pub fn broken(text: &str, house: impl Fn(&str) -> House, day: &str, faults: &[(&str, &str, &str)]) {
+    for (from, to, rule) in faults {
+        assert!(text.contains(from), "{from} stands nowhere in the healthy one");
+        let ran = house(&text.replacen(from, to, 1)).dulk(&["check", "--today", day, "--format", "json"]);
+        assert!(ran.rules().iter().any(|found| found == rule), "{from} -> {to}: {rule} is silent, found {:?}", ran.rules());
     }
 }
 

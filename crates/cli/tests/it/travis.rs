@@ -1,6 +1,6 @@
 //! `.travis.yml`: healthy pipelines are silent, each fault is found by its rule, and hostile files hurt nobody.
 
-use crate::house::House;
+use crate::house::{House, broken};
 
 const FILE: &str = ".travis.yml";
 const PACKAGE: (&str, &str) = (
@@ -17,10 +17,7 @@ fn house(text: &str) -> House {
     let house = House::with_git(&[(FILE, text), PACKAGE, LOCK, CONFIG, SETTINGS, ("index.html", ""), ("src/main.js", "")]);
     house.git(&["branch", "piers"]);
     house.git(&["tag", "v1"]);
-    house.git(&["remote", "add", "origin", "https://git.tarnsay.example/ferry/timetable.git"]);
-    house.git(&["update-ref", "refs/remotes/origin/main", "HEAD"]);
-    house.git(&["symbolic-ref", "refs/remotes/origin/HEAD", "refs/remotes/origin/main"]);
-    house
+    house.clone_of("https://git.tarnsay.example/ferry/timetable.git")
 }
 
 /// Checks in one stage and the publish in the next, and all in one job.
@@ -35,19 +32,12 @@ fn healthy_pipelines_are_silent() {
     }
 }
 
-/// What is replaced in a healthy pipeline, by what, and the rule that speaks.
-fn broken(text: &str, faults: &[(&str, &str, &str)]) {
-    for (from, to, rule) in faults {
-        assert!(text.contains(from), "{from} stands nowhere in the healthy one");
-        let ran = house(&text.replacen(from, to, 1)).dulk(&["check", "--today", "2026-11-20", "--format", "json"]);
-        assert!(ran.rules().iter().any(|found| found == rule), "{from} -> {to}: {rule} is silent, found {:?}", ran.rules());
-    }
-}
-
 #[test]
 fn stages_broken_in_twelve_ways() {
     broken(
         STAGES,
+        house,
+        "2026-11-20",
         &[
             ("    - main\n    - /^v\\d+$/", "    - master", "branch.absent"),
             ("/^v\\d+$/", "^v\\d+$", "branch.never-matches"),
@@ -71,6 +61,8 @@ fn stages_broken_in_twelve_ways() {
 fn a_single_job_broken_in_twelve_ways() {
     broken(
         ALONE,
+        house,
+        "2026-11-20",
         &[
             ("script:", "scirpt:", "form.unknown-key"),
             ("node_js: '24'", "node_js: 24.10", "form.number-trap"),

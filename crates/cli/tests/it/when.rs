@@ -8,10 +8,7 @@ fn ferry() -> House {
     let look = "on: pull_request\njobs:\n  look:\n    if: github.actor != 'robot'\n    runs-on: ubuntu-latest\n    strategy:\n      matrix:\n        browser: [one, two]\n    steps:\n      - run: ls\n        env: {KEY: '${{ secrets.KEY }}'}\n";
     let house = House::with_git(&[(SAIL, sail), (LOOK, look), ("src/a.css", "")]);
     house.git(&["branch", "winter-plan"]);
-    house.git(&["remote", "add", "origin", "https://forge.example/tarnsay/timetable.git"]);
-    house.git(&["update-ref", "refs/remotes/origin/main", "HEAD"]);
-    house.git(&["symbolic-ref", "refs/remotes/origin/HEAD", "refs/remotes/origin/main"]);
-    house
+    house.clone_of("https://forge.example/tarnsay/timetable.git")
 }
 
 #[test]

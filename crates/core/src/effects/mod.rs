@@ -255,6 +255,24 @@ pub fn holds_read(place: &str) -> bool {
 }
 
 impl Effect {
+    /// The sources of this repository, brought into its root by the forge itself.
+    pub fn own_sources(submodules: Option<Text>, depth: Option<Text>) -> Self {
+        Self::Checkout {
+            into: Some(String::new()),
+            own: true,
+            reference: None,
+            repository: None,
+            submodules,
+            depth,
+            forgets: None,
+        }
+    }
+
+    /// A cache without a key of its own: the forge brings it back before and saves it after.
+    pub fn keyless_cache(paths: Vec<UploadPath>) -> Self {
+        Self::RestoreCache { key: None, hashes: Vec::new(), paths, fallback: None, saves: Some(true), saves_at: None }
+    }
+
     /// Puts a folder online as the forge's pages; with `live` off beside the site, not in its place.
     pub fn publish_pages(folder: UploadPath, live: bool, needs_hand_on: bool) -> Self {
         Self::Publish {

@@ -3,7 +3,7 @@
 use super::files::is_outside;
 use super::run::{Call, Run, Written, path_of, program_name};
 use super::{Effect, Folder, Scene, StepEffects, join};
-use crate::expression::{Expr, ExprKind};
+use crate::expression::Expr;
 use crate::facts::config::{Found, Setting, Value};
 use crate::facts::{Facts, Reach};
 use crate::knowledge;
@@ -58,12 +58,7 @@ fn test_of(command: &Command, source: &str) -> Option<Expr> {
     let inside = inside.trim_end().strip_suffix(closing).unwrap_or(inside);
     // `-a` and `-o` stand between two tests there.
     let old = command.words.iter().any(|word| !word.quoted && matches!(word.text.as_str(), "-a" | "-o"));
-    Some(crate::expression::parse_shell_test(inside).ok().filter(|_| !old).unwrap_or_else(|| dark(command)))
-}
-
-/// A test of which nothing is known.
-fn dark(command: &Command) -> Expr {
-    Expr { kind: ExprKind::Call("unknown".to_owned(), Vec::new()), range: command.range.clone() }
+    Some(crate::expression::parse_shell_test(inside).ok().filter(|_| !old).unwrap_or_else(|| Expr::dark(command.range.clone())))
 }
 
 /// `exit 0` and its kin, where something decides whether it happens.
@@ -74,12 +69,12 @@ fn ends_well(command: &Command) -> bool {
 
 /// What must hold where a script does not end at a command, by the tests before that in its line.
 fn stays(command: &Command, tests: &[Expr]) -> Vec<Expr> {
-    let not = |test: &Expr| Expr { kind: ExprKind::Not(Box::new(test.clone())), range: test.range.clone() };
+    let dark = || vec![Expr::dark(command.range.clone())];
     match (command.join, tests) {
-        _ if command.guarded => vec![dark(command)],
+        _ if command.guarded => dark(),
         (Join::Or, [_, ..]) => tests.to_vec(),
-        (Join::And, [only]) => vec![not(only)],
-        _ => vec![dark(command)],
+        (Join::And, [only]) => vec![only.clone().negated()],
+        _ => dark(),
     }
 }
 

@@ -106,6 +106,16 @@ impl Expr {
         }
     }
 
+    /// The opposite of it, at the same place.
+    pub fn negated(self) -> Self {
+        Self { range: self.range.clone(), kind: ExprKind::Not(Box::new(self)) }
+    }
+
+    /// Something of which nothing is known before it runs.
+    pub fn dark(range: Range<usize>) -> Self {
+        Self { kind: ExprKind::Call("unknown".to_owned(), Vec::new()), range }
+    }
+
     /// A dotted path such as `needs.build.outputs.page`, when each part is a name or a literal index.
     pub fn path(&self) -> Option<Vec<(&str, Range<usize>)>> {
         match &self.kind {

@@ -162,14 +162,14 @@ impl Parser<'_> {
         if self.take_word("IN") {
             self.is_known(&left)?;
             let list = self.list(&left.value)?;
-            return Ok(if negated { not(list) } else { list });
+            return Ok(if negated { list.negated() } else { list });
         }
         self.at = before;
         if self.take_word("IS") {
             self.is_known(&left)?;
             let negated = self.take_word("NOT");
             let is = self.is(left.value)?;
-            return Ok(if negated { not(is) } else { is });
+            return Ok(if negated { is.negated() } else { is });
         }
         self.is_known(&left)?;
         Ok(Expr { range: left.value.range.clone(), kind: ExprKind::Call("holds".to_owned(), vec![left.value]) })
@@ -186,7 +186,7 @@ impl Parser<'_> {
         {
             if self.take_word(word) {
                 let found = call(name, value, self.at);
-                return Ok(if wanted { found } else { not(found) });
+                return Ok(if wanted { found } else { found.negated() });
             }
         }
         self.space();
@@ -220,8 +220,7 @@ impl Parser<'_> {
             if self.rest().starts_with(function) {
                 let right = self.side()?.value;
                 let range = left.range.start..right.range.end;
-                let fits = Expr { kind: ExprKind::Call("unknown".to_owned(), vec![left, right]), range };
-                return Ok(fits);
+                return Ok(Expr::dark(range));
             }
         }
         let (pattern, length) = if self.rest().starts_with('/') {
@@ -348,10 +347,6 @@ impl Parser<'_> {
         );
         Err(error(side.value.range.clone(), format!("nothing of a build is called `{word}`; {instead}")))
     }
-}
-
-fn not(inner: Expr) -> Expr {
-    Expr { range: inner.range.clone(), kind: ExprKind::Not(Box::new(inner)) }
 }
 
 /// How many bytes of a text are a pattern without slashes: up to a space, or to a bracket that is not its own.

@@ -147,7 +147,7 @@ impl Parser {
             return Err(error(0..self.end, "the condition is nested too deeply"));
         }
         let found = if self.take("!") {
-            not(self.one()?)
+            self.one()?.negated()
         } else if self.take("(") {
             let inner = self.or()?;
             if !self.take(")") {
@@ -168,8 +168,8 @@ impl Parser {
             let value = self.next()?;
             return Ok(match left.text.as_str() {
                 "-n" => asks(&value),
-                "-z" => not(asks(&value)),
-                _ => unknown(left.range.start..value.range.end),
+                "-z" => asks(&value).negated(),
+                _ => Expr::dark(left.range.start..value.range.end),
             });
         }
         let operator = self.words.get(self.at).filter(|word| !word.quoted).map(|word| word.text.clone());
@@ -178,7 +178,7 @@ impl Parser {
             Some(sign) if sign.starts_with('-') && sign.len() == 3 || sign == "<" || sign == ">" => {
                 self.at += 1;
                 let right = self.next()?;
-                return Ok(unknown(left.range.start..right.range.end));
+                return Ok(Expr::dark(left.range.start..right.range.end));
             }
             _ if is_phrase(&left) => return Err(no_variable(&left)),
             _ => return Ok(asks(&left)),
@@ -211,26 +211,26 @@ fn no_variable(word: &Word) -> ExprError {
 fn compared(left: &Word, operator: &str, right: &Word) -> Expr {
     let range = left.range.start..right.range.end;
     if right.mixed || left.mixed {
-        return unknown(range);
+        return Expr::dark(range);
     }
     let negated = operator == "!=";
     let found = match (operator, right.variable.is_none() && !right.quoted) {
         ("=~", true) => match matches(left, &right.text, range.clone()) {
             Some(fits) => fits,
-            None => unknown(range),
+            None => Expr::dark(range),
         },
-        ("=~", false) => unknown(range),
+        ("=~", false) => Expr::dark(range),
         (_, true) if right.text.contains(['*', '?', '[']) => {
             match glob(&right.text).and_then(|pattern| matches(left, &pattern, range.clone())) {
                 Some(fits) => fits,
-                None => return unknown(range),
+                None => return Expr::dark(range),
             }
         }
         // A name that is not set is the empty text.
-        _ if right.variable.is_none() && right.text.is_empty() => not(call("present", left)),
+        _ if right.variable.is_none() && right.text.is_empty() => call("present", left).negated(),
         _ => super::joined_by(Operator::Equal, value(left), value(right)),
     };
-    if negated { not(found) } else { found }
+    if negated { found.negated() } else { found }
 }
 
 /// A value held against a pattern; nothing where the empty text fits as well, which stands for a name that is not set.
@@ -266,17 +266,9 @@ fn value(word: &Word) -> Expr {
 
 fn call(name: &str, word: &Word) -> Expr {
     match word.mixed {
-        true => unknown(word.range.clone()),
+        true => Expr::dark(word.range.clone()),
         false => Expr { kind: ExprKind::Call(name.to_owned(), vec![value(word)]), range: word.range.clone() },
     }
-}
-
-fn unknown(range: Range<usize>) -> Expr {
-    Expr { kind: ExprKind::Call("unknown".to_owned(), Vec::new()), range }
-}
-
-fn not(inner: Expr) -> Expr {
-    Expr { range: inner.range.clone(), kind: ExprKind::Not(Box::new(inner)) }
 }
 
 #[cfg(test)]

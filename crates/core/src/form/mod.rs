@@ -10,8 +10,10 @@ pub use names::Scope;
 pub(crate) use names::{keys_of_no_axis, strange_defaults};
 pub use walk::walk;
 
+use std::collections::HashSet;
+
 use crate::knowledge::Meant;
-use crate::model::FilterOf;
+use crate::model::{Condition, FilterOf};
 use crate::text::{FileId, Place, Span};
 
 /// Something that does not fit the grammar.
@@ -263,6 +265,21 @@ pub enum FormIssueKind {
         /// In plain words.
         reason: String,
     },
+}
+
+/// Conditions that cannot be read, each place told once.
+pub fn unread_conditions<'c>(conditions: impl Iterator<Item = &'c Condition>) -> Vec<FormIssue> {
+    let mut told = HashSet::new();
+    let mut found = Vec::new();
+    for condition in conditions {
+        let Some(error) = condition.error() else { continue };
+        let at = condition.text.place(error.range.clone());
+        if told.insert(at) {
+            let kind = FormIssueKind::Expression { reason: error.reason.clone(), quotes: false, instead: None };
+            found.push(FormIssue { at, kind });
+        }
+    }
+    found
 }
 
 /// The words that are surely meant by misspelt keys of a file, by the bytes that those have. What other rules see is read with them:

@@ -18,7 +18,7 @@ mod workflow;
 use std::fmt::Debug;
 
 pub use prepared::{PipelineFile, Prepared, prepare, prepare_alone};
-pub use repository::{AskedFor, FilesError, claim_text, pipeline_files};
+pub use repository::{AskedFor, FilesError, claim_text, formats_read, pipeline_files};
 
 use nodes::joined;
 
@@ -177,6 +177,26 @@ impl<'a> Texts<'a> {
     pub fn iter(&self) -> impl Iterator<Item = &ReadText<'a>> {
         std::iter::once(&self.main).chain(&self.parts)
     }
+}
+
+/// Reads a file, and once more with what is meant where words of it are surely slips. A text that is not whole is looked at no further.
+fn read_as_meant<P>(
+    main: &ReadText<'_>,
+    read: impl Fn(&Tree) -> P,
+    issues: impl Fn(&Tree, &P) -> Vec<FormIssue>,
+) -> (P, Vec<FormIssue>) {
+    let found = read(&main.tree);
+    if !main.tree.is_whole() {
+        return (found, Vec::new());
+    }
+    let form = issues(&main.tree, &found);
+    let meant = crate::form::meant_words(&form, main.file);
+    if meant.is_empty() {
+        return (found, form);
+    }
+    let found = read(&main.tree.reworded(&meant));
+    let form = issues(&main.tree, &found);
+    (found, form)
 }
 
 /// What a file holds.

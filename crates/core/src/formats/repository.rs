@@ -126,7 +126,14 @@ fn follow(shelf: &dyn Shelf, mut run: Vec<(String, &'static dyn Format)>, found:
     }
 }
 
-/// The files that forges read.
+/// The formats of which the repository has a file where its forge reads it, by their short names.
+pub fn formats_read(shelf: &dyn Shelf) -> Vec<&'static str> {
+    let mut found: Vec<&'static str> = usual(shelf).into_iter().map(|(_, format)| format.id()).collect();
+    found.dedup();
+    found
+}
+
+/// The files that forges read, format by format.
 fn usual(shelf: &dyn Shelf) -> Vec<(String, &'static dyn Format)> {
     let mut found: Vec<(String, &'static dyn Format)> = Vec::new();
     for format in all() {

@@ -1,7 +1,7 @@
 //! When something runs.
 
 use super::{FilterOf, Pattern, Text, Variables};
-use crate::expression::{Expr, ExprKind, Operator};
+use crate::expression::{Expr, ExprError, ExprKind, Operator};
 use crate::text::Place;
 
 /// A condition as it is written.
@@ -10,6 +10,7 @@ pub struct Condition {
     /// The text, holes included.
     pub text: Text,
     pub(super) expression: Option<Expr>,
+    error: Option<ExprError>,
     /// It says "never" as it is written, or hangs on a switch of whoever calls.
     pub(super) off: bool,
 }
@@ -30,14 +31,18 @@ pub enum Language {
 impl Condition {
     /// Reads the text once; whatever asks later finds what came out.
     pub fn new(text: Text) -> Self {
-        let expression = match text.language {
-            Language::Variables => crate::expression::parse_variables(&text.value).ok(),
-            Language::Phrases => crate::expression::parse_phrases(&text.value).ok(),
-            Language::ShellTest => crate::expression::parse_shell_test(&text.value).ok(),
-            Language::Contexts => contexts(&text),
+        let read = match text.language {
+            Language::Variables => crate::expression::parse_variables(&text.value).map_err(Some),
+            Language::Phrases => crate::expression::parse_phrases(&text.value).map_err(Some),
+            Language::ShellTest => crate::expression::parse_shell_test(&text.value).map_err(Some),
+            Language::Contexts => contexts(&text).ok_or(None),
+        };
+        let (expression, error) = match read {
+            Ok(expression) => (Some(expression), None),
+            Err(error) => (None, error),
         };
         let off = expression.as_ref().is_some_and(|expression| says_never(&expression.kind));
-        Self { text, expression, off }
+        Self { text, expression, error, off }
     }
 
     /// It says "never" in so many words.
@@ -69,6 +74,11 @@ impl Condition {
     /// The expression; nothing when it cannot be read, or holes stand inside a longer text.
     pub fn expression(&self) -> Option<&Expr> {
         self.expression.as_ref()
+    }
+
+    /// Why it cannot be read, by bytes of its text; nothing for contexts, whose holes are looked at where they stand.
+    pub fn error(&self) -> Option<&ExprError> {
+        self.error.as_ref()
     }
 }
 
@@ -120,6 +130,12 @@ impl Cond {
     /// It holds whatever happens.
     pub fn always() -> Self {
         Self::All(Vec::new())
+    }
+
+    /// What says that all of these hold; nothing where there are none.
+    pub fn all_of(conds: impl IntoIterator<Item = Self>) -> Option<Self> {
+        let mut all: Vec<Self> = conds.into_iter().collect();
+        if all.len() > 1 { Some(Self::All(all)) } else { all.pop() }
     }
 
     /// Whether it holds whatever happens, as it is written.
@@ -252,6 +268,11 @@ pub struct Choice {
 }
 
 impl Choice {
+    /// A choice of which no more is written than what it asks and what follows.
+    pub fn new(at: Place, cond: Cond, then: Then) -> Self {
+        Self { at, cond, then, then_at: None, variables: Variables::default(), may_fail: false }
+    }
+
     /// What it asks in the file's own language.
     pub fn condition(&self) -> Option<&Condition> {
         self.cond.conditions().next()

@@ -31,16 +31,8 @@ pub(super) fn steps(nodes: &Nodes<'_>, items: &[NodeId], pipeline: &Text, of_pip
 
 /// The repository's files are there before the first action.
 fn sources(pipeline: &Text, keys: &Keys<'_>) -> ByItself {
-    let depth = keys.text("clone_depth");
-    let own = Effect::Checkout {
-        into: Some(String::new()),
-        own: true,
-        reference: None,
-        repository: None,
-        submodules: Some(Text::fixed("recursive", pipeline.at)),
-        depth: Some(depth.unwrap_or_else(|| Text::fixed("0", pipeline.at))),
-        forgets: None,
-    };
+    let depth = keys.text("clone_depth").unwrap_or_else(|| Text::fixed("0", pipeline.at));
+    let own = Effect::own_sources(Some(Text::fixed("recursive", pipeline.at)), Some(depth));
     ByItself { effects: vec![EffectAt::sure(own, pipeline.at)], ..ByItself::default() }
 }
 
@@ -49,7 +41,7 @@ fn action(nodes: &Nodes<'_>, item: NodeId, keys: &Keys<'_>) -> Vec<Step> {
     let name = keys.text("action").or_else(|| keys.text("name"));
     let at = name.as_ref().or(kind.as_ref()).map_or(nodes.at(item), |text| text.at);
     let (own, _) = variables(keys);
-    let when = condition(keys);
+    let when = Cond::all_of(starts::conditions(keys));
     let (after, after_at) = outcome(keys);
     let may_fail = keys.text("ignore_errors").filter(|text| text.value == "true");
     let off = keys.text("disabled").filter(|text| text.value == "true").map(|text| text.at);
@@ -72,12 +64,6 @@ fn action(nodes: &Nodes<'_>, item: NodeId, keys: &Keys<'_>) -> Vec<Step> {
         ..Step::new(at, work)
     });
     found
-}
-
-/// What must hold for an action.
-fn condition(keys: &Keys<'_>) -> Option<Cond> {
-    let mut all = starts::conditions(keys);
-    if all.len() > 1 { Some(Cond::All(all)) } else { all.pop() }
 }
 
 /// How the actions before must have ended, and where that is said.
@@ -190,13 +176,6 @@ fn directory(keys: &Keys<'_>) -> Option<Text> {
 fn caches(keys: &Keys<'_>) -> Option<ByItself> {
     let paths = keys.nodes.words(keys.get("cached_dirs")?).0;
     let first = paths.first()?.at;
-    let cached = Effect::RestoreCache {
-        key: None,
-        hashes: Vec::new(),
-        paths: paths.iter().map(UploadPath::as_written).collect(),
-        fallback: None,
-        saves: Some(true),
-        saves_at: None,
-    };
+    let cached = Effect::keyless_cache(paths.iter().map(UploadPath::as_written).collect());
     Some(ByItself { effects: vec![EffectAt::sure(cached, first)], texts: paths, ..ByItself::default() })
 }

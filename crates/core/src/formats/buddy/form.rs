@@ -5,7 +5,7 @@ use crate::carrier::Tree;
 use crate::form::{FormIssue, FormIssueKind, Scope};
 use crate::formats::keys::{Keys, listed};
 use crate::formats::nodes::Nodes;
-use crate::formats::{Reading, Texts};
+use crate::formats::{Reading, Texts, read_as_meant};
 use crate::knowledge::{Among, near};
 use crate::model::{Language, Pipeline};
 use crate::text::FileId;
@@ -13,17 +13,8 @@ use crate::text::FileId;
 /// Reads a file; words that are surely slips are read as what is meant.
 pub(super) fn read(texts: &Texts<'_>) -> Reading {
     let main = &texts.main;
-    let mut pipelines = read::read(&main.tree, texts);
-    if !main.tree.is_whole() {
-        return Reading { pipelines, form: Vec::new() };
-    }
-    let mut form = issues(&main.tree, main.file, pipelines.first());
-    let meant = crate::form::meant_words(&form, main.file);
-    if !meant.is_empty() {
-        let reworded = main.tree.reworded(&meant);
-        pipelines = read::read(&reworded, texts);
-        form = issues(&main.tree, main.file, pipelines.first());
-    }
+    let of_tree = |tree: &Tree, pipelines: &Vec<Pipeline>| issues(tree, main.file, pipelines.first());
+    let (pipelines, form) = read_as_meant(main, |tree| read::read(tree, texts), of_tree);
     Reading { pipelines, form }
 }
 

@@ -23,18 +23,11 @@ fn pipeline(nodes: Nodes<'_>, node: NodeId) -> Option<Pipeline> {
     let (variables, handed) = variables(&keys);
     pipeline.variables = variables;
     starts::read(&mut pipeline, &keys, name.at);
-    let conditions = starts::conditions(&keys);
-    if let Some(at) = conditions.iter().find_map(Cond::at) {
-        let (cond, variables) = (Cond::All(conditions), Variables::default());
-        pipeline.choices.push(Choice { at, cond, then: Then::Run, then_at: None, variables, may_fail: false });
-    }
     // What is switched off is started by nothing.
-    if let Some(off) = keys.text("disabled").filter(|text| text.value == "true") {
-        let (cond, variables) = (Cond::always(), Variables::default());
-        pipeline
-            .choices
-            .insert(0, Choice { at: off.at, cond, then: Then::Never, then_at: Some(off.at), variables, may_fail: false });
-    }
+    let off = keys.text("disabled").filter(|text| text.value == "true").map(|text| text.at);
+    pipeline.choices.extend(off.map(|at| Choice { then_at: Some(at), ..Choice::new(at, Cond::always(), Then::Never) }));
+    let conditions = Cond::all_of(starts::conditions(&keys));
+    pipeline.choices.extend(conditions.and_then(|cond| Some(Choice::new(cond.at()?, cond, Then::Run))));
     let list = |key: &str| keys.get(key).map(|node| listed(&nodes, node)).unwrap_or_default();
     let items: Vec<NodeId> = list("actions").into_iter().take(LIMIT).collect();
     let body = nodes.at(node);

@@ -52,7 +52,7 @@ fn of_event(pipeline: &mut Pipeline, event: &Keys<'_>) {
         "CREATE_REF" => of_refs(pipeline, refs.into_iter().filter(|one| matches!(one, Ref::Tag(_))).collect(), kind.at),
         "PULL_REQUEST" => {
             let branches = event.get("branches").map(|node| names(&event.nodes, node)).unwrap_or_default();
-            pipeline.triggers.push(proposal(&kind, filter(FilterOf::Branches, &kind, branches)));
+            pipeline.triggers.push(proposal(&kind, filter(FilterOf::Branches, branches)));
         }
         "SCHEDULE" => pipeline.triggers.push(clock(event, kind.at)),
         other => {
@@ -131,19 +131,16 @@ fn of_refs(pipeline: &mut Pipeline, refs: Vec<Ref>, at: Place) {
         }
     }
     let name = Text::fixed("push", at);
-    let filters: Vec<Filter> = [(FilterOf::Branches, branches), (FilterOf::Tags, tags)]
-        .into_iter()
-        .flat_map(|(of, list)| filter(of, &name, list))
-        .collect();
+    let filters: Vec<Filter> =
+        [(FilterOf::Branches, branches), (FilterOf::Tags, tags)].into_iter().flat_map(|(of, list)| filter(of, list)).collect();
     if !filters.is_empty() {
         pipeline.triggers.push(Trigger { filters, ..Trigger::plain(Event::Push, name) });
     }
     pipeline.triggers.extend(proposals.map(|text| proposal(&Text::fixed("pull request", text.at), None)));
 }
 
-fn filter(of: FilterOf, name: &Text, patterns: Vec<Pattern>) -> Option<Filter> {
-    let first = patterns.first()?.text.at;
-    let key = Text::fixed("refs", Place { span: first.span, ..name.at });
+fn filter(of: FilterOf, patterns: Vec<Pattern>) -> Option<Filter> {
+    let key = Text::fixed("refs", patterns.first()?.text.at);
     Some(Filter { of, side: FilterSide::Include, key, patterns })
 }
 

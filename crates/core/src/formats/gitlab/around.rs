@@ -21,10 +21,7 @@ impl Reader<'_, '_> {
         if !self.variable(map, "GIT_STRATEGY").is_some_and(|text| matches!(text.value.as_str(), "none" | "empty")) {
             let (submodules, depth) = (self.variable(map, "GIT_SUBMODULE_STRATEGY"), self.variable(map, "GIT_DEPTH"));
             own.texts.extend(submodules.iter().chain(&depth).cloned());
-            let (reference, repository, forgets) = (None, None, None);
-            let into = Some(String::new());
-            let sources = Effect::Checkout { into, own: true, reference, repository, submodules, depth, forgets };
-            own.effects.push(EffectAt::sure(sources, id.at));
+            own.effects.push(EffectAt::sure(Effect::own_sources(submodules, depth), id.at));
         }
         if let Some(caches) = self.inherited(map, "cache") {
             let list = self.documents.items(&caches);

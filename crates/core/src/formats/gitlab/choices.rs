@@ -1,7 +1,7 @@
 //! `rules`, and `only` with `except`, as choices of which the first that fits decides.
 
 use super::merge::{Documents, Item};
-use crate::model::{Choice, Cond, Condition, Language, Pattern, PatternSyntax, Text, Then, Variables};
+use crate::model::{Choice, Cond, Condition, Language, Pattern, PatternSyntax, Text, Then};
 
 /// True for all that is no merge request.
 const NO_PROPOSAL: &str = "$CI_PIPELINE_SOURCE != \"merge_request_event\"";
@@ -114,14 +114,7 @@ fn all(parts: [Option<Cond>; 3]) -> Cond {
 fn choice(at: &Text, condition: String, changes: Option<Vec<Pattern>>, then: Then) -> Choice {
     let text = Text::fixed(&condition, at.at).filled_in_by(Language::Variables);
     let asks = (!condition.is_empty()).then(|| Cond::Asks(Condition::new(text)));
-    Choice {
-        at: at.at,
-        cond: all([asks, changes.map(Cond::Changed), None]),
-        then,
-        then_at: None,
-        variables: Variables::default(),
-        may_fail: false,
-    }
+    Choice::new(at.at, all([asks, changes.map(Cond::Changed), None]), then)
 }
 
 /// What a word of `only` or `except` asks for. Source: the format's page, "Deprecated keywords", `only:refs`.

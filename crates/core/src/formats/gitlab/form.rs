@@ -107,19 +107,10 @@ fn unclear_jobs(pipeline: &mut Pipeline, issues: &[FormIssue]) {
 fn conditions<'s>(pipeline: &Pipeline, sources: impl Iterator<Item = &'s SourceFile>) -> Vec<FormIssue> {
     let texts: Vec<&str> = sources.map(|source| source.text.as_str()).collect();
     let choices = pipeline.choices.iter().chain(pipeline.jobs.iter().flat_map(|job| &job.when.choices));
-    let mut found: Vec<FormIssue> = Vec::new();
+    // A value that is filled in by whoever includes the file is not known here.
+    let written = |text: &Text| texts.iter().any(|source| source.contains(text.value.as_str())) && !text.value.contains("$[[");
     let conditions = choices.flat_map(|choice| choice.cond.conditions());
-    for text in conditions.filter(|condition| condition.expression().is_none()).map(|condition| &condition.text) {
-        // A value that is filled in by whoever includes the file is not known here.
-        let written = texts.iter().any(|source| source.contains(text.value.as_str())) && !text.value.contains("$[[");
-        let Some(error) = crate::expression::parse_variables(&text.value).err().filter(|_| written) else { continue };
-        let at = text.place(error.range);
-        if found.iter().all(|known| known.at != at) {
-            let kind = FormIssueKind::Expression { reason: error.reason, quotes: false, instead: None };
-            found.push(FormIssue { at, kind });
-        }
-    }
-    found
+    crate::form::unread_conditions(conditions.filter(|condition| condition.error().is_some() && written(&condition.text)))
 }
 
 fn grammar_issues(file: FileId, tree: &Tree, pipeline: &Pipeline) -> Vec<FormIssue> {

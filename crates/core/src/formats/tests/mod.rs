@@ -113,16 +113,7 @@ fn nodes_of<'t>(text: &'t ReadText<'_>) -> Nodes<'t> {
 
 /// The repository's files are there by themselves.
 fn sources(name: &Text) -> ByItself {
-    let sources = Effect::Checkout {
-        into: Some(String::new()),
-        own: true,
-        reference: None,
-        repository: None,
-        submodules: None,
-        depth: None,
-        forgets: None,
-    };
-    ByItself { effects: vec![EffectAt::sure(sources, name.at)], ..ByItself::default() }
+    ByItself { effects: vec![EffectAt::sure(Effect::own_sources(None, None), name.at)], ..ByItself::default() }
 }
 
 /// A text is a command, `wait` a gate, a list a program in an image, and a mapping says for some commands in which folder they run.

@@ -67,16 +67,7 @@ fn sources(plan: &Plan<'_>, own: &mut ByItself) {
         None => Text::fixed("50", at),
     };
     let submodules = text("submodules").filter(|text| text.value == "false").unwrap_or_else(|| Text::fixed("recursive", at));
-    let checkout = Effect::Checkout {
-        into: Some(String::new()),
-        own: true,
-        reference: None,
-        repository: None,
-        submodules: Some(submodules),
-        depth: Some(depth),
-        forgets: None,
-    };
-    own.effects.push(EffectAt::sure(checkout, at));
+    own.effects.push(EffectAt::sure(Effect::own_sources(Some(submodules), Some(depth)), at));
 }
 
 /// The file that holds the version where the file names none.
@@ -154,7 +145,7 @@ fn directories(plan: &Plan<'_>, node: NodeId) -> Vec<Text> {
 /// A cache is kept for each branch and kind of job, brought back before and saved after; one that was not saved yet is taken from the
 /// default branch.
 fn cached(paths: Vec<UploadPath>) -> Effect {
-    Effect::RestoreCache { key: None, hashes: Vec::new(), paths, fallback: None, saves: Some(true), saves_at: None }
+    Effect::keyless_cache(paths)
 }
 
 /// The folders of the managers' words.

@@ -33,7 +33,7 @@ pub(super) fn steps(plan: &Plan<'_>) -> Vec<Step> {
         several => Cond::Any(several.to_vec()),
     };
     let phase = |name: &str| {
-        let written = plan.phase(name)?;
+        let written = plan.get(name)?;
         Some(Step { when: Some(around.clone()), ..phases::of_phase(plan, name, written, Outcome::Success)? })
     };
     let mut steps: Vec<Step> = phase("before_deploy").into_iter().collect();
@@ -60,11 +60,15 @@ fn step(keys: &Keys<'_>) -> Option<Step> {
         let (own, shell) = (script.at, Shell::Posix);
         return Some(Step { cleans: cleans(keys, at), ..Step::new(own, Work::Runs { shell, script }) });
     }
-    // `Netlify` and `azure-web-apps` are written like that too.
-    let word = provider.value.to_ascii_lowercase().replace('-', "_");
+    let word = provider_word(&provider.value);
     let known = super::data().publisher.iter().find(|publisher| publisher.name == word);
     let own = known.map_or_else(|| unknown(at), |known| published::publish(keys, known, at));
     Some(Step { name: Some(provider), cleans: cleans(keys, at), ..Step::new(at, Work::ByItself(own)) })
+}
+
+/// A provider's name as the list has it: `Netlify` and `azure-web-apps` are written like that too.
+pub(super) fn provider_word(written: &str) -> String {
+    written.to_ascii_lowercase().replace('-', "_")
 }
 
 /// Whatever it is, it changes nothing of the job's files.

@@ -1,30 +1,24 @@
 //! What does not fit in `.travis.yml`.
 
-use super::read;
+use super::{deploy, jobs, read};
 use crate::carrier::{NodeId, Tree};
 use crate::form::{FormIssue, FormIssueKind};
 use crate::formats::keys::{Keys, listed};
 use crate::formats::nodes::Nodes;
-use crate::formats::{Reading, Texts};
+use crate::formats::{Reading, Texts, read_as_meant};
 use crate::knowledge::Among;
-use crate::model::{Condition, Language, Pipeline, Text};
+use crate::model::{Language, Pipeline, Text};
 use crate::text::FileId;
 
 /// Reads a file; words that are surely slips are read as what is meant.
 pub(super) fn read(texts: &Texts<'_>) -> Reading {
     let main = &texts.main;
-    let mut pipeline = read::read(&main.tree, texts);
-    if !main.tree.is_whole() {
-        return Reading { pipelines: vec![pipeline], form: Vec::new() };
+    let of_tree = |tree: &Tree, pipeline: &Pipeline| issues(tree, main.file, pipeline);
+    let (pipeline, mut form) = read_as_meant(main, |tree| read::read(tree, texts), of_tree);
+    if main.tree.is_whole() {
+        form.extend(conditions(&pipeline));
+        form.extend(publishes(&main.tree, main.file));
     }
-    let mut form = issues(&main.tree, main.file, &pipeline);
-    let meant = crate::form::meant_words(&form, main.file);
-    if !meant.is_empty() {
-        pipeline = read::read(&main.tree.reworded(&meant), texts);
-        form = issues(&main.tree, main.file, &pipeline);
-    }
-    form.extend(conditions(&pipeline));
-    form.extend(publishes(&main.tree, main.file));
     Reading { pipelines: vec![pipeline], form }
 }
 
@@ -47,8 +41,7 @@ fn publishes(tree: &Tree, file: FileId) -> Vec<FormIssue> {
     let nodes = Nodes { tree, file, language: Language::Variables };
     let Some(root) = tree.documents.first().copied() else { return Vec::new() };
     let top = Keys::of(nodes, root);
-    let jobs = top.get("jobs").or_else(|| top.get("matrix")).and_then(|jobs| Keys::of(nodes, jobs).get("include"));
-    let of_jobs = jobs.map(|items| listed(&nodes, items)).unwrap_or_default().into_iter().map(|item| Keys::of(nodes, item));
+    let of_jobs = jobs::included(jobs::expansion(&top).as_ref()).into_iter().map(|item| Keys::of(nodes, item));
     let all: Vec<NodeId> = std::iter::once(top.clone()).chain(of_jobs).filter_map(|keys| keys.get("deploy")).collect();
     let mut found: Vec<FormIssue> = Vec::new();
     for item in all.into_iter().flat_map(|node| listed(&nodes, node)).take(PUBLISH_LIMIT) {
@@ -75,7 +68,7 @@ fn no_keys(text: &Text) -> Option<FormIssue> {
 }
 
 fn slip(provider: &Text) -> Option<FormIssue> {
-    let word = provider.known()?.to_ascii_lowercase().replace('-', "_");
+    let word = deploy::provider_word(provider.known()?);
     let known = || super::data().publisher.iter().map(|publisher| publisher.name.as_str());
     if known().any(|known| known == word || known.replace('_', "") == word) {
         return None;
@@ -90,22 +83,5 @@ fn slip(provider: &Text) -> Option<FormIssue> {
 /// Conditions that cannot be read, in whichever of the two languages, each told once.
 fn conditions(pipeline: &Pipeline) -> Vec<FormIssue> {
     let all = pipeline.conditions().chain(pipeline.jobs.iter().flat_map(|job| job.all_conditions()));
-    let mut found: Vec<FormIssue> = Vec::new();
-    for condition in all.filter(|condition| condition.expression().is_none()) {
-        let Some(error) = error(condition) else { continue };
-        let at = condition.text.place(error.range);
-        if found.iter().all(|known| known.at != at) {
-            found.push(FormIssue { at, kind: FormIssueKind::Expression { reason: error.reason, quotes: false, instead: None } });
-        }
-    }
-    found
-}
-
-fn error(condition: &Condition) -> Option<crate::expression::ExprError> {
-    let text = &condition.text.value;
-    match condition.text.language {
-        Language::Phrases => crate::expression::parse_phrases(text).err(),
-        Language::ShellTest => crate::expression::parse_shell_test(text).err(),
-        Language::Contexts | Language::Variables => None,
-    }
+    crate::form::unread_conditions(all)
 }

@@ -51,11 +51,6 @@ impl<'t> Plan<'t> {
         }
     }
 
-    /// The commands of a phase, which are there even when nothing stands under the key.
-    pub fn phase(&self, key: &str) -> Option<NodeId> {
-        self.get(key)
-    }
-
     pub fn text(&self, key: &str) -> Option<Text> {
         let node = self.get(key)?;
         self.nodes().words(node).0.into_iter().next()
@@ -77,13 +72,23 @@ impl<'t> Plan<'t> {
     }
 }
 
+/// What the file says of its jobs, by either name.
+pub(super) fn expansion<'t>(top: &Keys<'t>) -> Option<Keys<'t>> {
+    top.get("jobs").or_else(|| top.get("matrix")).map(|node| Keys::of(top.nodes, node))
+}
+
+/// The jobs that it lists.
+pub(super) fn included(jobs: Option<&Keys<'_>>) -> Vec<NodeId> {
+    let listed_of = |jobs: &Keys<'_>| jobs.get("include").map(|node| listed(&jobs.nodes, node));
+    jobs.and_then(listed_of).unwrap_or_default()
+}
+
 /// The variables of all jobs, and the jobs in the order in which they are made.
 pub(super) fn plans<'t>(top: &'t Keys<'t>) -> (Env, Vec<Plan<'t>>) {
     let nodes = top.nodes;
-    let jobs = top.get("jobs").or_else(|| top.get("matrix")).map(|node| Keys::of(nodes, node));
+    let jobs = expansion(top);
     let items: Vec<NodeId> =
-        jobs.as_ref().and_then(|jobs| jobs.get("include")).map(|node| listed(&nodes, node)).unwrap_or_default();
-    let items: Vec<NodeId> = items.into_iter().filter(|item| !nodes.tree.pairs(*item).is_empty()).take(JOB_LIMIT).collect();
+        included(jobs.as_ref()).into_iter().filter(|item| !nodes.tree.pairs(*item).is_empty()).take(JOB_LIMIT).collect();
     let envs = top.get("env").map(|node| env::of_file(&nodes, node));
     let (global, rows) = envs.map(|envs| (envs.global, envs.rows)).unwrap_or_default();
     let matrix = matrix(top, jobs.as_ref(), &rows);

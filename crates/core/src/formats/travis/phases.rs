@@ -15,10 +15,10 @@ use crate::text::Place;
 pub(super) fn steps(plan: &Plan<'_>, texts: &Texts<'_>) -> Vec<Step> {
     let mut steps = vec![Step::new(plan.id.at, Work::ByItself(around::before(plan, texts)))];
     for phase in ["before_install", "install", "before_script", "script", "before_cache"] {
-        match (plan.phase(phase), phase) {
+        match (plan.get(phase), phase) {
             (Some(written), _) => steps.extend(of_phase(plan, phase, written, Outcome::Success)),
-            (None, "install") => steps.extend(usual(plan, &usual_install(plan, texts))),
-            (None, "script") => steps.extend(usual(plan, &usual_script(plan, texts))),
+            (None, "install") => steps.extend(usual(plan, usual_install(plan, texts))),
+            (None, "script") => steps.extend(usual(plan, usual_script(plan, texts))),
             (None, _) => {}
         }
     }
@@ -27,10 +27,10 @@ pub(super) fn steps(plan: &Plan<'_>, texts: &Texts<'_>) -> Vec<Step> {
         steps.push(Step::new(plan.id.at, Work::ByItself(aside)));
     }
     for (phase, after) in [("after_success", Outcome::Success), ("after_failure", Outcome::Failure)] {
-        steps.extend(plan.phase(phase).and_then(|written| of_phase(plan, phase, written, after)));
+        steps.extend(plan.get(phase).and_then(|written| of_phase(plan, phase, written, after)));
     }
     steps.extend(deploy::steps(plan));
-    steps.extend(plan.phase("after_script").and_then(|written| of_phase(plan, "after_script", written, Outcome::Any)));
+    steps.extend(plan.get("after_script").and_then(|written| of_phase(plan, "after_script", written, Outcome::Any)));
     steps
 }
 
@@ -47,14 +47,8 @@ pub(super) fn of_phase(plan: &Plan<'_>, phase: &str, written: NodeId, after: Out
     let script = crate::formats::joined(lines)?;
     // What comes after the script cannot fail the job.
     let name = Text::fixed(phase, script.at);
-    let may_fail = matches!(phase, "after_success" | "after_failure" | "after_script").then(|| Text::fixed("true", script.at));
-    let forgiving = may_fail.filter(|_| after == Outcome::Any);
-    Some(Step {
-        after,
-        name: Some(name),
-        may_fail: forgiving,
-        ..Step::new(script.at, Work::Runs { shell: Shell::Posix, script })
-    })
+    let may_fail = (after == Outcome::Any).then(|| Text::fixed("true", script.at));
+    Some(Step { after, name: Some(name), may_fail, ..Step::new(script.at, Work::Runs { shell: Shell::Posix, script }) })
 }
 
 /// The commands of a phase: a text, or a list, which may hold lists.
@@ -71,42 +65,41 @@ pub(super) fn lines(nodes: &Nodes<'_>, node: NodeId) -> Vec<Text> {
     found
 }
 
-/// Commands that stand nowhere.
-fn usual(plan: &Plan<'_>, commands: &[&str]) -> Option<Step> {
+/// A command that stands nowhere.
+fn usual(plan: &Plan<'_>, command: Option<&str>) -> Option<Step> {
     let at = plan.language_at();
-    let lines = commands.iter().map(|command| Text::fixed(command, at).filled_in_by(plan.nodes().language)).collect();
-    let script = crate::formats::joined(lines)?;
+    let script = Text::fixed(command?, at).filled_in_by(plan.nodes().language);
     Some(Step::new(at, Work::Runs { shell: Shell::Posix, script }))
 }
 
 /// Source: the pages "Building a JavaScript and Node.js project", "Building a Python Project", "Building a Ruby Project" and "Building a
 /// Go Project", default dependency management, 2026-11.
-fn usual_install(plan: &Plan<'_>, texts: &Texts<'_>) -> Vec<&'static str> {
+fn usual_install(plan: &Plan<'_>, texts: &Texts<'_>) -> Option<&'static str> {
     let has = |path: &str| texts.has(path);
     match plan.language().as_str() {
-        "node_js" if has("yarn.lock") => vec!["yarn --frozen-lockfile"],
-        "node_js" if has("package-lock.json") || has("npm-shrinkwrap.json") => vec!["npm ci"],
-        "node_js" if has("package.json") => vec!["npm install"],
-        "python" if has("requirements.txt") => vec!["pip install -r requirements.txt"],
-        "ruby" if has("Gemfile.lock") => vec!["bundle install --deployment"],
-        "ruby" if has("Gemfile") => vec!["bundle install"],
-        "go" if has("go.mod") => vec!["go mod download"],
-        _ => Vec::new(),
+        "node_js" if has("yarn.lock") => Some("yarn --frozen-lockfile"),
+        "node_js" if has("package-lock.json") || has("npm-shrinkwrap.json") => Some("npm ci"),
+        "node_js" if has("package.json") => Some("npm install"),
+        "python" if has("requirements.txt") => Some("pip install -r requirements.txt"),
+        "ruby" if has("Gemfile.lock") => Some("bundle install --deployment"),
+        "ruby" if has("Gemfile") => Some("bundle install"),
+        "go" if has("go.mod") => Some("go mod download"),
+        _ => None,
     }
 }
 
 /// Source: the same pages, default build script, 2026-11.
-fn usual_script(plan: &Plan<'_>, texts: &Texts<'_>) -> Vec<&'static str> {
+fn usual_script(plan: &Plan<'_>, texts: &Texts<'_>) -> Option<&'static str> {
     let has = |path: &str| texts.has(path);
     match plan.language().as_str() {
-        "node_js" if has("yarn.lock") => vec!["yarn test"],
-        "node_js" if has("package.json") => vec!["npm test"],
-        "node_js" => vec!["make test"],
-        "ruby" if has("Gemfile") => vec!["bundle exec rake"],
-        "ruby" => vec!["rake"],
-        "go" if has("Makefile") => vec!["make"],
-        "go" => vec!["go test -v ./..."],
-        _ => Vec::new(),
+        "node_js" if has("yarn.lock") => Some("yarn test"),
+        "node_js" if has("package.json") => Some("npm test"),
+        "node_js" => Some("make test"),
+        "ruby" if has("Gemfile") => Some("bundle exec rake"),
+        "ruby" => Some("rake"),
+        "go" if has("Makefile") => Some("make"),
+        "go" => Some("go test -v ./..."),
+        _ => None,
     }
 }
 

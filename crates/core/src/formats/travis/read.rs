@@ -9,8 +9,7 @@ use crate::formats::Texts;
 use crate::formats::keys::{Keys, listed};
 use crate::formats::nodes::Nodes;
 use crate::model::{
-    Choice, Cond, Event, FilterOf, Job, Language, Machine, NamedFile, Pipeline, StartsFrom, Text, Then, Trigger, Variables, When,
-    Workspace,
+    Choice, Cond, Event, FilterOf, Job, Language, Machine, NamedFile, Pipeline, StartsFrom, Text, Then, Trigger, When, Workspace,
 };
 use crate::text::Place;
 
@@ -54,14 +53,7 @@ fn imports(top: &Keys<'_>) -> Vec<NamedFile> {
 /// The condition of the whole file.
 fn choice(cond: Cond, top: &Keys<'_>) -> Choice {
     let at = top.at("if").or_else(|| cond.at());
-    Choice {
-        at: at.unwrap_or(Place { file: top.nodes.file, span: crate::text::Span::default() }),
-        cond,
-        then: Then::Run,
-        then_at: None,
-        variables: Variables::default(),
-        may_fail: false,
-    }
+    Choice::new(at.unwrap_or(Place { file: top.nodes.file, span: crate::text::Span::default() }), cond, Then::Run)
 }
 
 /// Everything that is pushed and every pull request is built, within the branches that the file names; a page of the forge starts it by
@@ -107,26 +99,19 @@ impl Stages {
     }
 
     /// The place of each job's stage: those that are listed in their order, then others as they come.
-    fn ranks(&self, plans: &[Plan<'_>]) -> Vec<usize> {
+    fn ranks<'p>(&'p self, plans: &'p [Plan<'_>]) -> Vec<usize> {
         let mut order: Vec<&str> = self.named.iter().map(|(name, _)| name.value.as_str()).collect();
         if order.is_empty() && plans.iter().any(|plan| !plan.from_item) {
             order.push(USUAL_STAGE);
         }
-        let rank = |name: &str| order.iter().position(|known| same(known, name));
-        let mut found = Vec::new();
-        let mut late: Vec<String> = Vec::new();
-        let listed = self.named.len();
-        for plan in plans {
-            let known = rank(&plan.stage_name);
-            found.push(known.unwrap_or_else(|| {
-                let place = late.iter().position(|known| same(known, &plan.stage_name)).unwrap_or_else(|| {
-                    late.push(plan.stage_name.clone());
-                    late.len() - 1
-                });
-                listed.max(1) + place
-            }));
-        }
-        found
+        let place = |plan: &'p Plan<'_>| {
+            let known = order.iter().position(|known| same(known, &plan.stage_name));
+            known.unwrap_or_else(|| {
+                order.push(&plan.stage_name);
+                order.len() - 1
+            })
+        };
+        plans.iter().map(place).collect()
     }
 }
 
@@ -157,7 +142,7 @@ fn job(plan: &Plan<'_>, stages: &Stages, texts: &Texts<'_>) -> Job {
     let own = plan.own().and_then(when::condition);
     Job {
         when: When {
-            cond: when::all(stages.condition(&plan.stage_name).into_iter().chain(own)),
+            cond: Cond::all_of(stages.condition(&plan.stage_name).into_iter().chain(own)),
             by_stage: true,
             ..When::default()
         },

@@ -22,16 +22,6 @@ pub(super) fn condition(keys: &Keys<'_>) -> Option<Cond> {
     keys.text("if").filter(|text| !text.value.trim().is_empty()).map(asks)
 }
 
-/// Those of several conditions that are there, all of which must hold.
-pub(super) fn all(conditions: impl IntoIterator<Item = Cond>) -> Option<Cond> {
-    let mut found: Vec<Cond> = conditions.into_iter().collect();
-    match found.len() {
-        0 => None,
-        1 => found.pop(),
-        _ => Some(Cond::All(found)),
-    }
-}
-
 /// The filters of `branches`. They hold for the names of tags too, and for the branch that a pull request goes into.
 /// Source: the page "Customizing the Build", building specific branches, 2026-11.
 pub(super) fn filters(nodes: &Nodes<'_>, node: NodeId) -> Vec<Filter> {

@@ -50,16 +50,7 @@ impl Format for Workflow {
     fn read(&self, texts: &Texts<'_>) -> Reading {
         let main = &texts.main;
         let read = |tree: &Tree| read::read(tree, main.file, &main.source.path);
-        let mut pipeline = read(&main.tree);
-        if !main.tree.is_whole() {
-            return Reading { pipelines: vec![pipeline], form: Vec::new() };
-        }
-        let mut form = issues(&main.tree, &pipeline);
-        let meant = form::meant_words(&form, main.file);
-        if !meant.is_empty() {
-            pipeline = read(&main.tree.reworded(&meant));
-            form = issues(&main.tree, &pipeline);
-        }
+        let (pipeline, form) = super::read_as_meant(main, read, issues);
         Reading { pipelines: vec![pipeline], form }
     }
 

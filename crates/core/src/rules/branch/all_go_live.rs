@@ -145,9 +145,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let Some(pattern) = filter.and_then(|filter| filter.patterns.iter().find(|pattern| takes_all(pattern))) else { continue };
         for published in case.publishes() {
             let Some(place) = published.place.filter(|place| live.contains(*place) && !holds_read(place)) else { continue };
-            let of_other = |kind: OccasionKind, name: Option<&str>| kind == OccasionKind::Push && name == Some(OTHER_BRANCH);
             let happens = case.played().any(|(occasion, rehearsal)| {
-                of_other(occasion.kind, occasion.name.as_deref()) && case.happens(&published, rehearsal) == Answer::Yes
+                occasion.kind == OccasionKind::Push
+                    && occasion.name.as_deref() == Some(OTHER_BRANCH)
+                    && case.happens(&published, rehearsal) == Answer::Yes
             });
             if happens {
                 out.add(pattern.text.inner(), format!("a push to any branch, such as {other}, is published to {place}"))

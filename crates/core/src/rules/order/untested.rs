@@ -148,25 +148,25 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         }
         let before = case.pipeline.upstream(published.job);
+        let later = |job: usize| case.pipeline.upstream(job).contains(&published.job);
         let test = case.all_effects().find(|(job, _, effect)| {
-            let counts = matches!(&effect.effect, Effect::Test { tool } if knowledge::commands().kind_of(tool) != Some("other"));
-            let online = matches!(&effect.effect, Effect::Test { tool } if knowledge::commands().looks_online(tool));
-            // Whatever looks at the site that is online comes after it.
-            let later = case.pipeline.upstream(*job).contains(&published.job);
-            let by_stage = case.pipeline.jobs[*job].when.by_stage;
-            let apart = *job != published.job && !before.contains(job) && !(later && (online || !by_stage));
+            let Effect::Test { tool } = &effect.effect else { return false };
             let of_job = &case.pipeline.jobs[*job];
-            counts
-                && apart
+            // Whatever looks at the site that is online comes after it.
+            let comes_after = || (knowledge::commands().looks_online(tool) || !of_job.when.by_stage) && later(*job);
+            knowledge::commands().kind_of(tool) != Some("other")
+                && *job != published.job
                 && runs(*job)
                 && !effect.perhaps
                 && !effect.forgiven
                 && of_job.may_fail.as_ref().is_none_or(|text| text.value == "false")
                 && !of_job.needs_unknown
+                && !before.contains(job)
+                && !comes_after()
         });
         let Some((job, _, effect)) = test.filter(|_| !case.pipeline.jobs[published.job].needs_unknown) else { continue };
         let (id, name) = (case.job_name(published.job), case.job_name(job));
-        let later = case.pipeline.upstream(job).contains(&published.job);
+        let later = later(job);
         let (why, when) = match later {
             true => ("that one comes in a later stage", "when it is online already"),
             false => ("it does not wait for it", "at the same time"),

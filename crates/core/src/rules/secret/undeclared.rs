@@ -2,10 +2,11 @@
 
 use crate::case::{Case, at};
 use crate::facts::Named;
-use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed_short};
+use crate::finding::{Edit, Finding, Findings, Mend, Severity, WitnessSource, listed_short};
 use crate::knowledge::nearest;
 use crate::project::{Read, ReadAt, ReadIn};
 use crate::rules::{Need, Rule};
+use crate::text::Place;
 
 pub const RULE: Rule = Rule {
     id: "secret.undeclared",
@@ -176,17 +177,8 @@ fn signed_in_with(case: &Case<'_>, out: &mut Findings) {
                 if is_set || case.is_held_for(job, name) || case.pipeline.run().predefined.iter().any(|known| known == name) {
                     continue;
                 }
-                let words: Vec<&str> = secrets.iter().map(|named| named.name.as_str()).collect();
-                let finding = out.add(
-                    value.place(range.clone()),
-                    format!("`{name}` is empty when this runs: the forge holds no secret of that name"),
-                );
-                finding.one_cause();
-                let meant = nearest(name, words.iter().copied());
-                match secrets.iter().find(|named| meant.is_none_or(|meant| named.name == meant)) {
-                    Some(named) => finding.witness(at(named.at), format!("declared are {}", listed_short(&words))),
-                    None => finding.witness(WitnessSource::Catalog, "dulk.toml declares that there are none"),
-                };
+                let names: Vec<&Named> = secrets.iter().collect();
+                let (finding, meant) = absent((name, value.place(range.clone())), "secret", &names, out);
                 finding.mend(Mend::by_hand(match meant {
                     Some(meant) => format!("write ${meant}"),
                     None => format!("add {name} to the forge's secrets and to dulk.toml, or read one that is there"),
@@ -245,18 +237,29 @@ fn environment_secrets<'c>(case: &'c Case<'_>, job: Option<usize>) -> Option<&'c
 }
 
 fn speak(case: &Case<'_>, read: &ReadAt, kind: &str, names: &[&Named], out: &mut Findings) {
-    let words: Vec<&str> = names.iter().map(|named| named.name.as_str()).collect();
     let name = &read.name;
-    let finding = out.add(read.at, format!("`{name}` is empty when this runs: the forge holds no {kind} of that name"));
+    let (finding, meant) = absent((name, read.at), kind, names, out);
+    finding.mend(match meant {
+        // It may also be one that nobody has declared yet.
+        Some(meant) => Mend::likely(format!("write {meant}"), [Edit::replace(read.at, case.spelled(read.read, meant))]),
+        None => Mend::by_hand(format!("add {name} to the forge's {kind}s and to dulk.toml, or read one that is there")),
+    });
+}
+
+/// Says that a name is not there, with those that are; and which of them is surely near to it.
+fn absent<'n, 'o>(
+    (name, place): (&str, Place),
+    kind: &str,
+    names: &[&'n Named],
+    out: &'o mut Findings,
+) -> (&'o mut Finding, Option<&'n str>) {
+    let words: Vec<&str> = names.iter().map(|named| named.name.as_str()).collect();
+    let finding = out.add(place, format!("`{name}` is empty when this runs: the forge holds no {kind} of that name"));
     finding.one_cause();
     let meant = nearest(name, words.iter().copied());
     match names.iter().find(|named| meant.is_none_or(|meant| named.name == meant)) {
         Some(named) => finding.witness(at(named.at), format!("declared are {}", listed_short(&words))),
         None => finding.witness(WitnessSource::Catalog, "dulk.toml declares that there are none"),
     };
-    finding.mend(match meant {
-        // It may also be one that nobody has declared yet.
-        Some(meant) => Mend::likely(format!("write {meant}"), [Edit::replace(read.at, case.spelled(read.read, meant))]),
-        None => Mend::by_hand(format!("add {name} to the forge's {kind}s and to dulk.toml, or read one that is there")),
-    });
+    (finding, meant)
 }

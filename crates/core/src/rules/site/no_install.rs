@@ -4,7 +4,7 @@ use crate::case::{Case, at};
 use crate::effects::{Effect, UploadPath};
 use crate::finding::{Findings, Mend, Severity};
 use crate::knowledge;
-use crate::model::Workspace;
+use crate::model::{Text, Workspace};
 use crate::rules::{Need, Rule};
 
 pub const RULE: Rule = Rule {
@@ -136,7 +136,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for (index, job) in case.pipeline.jobs.iter().enumerate() {
         // A machine or an image of one's own may hold them.
         let earlier_runs = job.workspace == Workspace::Left && !ever_installs(case, index);
-        if !(job.starts_empty() || earlier_runs) || (job.machine.image.is_some() && !brings_no_packages(case, index)) {
+        if !(job.starts_empty() || earlier_runs)
+            || job.machine.image.as_ref().is_some_and(|image| !is_a_runtimes_own(case, index, image))
+        {
             continue;
         }
         let mut script = None;
@@ -176,21 +178,14 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 /// Whether any step of a job installs packages: then an earlier run may have left them.
 fn ever_installs(case: &Case<'_>, job: usize) -> bool {
-    let own_images = |(step, of_step): (usize, &crate::model::Step)| {
-        let image = of_step.machine.as_ref().and_then(|machine| machine.image.as_ref());
-        let brought = |image: &crate::model::Text| {
-            let mut effects = case.effects.of_job(job).filter(|(number, _)| *number == step);
-            effects.any(|(_, effect)| matches!(effect.effect, Effect::SetUp { .. }) && effect.at == image.at)
-        };
-        image.is_none_or(brought)
-    };
+    let steps = &case.pipeline.jobs[job].steps;
+    let mut images = steps.iter().filter_map(|step| step.machine.as_ref()?.image.as_ref());
     let installs = |effect: &Effect| matches!(effect, Effect::Install { .. } | Effect::Unknown(_));
     case.effects.of_job(job).any(|(_, effect)| installs(&effect.effect))
-        || !case.pipeline.jobs[job].steps.iter().enumerate().all(own_images)
+        || images.any(|image| !is_a_runtimes_own(case, job, image))
 }
 
-/// The job's image is a runtime's own, as the steps around its script set it up: it holds no packages of the repository.
-fn brings_no_packages(case: &Case<'_>, job: usize) -> bool {
-    let Some(image) = &case.pipeline.jobs[job].machine.image else { return false };
+/// The image is a runtime's own, as what is done around the job's scripts sets it up: it holds no packages of the repository.
+fn is_a_runtimes_own(case: &Case<'_>, job: usize, image: &Text) -> bool {
     case.effects.of_job(job).any(|(_, effect)| matches!(effect.effect, Effect::SetUp { .. }) && effect.at == image.at)
 }
