@@ -265,7 +265,12 @@ impl Given<'_> {
                 expires: None,
                 leaves_hidden_out: self.leaves_hidden_out(),
                 passes_over_nothing: self.inputs.get("if-no-files-found").filter(|text| text.value == "ignore").cloned(),
-                for_pages: self.customs.pages_artifact.as_deref().is_some_and(|pages| self.artifact(name).known() == Some(pages)),
+                goes_online: self
+                    .customs
+                    .pages_artifact
+                    .as_deref()
+                    .is_some_and(|pages| self.artifact(name).known() == Some(pages)),
+                laid: None,
                 keeps_paths: false,
                 exclusive: self.version.is_some_and(|version| exclusive_from.is_some_and(|from| version >= from))
                     && self.inputs.get("overwrite").is_none_or(|text| text.value == "false"),

@@ -134,6 +134,11 @@ pub enum Effect {
         /// The folder or file.
         path: Folder,
     },
+    /// Works in a folder from here on; where there is none, the command fails.
+    Enter {
+        /// The folder.
+        path: Folder,
+    },
     /// Makes a folder with nothing in it, when it is not there yet.
     MakeFolder {
         /// The folder.
@@ -165,8 +170,10 @@ pub enum Effect {
         keeps_paths: bool,
         /// A second artifact of the name fails.
         exclusive: bool,
-        /// The forge's pages are made of it.
-        for_pages: bool,
+        /// What goes online is made of it: the forge's pages, or what the service publishes that the job runs for.
+        goes_online: bool,
+        /// How it is laid out where it goes, other than it lies here.
+        laid: Option<Laid>,
         /// How long it is kept, as written.
         expires: Option<Text>,
         /// The value that names its files, where hidden ones among them are left out.
@@ -217,6 +224,15 @@ pub enum Effect {
     Nothing,
     /// May have done anything to the workspace.
     Unknown(Reach),
+}
+
+/// How files that are handed on are laid out, other than they lie in their folder.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Laid {
+    /// Only those right in the folder are taken, and none below it; where this is written.
+    TopOnly(Place),
+    /// All lie in one folder, whatever folders they were in; where this is written.
+    Flat(Place),
 }
 
 /// Files whose contents are part of a cache's key.
@@ -288,9 +304,9 @@ impl Effect {
         }
     }
 
-    /// It hands on what the forge's pages are made of.
-    pub fn is_for_pages(&self) -> bool {
-        matches!(self, Self::Upload { for_pages: true, .. })
+    /// It hands on what goes online from there.
+    pub fn goes_online(&self) -> bool {
+        matches!(self, Self::Upload { goes_online: true, .. })
     }
 
     /// The artifact that this takes, and whether it may come from elsewhere than this run.
@@ -457,6 +473,8 @@ pub struct StepEffects {
     pub switched_off: Vec<EffectAt>,
     /// The words of its commands, builds and publishes left out: names of folders that they may make inside others.
     pub spoken: Vec<String>,
+    /// The folder that its script ends in; nothing where it runs none, the inner `None` where it is not known.
+    pub ends_in: Option<Folder>,
 }
 
 impl StepEffects {
@@ -479,6 +497,7 @@ impl StepEffects {
             absent_servers,
             switched_off,
             spoken,
+            ends_in: _,
         } = other;
         self.effects.extend(effects);
         self.grants.extend(grants);
@@ -617,6 +636,8 @@ struct Scene<'s> {
     facts: &'s Facts,
     /// The folder it starts in, as written.
     directory: Option<&'s Text>,
+    /// The folder that the shell is in already, where it is that of the step before.
+    goes_on_in: Option<&'s Folder>,
     /// The step's own, the job's and the file's, nearest first.
     variables: Vec<&'s Variables>,
     /// This repository's files stand at the root of the workspace, so that facts about them hold.
@@ -723,6 +744,7 @@ pub fn built_by_scripts(
     let scene = Scene {
         facts,
         directory: None,
+        goes_on_in: None,
         variables: Vec::new(),
         own_root: true,
         hosted: true,
@@ -769,11 +791,13 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
     let announced: Vec<&str> = announced(job, pipeline.customs).collect();
     let mut trees: Vec<WorkTree> = Vec::new();
     let mut ready = false;
+    let mut ended_in: Option<Folder> = None;
     let step = |step: &Step| {
         let variables = vec![&step.variables, &job.variables, &pipeline.variables];
         let scene = Scene {
             facts,
             directory: step.directory.as_ref(),
+            goes_on_in: ended_in.as_ref().filter(|_| step.same_shell),
             variables,
             own_root,
             hosted: job.starts_empty() && job.machine.image.is_none(),
@@ -801,6 +825,9 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
             .any(|effect| matches!(&effect.effect, Effect::Checkout { into: Some(into), own: true, .. } if into.is_empty()));
         trees.extend(effects.trees.iter().cloned());
         trees.extend(effects.effects.iter().filter_map(git::checked_out_beside));
+        if effects.ends_in.is_some() {
+            ended_in.clone_from(&effects.ends_in);
+        }
         effects
     };
     job.steps.iter().map(step).collect()

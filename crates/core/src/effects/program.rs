@@ -131,7 +131,9 @@ impl<'r> Run<'r, '_> {
 
     /// Follows a text as if its commands stood in the step.
     fn followed(&mut self, call: &Call<'_>, key: (String, String), text: &str) {
-        self.within(key, call.at, |run| run.script(text, &Written::By(call.at), call.dir.clone()));
+        self.within(key, call.at, |run| {
+            run.script(text, &Written::By(call.at), call.dir.clone());
+        });
     }
 
     /// `make TARGET` and `just RECIPE`: the commands of the target and of those that it waits for. Gives whether it was one of them.

@@ -6,18 +6,20 @@ use super::{Effect, Folder, Scene, StepEffects, join};
 use crate::expression::Expr;
 use crate::facts::config::{Found, Setting, Value};
 use crate::facts::{Facts, Reach};
-use crate::knowledge;
+use crate::knowledge::{self, VersionManager};
 use crate::model::Text;
 use crate::shell::{Command, Join, Script, Word, parse};
 use crate::text::Place;
 
 pub(super) fn effects(scene: &Scene<'_>, script: &Text) -> StepEffects {
-    let dir = match scene.directory {
-        Some(directory) => join(&Some(String::new()), &directory.value),
-        None => Some(String::new()),
+    let dir = match (scene.goes_on_in, scene.directory) {
+        (Some(folder), _) => folder.clone(),
+        (None, Some(directory)) => join(&Some(String::new()), &directory.value),
+        (None, None) => Some(String::new()),
     };
     let mut run = Run::new(scene);
-    run.script(&script.value, &Written::In(script), dir);
+    let end = run.script(&script.value, &Written::In(script), dir);
+    run.out.ends_in = Some(end);
     run.out
 }
 
@@ -79,8 +81,8 @@ fn stays(command: &Command, tests: &[Expr]) -> Vec<Expr> {
 }
 
 impl Run<'_, '_> {
-    /// Follows a script from a folder.
-    pub fn script(&mut self, source: &str, written: &Written<'_>, dir: Folder) {
+    /// Follows a script from a folder, and gives the one it ends in.
+    pub fn script(&mut self, source: &str, written: &Written<'_>, dir: Folder) -> Folder {
         let Script { commands, torn } = parse(source);
         let mut dirs: Vec<(u32, Folder)> = vec![(0, dir)];
         let (outer, forgiven) = (self.perhaps, self.forgiven);
@@ -102,6 +104,9 @@ impl Run<'_, '_> {
             }
             let at = written.place(command.range.clone());
             if let Some(next) = change_of_folder(command, &here) {
+                if next.as_ref().is_some_and(|path| !path.is_empty()) {
+                    self.add(Effect::Enter { path: next.clone() }, at);
+                }
                 if let Some((_, dir)) = dirs.last_mut() {
                     *dir = if command.guarded { None } else { next };
                 }
@@ -121,6 +126,8 @@ impl Run<'_, '_> {
         if torn {
             self.add(Effect::Unknown(Reach::Anything), written.place(0..source.len()));
         }
+        enter_subshells(&mut dirs, &[]);
+        dirs.pop().and_then(|(_, dir)| dir)
     }
 
     /// Keeps the lines that are printed into a file such as `.env`.
@@ -232,6 +239,8 @@ impl Run<'_, '_> {
             for folder in &tool.writes {
                 self.add(Effect::Write { path: join(&call.dir, folder) }, call.at);
             }
+        } else if let Some(manager) = commands.version_manager(&named) {
+            self.version_manager(manager, call, written);
         } else if name == "git" {
             self.git(call);
         } else if name == commands.forge_cli.name {
@@ -252,6 +261,29 @@ impl Run<'_, '_> {
         } else if !self.files(name, call, written) {
             self.add(Effect::Unknown(Reach::Anything), call.at);
         }
+    }
+
+    /// `nvm use 22`: the version that is given, or that of a file in the folder or above it.
+    fn version_manager(&mut self, manager: &VersionManager, call: &Call<'_>, written: &Written<'_>) {
+        let word = call.words[2..].iter().find(|word| !word.text.starts_with('-'));
+        let version = word.and_then(|word| {
+            let known = word.known()?.trim_start_matches('v');
+            let place = written.place(word.range.clone());
+            known.starts_with(|c: char| c.is_ascii_digit()).then(|| Text::fixed(known, place))
+        });
+        let named = || {
+            let mut dir = call.dir.clone()?;
+            loop {
+                let has = |file: &&String| self.scene.facts.has_file(&join_known(&dir, file)) == Some(true);
+                if let Some(file) = manager.files.iter().find(has) {
+                    return Some(Text::fixed(&join_known(&dir, file), call.at));
+                }
+                dir = dir.rsplit_once('/').map(|(above, _)| above.to_owned()).or((!dir.is_empty()).then(String::new))?;
+            }
+        };
+        let version_file = if call.words.len() == 2 { named() } else { None };
+        let tool = manager.tool.clone();
+        self.add(Effect::SetUp { tool, version, version_file, cache: None, lockfiles: None }, call.at);
     }
 
     /// A TypeScript compiler writes where its project files say, and nowhere with `noEmit`.
@@ -328,6 +360,11 @@ impl Run<'_, '_> {
             (run.perhaps, run.test) = (outer, test);
         });
     }
+}
+
+/// A name in a folder; the root is "".
+fn join_known(dir: &str, name: &str) -> String {
+    if dir.is_empty() { name.to_owned() } else { format!("{dir}/{name}") }
 }
 
 /// The folders that a TypeScript project and those it refers to write; `None` when that is not known.

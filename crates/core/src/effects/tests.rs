@@ -39,6 +39,10 @@ fn short(effect: &Effect) -> String {
         Effect::Push { branch, .. } => format!("push {}", branch.clone().unwrap_or_else(|| "?".into())),
         Effect::Nothing => "nothing".into(),
         Effect::Unknown(_) => "unknown".into(),
+        Effect::SetUp { tool, version, .. } => {
+            format!("{tool} {}", version.as_ref().map_or("-", |version| version.value.as_str()))
+        }
+        Effect::Enter { path } => format!("enter {}", name(path)),
         Effect::MakeFolder { path } => format!("folder {}", name(path)),
         other => format!("{other:?}"),
     }
@@ -60,9 +64,9 @@ fn commands_become_effects() {
         ("bundle install && bundle exec jekyll build", vec!["install bundle false in ", "jekyll builds _site"]),
         (
             "cd docs && mkdir -p a/b && cp -r x/. ../y && cd .. && rm -rf z",
-            vec!["folder docs/a/b", "copy docs/x to y", "remove z"],
+            vec!["enter docs", "folder docs/a/b", "copy docs/x to y", "remove z"],
         ),
-        ("(cd docs; touch a); touch b", vec!["write docs/a", "write b"]),
+        ("(cd docs; touch a); touch b", vec!["enter docs", "write docs/a", "write b"]),
         ("if [ -d x ]; then mv a b; fi", vec!["nothing?", "move a to b?"]),
         ("echo x > dist/CNAME", vec!["write dist/CNAME", "nothing"]),
         ("scp -r dist host:/www", vec!["publish dist to host:/www"]),
@@ -87,12 +91,13 @@ fn commands_become_effects() {
         ),
         (
             "git worktree add live gh-pages && cd live && git add -A && git commit -m x && git push",
-            vec!["unknown", "nothing", "nothing", "push ?", "publish - to branch gh-pages"],
+            vec!["unknown", "enter live", "nothing", "nothing", "push ?", "publish - to branch gh-pages"],
         ),
         ("git worktree add -b trial live && git -C live push origin trial", vec!["unknown", "push trial"]),
         (
             "cd out && git init -b main && git add . && git push -f git@forge.tarnsay.example:ferry/site.git main:gh-pages",
             vec![
+                "enter out",
                 "nothing",
                 "nothing",
                 "push gh-pages",
@@ -103,6 +108,9 @@ fn commands_become_effects() {
             "npx eslint . && npx playwright test",
             vec!["test eslint", "test playwright", "write playwright-report", "write test-results", "write blob-report"],
         ),
+        ("nvm use 18", vec!["node 18"]),
+        ("nvm install && fnm install --lts && nvm alias default 22", vec!["node -", "node -", "nothing"]),
+        ("nvm use $NODE", vec!["node -"]),
         ("node make.js || true", vec!["unknown", "nothing?"]),
         ("curl -o dist/a.json https://harbour.example/a", vec!["write dist/a.json"]),
         ("cp -r $FROM ${{ env.TO }}", vec!["copy ? to ?"]),

@@ -141,6 +141,7 @@ pub struct Commands {
     test_scripts: Vec<String>,
     tool: Vec<Tool>,
     writer: Vec<Writer>,
+    version_manager: Vec<VersionManager>,
     wrapper: Vec<Wrapper>,
     git: Git,
     install: Install,
@@ -152,6 +153,18 @@ pub struct Commands {
     forge_command: Vec<ForgeCommand>,
     /// Commands that put a site online.
     pub publisher: Vec<PublisherCommand>,
+}
+
+/// A program that makes a runtime of another version ready.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct VersionManager {
+    names: Vec<String>,
+    words: Vec<String>,
+    /// The runtime.
+    pub tool: String,
+    /// The files that the version stands in where none is given.
+    pub files: Vec<String>,
 }
 
 /// A command that puts a site online; catalog/commands.toml says what the fields mean.
@@ -359,6 +372,14 @@ impl Commands {
     /// The program of a name that makes files of others.
     pub fn writer(&self, name: &str) -> Option<&Writer> {
         self.writer.iter().find(|writer| writer.names.iter().any(|known| known == name))
+    }
+
+    /// The program of a name that makes a runtime ready, when it is called to do so.
+    pub fn version_manager(&self, words: &[&str]) -> Option<&VersionManager> {
+        let (name, word) = (words.first()?, words.get(1)?);
+        self.version_manager
+            .iter()
+            .find(|known| known.names.iter().any(|one| one == name) && known.words.iter().any(|one| one == word))
     }
 
     /// Whether a script of package.json looks at the sources or tests them, by its name: `test`, `lint:css`.

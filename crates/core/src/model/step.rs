@@ -27,6 +27,10 @@ pub struct Step {
     pub after: Outcome,
     /// Where that is said.
     pub after_at: Option<Place>,
+    /// Where it runs after failures too: those of this step of the job on, and of no earlier one.
+    pub survives_from: usize,
+    /// Its script goes on in the shell of the one before, in the folder where that has ended.
+    pub same_shell: bool,
     /// Before it, all that git does not track is taken away, or it does not look at that; where this is said, or not turned off.
     pub cleans: Option<Place>,
     /// It is switched off, and where.
@@ -68,6 +72,8 @@ impl Step {
             may_fail: None,
             after: Outcome::Success,
             after_at: None,
+            survives_from: 0,
+            same_shell: false,
             cleans: None,
             off: None,
             beside: None,

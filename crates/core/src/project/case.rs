@@ -93,7 +93,7 @@ impl<'a> Case<'a> {
     /// Whether what is handed over goes online from there: by this publish, or because the forge's pages are made of it.
     pub fn goes_online(&self, handover: &Handover) -> bool {
         let effects = &self.effects.jobs[handover.job][handover.step].effects;
-        handover.publishes || effects.iter().any(|effect| effect.effect.is_for_pages())
+        handover.publishes || effects.iter().any(|effect| effect.effect.goes_online())
     }
 
     /// The name of the artifact that a publish takes instead of a folder.

@@ -76,6 +76,8 @@ pub struct FolderUse {
     pub path: String,
     /// Whether it is there.
     pub standing: Standing,
+    /// The command that goes there; nothing where the step begins in it.
+    pub at: Option<Place>,
 }
 
 /// A copy or move of something that is not there: the command fails.
@@ -96,7 +98,7 @@ pub struct MissingSource {
 pub struct Trail {
     /// In the order they happen, job by job.
     pub handovers: Vec<Handover>,
-    /// The folders that steps start in.
+    /// The folders that steps start in or go into.
     pub folders: Vec<FolderUse>,
     /// Folders that a host takes because a file of its own says so; the path is the one in that file.
     pub hosted: Vec<Handover>,
@@ -146,6 +148,7 @@ impl Trail {
                     cleaned = pipeline.jobs[job].steps.get(step).and_then(|step| walk.cleaned(step.cleans?));
                 }
                 let walk = cleaned.as_mut().unwrap_or(&mut walk);
+                trail.enter(job, step, effect, walk);
                 trail.hand_over(job, step, effect, walk);
                 trail.take_hosted(job, step, effect, walk);
                 if let Effect::Upload { name, paths, keeps_paths, .. } = &effect.effect {
@@ -191,7 +194,16 @@ impl Trail {
         let Some(directory) = pipeline.jobs[job].steps.get(step).and_then(|step| step.directory.as_ref()) else { return };
         let Some(path) = join(&Some(String::new()), &directory.value).filter(|path| !path.is_empty()) else { return };
         let standing = walk.tree.standing(&path);
-        self.folders.push(FolderUse { job, step, path, standing });
+        self.folders.push(FolderUse { job, step, path, standing, at: None });
+    }
+
+    /// A command that goes into a folder.
+    fn enter(&mut self, job: usize, step: usize, effect: &EffectAt, walk: &Walk<'_>) {
+        let Effect::Enter { path: Some(path) } = &effect.effect else { return };
+        if !effect.perhaps && !effect.forgiven {
+            let standing = walk.standing(path);
+            self.folders.push(FolderUse { job, step, path: path.clone(), standing, at: Some(effect.at) });
+        }
     }
 
     fn hand_over(&mut self, job: usize, step: usize, effect: &EffectAt, walk: &Walk<'_>) {

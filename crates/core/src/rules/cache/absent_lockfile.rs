@@ -81,7 +81,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 /// Something before the step may have made the lockfile.
 fn made_before(case: &Case<'_>, job: usize, step: usize) -> bool {
     case.effects.of_job(job).any(|(index, effect)| {
-        index < step && !matches!(effect.effect, Effect::Checkout { .. } | Effect::SetUp { .. } | Effect::Nothing)
+        index < step
+            && !matches!(effect.effect, Effect::Checkout { .. } | Effect::SetUp { .. } | Effect::Enter { .. } | Effect::Nothing)
     })
 }
 

@@ -72,7 +72,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             step < cache.step
                 && !matches!(
                     effect.effect,
-                    Effect::Checkout { .. } | Effect::SetUp { .. } | Effect::Nothing | Effect::RestoreCache { .. }
+                    Effect::Checkout { .. }
+                        | Effect::SetUp { .. }
+                        | Effect::Enter { .. }
+                        | Effect::Nothing
+                        | Effect::RestoreCache { .. }
                 )
         });
         if made || !case.has_own_root(cache.job, cache.step) {

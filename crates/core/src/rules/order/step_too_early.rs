@@ -149,7 +149,7 @@ fn before_checkout(case: &Case<'_>, job: usize, out: &mut Findings) {
             }
             Effect::RunScript { dir: Some(dir), .. } if dir.is_empty() => {}
             Effect::Build { .. } => {}
-            Effect::Nothing | Effect::SetUp { .. } | Effect::Test { .. } => continue,
+            Effect::Enter { .. } | Effect::Nothing | Effect::SetUp { .. } | Effect::Test { .. } => continue,
             // Whatever this is, it may bring files.
             _ => return,
         }

@@ -60,15 +60,15 @@ site/index.html
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(files) = case.facts.files.known() else { return };
     for used in case.trail.folders.iter().filter(|used| used.standing == Standing::Never) {
-        let Some(directory) = &case.pipeline.jobs[used.job].steps[used.step].directory else { continue };
+        let directory = case.pipeline.jobs[used.job].steps[used.step].directory.as_ref().map(crate::model::Text::inner);
+        let Some(place) = used.at.or(directory) else { continue };
         if !case.has_own_root(used.job, used.step) {
             continue;
         }
         let mut folders: Vec<&str> = files.iter().filter_map(|path| path.rsplit_once('/').map(|(dir, _)| dir)).collect();
         folders.sort_unstable();
         folders.dedup();
-        let finding =
-            out.add(directory.inner(), format!("`{}` fails here: there is no folder `{}`", case.job_name(used.job), used.path));
+        let finding = out.add(place, format!("`{}` fails here: there is no folder `{}`", case.job_name(used.job), used.path));
         finding.witness(
             WitnessSource::Files,
             if folders.is_empty() {
@@ -78,7 +78,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             },
         );
         finding.mend(match nearest(&used.path, folders.iter().copied()) {
-            Some(near) => Mend::likely(format!("write {near}"), [Edit::replace(directory.inner(), near)]),
+            Some(near) if used.at.is_none() => Mend::likely(format!("write {near}"), [Edit::replace(place, near)]),
+            Some(near) => Mend::by_hand(format!("go into {near}")),
             None => Mend::by_hand("write a folder that git tracks, or make it in a step before"),
         });
     }

@@ -126,7 +126,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         let effects = &case.effects.jobs[handover.job][handover.step].effects;
         let is_pages = |effect: &Effect| {
-            effect.is_for_pages() || matches!(effect, Effect::Publish { target: Target::ForgePages, folder: Some(_), .. })
+            effect.goes_online() || matches!(effect, Effect::Publish { target: Target::ForgePages, folder: Some(_), .. })
         };
         let pages = effects.iter().any(|effect| is_pages(&effect.effect));
         let branch = effects.iter().any(|effect| matches!(&effect.effect, Effect::Publish { branch: Some(_), .. }));

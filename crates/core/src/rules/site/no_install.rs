@@ -164,6 +164,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 }
                 Effect::Checkout { .. }
                 | Effect::SetUp { .. }
+                | Effect::Enter { .. }
                 | Effect::Nothing
                 | Effect::Test { .. }
                 | Effect::Remove { .. } => {}

@@ -208,7 +208,12 @@ fn only_own_files(case: &Case<'_>, job: usize, step: usize) -> bool {
     case.has_own_root(job, step)
         && case.effects.of_job(job).filter(|(number, _)| *number < step).all(|(_, effect)| match &effect.effect {
             Effect::Checkout { own, .. } => *own,
-            Effect::SetUp { .. } | Effect::Install { .. } | Effect::Nothing | Effect::Test { .. } | Effect::Build { .. } => true,
+            Effect::SetUp { .. }
+            | Effect::Install { .. }
+            | Effect::Enter { .. }
+            | Effect::Nothing
+            | Effect::Test { .. }
+            | Effect::Build { .. } => true,
             _ => false,
         })
 }

@@ -121,6 +121,6 @@ fn publishes(case: &Case<'_>, job: usize) -> bool {
         let condition = case.pipeline.jobs[job].steps[step].condition();
         condition.is_none_or(|condition| !case.reads_of(&condition.text).iter().any(|read| read.read == Read::Axis))
     };
-    let online = |at: &EffectAt| matches!(at.effect, Effect::Publish { .. }) || at.effect.is_for_pages();
+    let online = |at: &EffectAt| matches!(at.effect, Effect::Publish { .. }) || at.effect.goes_online();
     case.effects.of_job(job).any(|(step, at)| online(at) && on_every_leg(step))
 }
