@@ -42,6 +42,11 @@ pub enum Ask<'a> {
         /// The folder.
         folder: &'a str,
     },
+    /// Hand a folder on so that what is in it comes to lie at the top.
+    HandOnFrom {
+        /// The folder.
+        folder: &'a str,
+    },
     /// Hand a folder on.
     HandOn {
         /// The folder.

@@ -44,6 +44,7 @@ pub(super) fn effects(given: &Given<'_>, scene: &Scene<'_>, deed: &Deed) -> Vec<
         environment: None,
         needs_hand_on: false,
         inside: Some(String::new()),
+        laid: None,
     }));
     found
 }

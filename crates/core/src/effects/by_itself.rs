@@ -70,7 +70,8 @@ fn fill_path(scene: &Scene<'_>, path: &mut UploadPath) {
         Some(index) => path.written[..index].rsplit_once('/').map_or("", |(dir, _)| dir),
         None => path.written.as_str(),
     };
-    path.folder = join(&Some(String::new()), fixed);
+    let around = scene.directory.map_or_else(|| Some(String::new()), |directory| join(&Some(String::new()), &directory.value));
+    path.folder = join(&around, fixed);
     path.glob = glob.is_some();
 }
 

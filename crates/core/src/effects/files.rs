@@ -143,6 +143,7 @@ impl Run<'_, '_> {
             environment: None,
             needs_hand_on: false,
             inside: Some(String::new()),
+            laid: None,
         };
         self.add(if dry { Effect::Nothing } else { publish }, call.at);
     }

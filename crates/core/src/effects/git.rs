@@ -186,6 +186,7 @@ impl Run<'_, '_> {
             environment: None,
             needs_hand_on: false,
             inside: Some(String::new()),
+            laid: None,
         };
         self.add(publish, at);
     }

@@ -212,6 +212,8 @@ pub enum Effect {
         needs_hand_on: bool,
         /// The sub-folder of the place that it goes into, "" for the place itself; nothing when it is not known.
         inside: Option<String>,
+        /// How it is laid out there, other than it lies here.
+        laid: Option<Laid>,
     },
     /// Pushes commits.
     Push {
@@ -301,6 +303,7 @@ impl Effect {
             environment: None,
             needs_hand_on,
             inside: Some(String::new()),
+            laid: None,
         }
     }
 
@@ -617,7 +620,27 @@ impl PipelineEffects {
     pub fn of<'p>(pipeline: &Pipeline, facts: &Facts, actions: &dyn Fn(&Callee) -> Option<&'p Pipeline>) -> Self {
         let left = std::cell::Cell::new(ACTION_LIMIT);
         let around = Around { facts, actions, depth: 0, left: &left };
-        Self { jobs: pipeline.jobs.iter().map(|job| of_job(job, pipeline, &around)).collect() }
+        let mut found = Self { jobs: pipeline.jobs.iter().map(|job| of_job(job, pipeline, &around)).collect() };
+        if pipeline.customs.hands_out_site {
+            found.hand_out_site(facts);
+        }
+        found
+    }
+
+    /// What is handed on without a name goes online by whoever runs the pipeline: it publishes nothing itself, and no server is made of it.
+    fn hand_out_site(&mut self, facts: &Facts) {
+        let all = || self.jobs.iter().flatten().flat_map(|step| &step.effects);
+        let publishes = all().any(|one| matches!(one.effect, Effect::Publish { .. }));
+        let files = &knowledge::names().lists.server_files;
+        let serves = facts.files.known().is_some_and(|known| files.iter().any(|file| known.has(file) || known.has_folder(file)));
+        if publishes || serves {
+            return;
+        }
+        for one in self.jobs.iter_mut().flatten().flat_map(|step| &mut step.effects) {
+            if let Effect::Upload { name: ArtifactName { given: None, .. }, goes_online, .. } = &mut one.effect {
+                *goes_online = true;
+            }
+        }
     }
 
     /// All effects of a job with the number of their step.
@@ -800,7 +823,7 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
             goes_on_in: ended_in.as_ref().filter(|_| step.same_shell),
             variables,
             own_root,
-            hosted: job.starts_empty() && job.machine.image.is_none(),
+            hosted: job.starts_empty() && job.machine.image.is_none() && !pipeline.customs.signed_in_by_role,
             unsure: &unsure,
             announced: &announced,
             trees: &trees,

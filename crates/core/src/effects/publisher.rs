@@ -126,6 +126,7 @@ impl Run<'_, '_> {
                 environment: None,
                 needs_hand_on: false,
                 inside: Some(String::new()),
+                laid: None,
             },
             call.at,
         );

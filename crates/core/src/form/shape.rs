@@ -40,7 +40,7 @@ impl Walker<'_> {
         }
         if found == "nothing" {
             self.empty(node, takes, owner, &key);
-        } else if let Some(text) = self.torn_text(resolved).filter(|_| takes.text && self.strict) {
+        } else if let Some(text) = self.torn_text(resolved).filter(|_| takes.text && self.minds_shapes()) {
             let kind = FormIssueKind::WrongShape {
                 key,
                 found: "a key with a value: the `: ` in this line makes it one".to_owned(),
@@ -48,7 +48,7 @@ impl Walker<'_> {
                 instead: Some(Meant::surely(format!("'{}'", text.replace('\'', "''")))),
             };
             self.add(self.at(node), kind);
-        } else if self.strict {
+        } else if self.minds_shapes() {
             self.wrong_shape(node, key, found, takes, None);
         }
         false
@@ -82,7 +82,7 @@ impl Walker<'_> {
             || (takes.duration && self.grammar.durations.takes(value))
             || (takes.pattern && value.len() > 1 && value.starts_with('/') && value.trim_end_matches('i').ends_with('/'))
             || takes.words.iter().any(|word| word == value);
-        if fits || !self.strict {
+        if fits || !self.minds_shapes() {
             return fits;
         }
         let meant = yes_or_no(value).filter(|_| takes.boolean && !self.grammar.old_yes);
@@ -97,6 +97,11 @@ impl Walker<'_> {
         false
     }
 
+    /// Values of a wrong shape are told.
+    fn minds_shapes(&self) -> bool {
+        self.strict || self.grammar.refuses_shapes
+    }
+
     fn is_not_empty(&mut self, node: NodeId, takes: &Takes, owner: Option<NodeId>, key: &str) -> bool {
         let empty = match &self.tree.node(self.tree.resolve(node)).kind {
             Kind::Sequence(items, _) => items.is_empty(),
@@ -106,7 +111,7 @@ impl Walker<'_> {
             }
             _ => false,
         };
-        if empty && !takes.null && self.strict {
+        if empty && !takes.null && self.minds_shapes() {
             self.empty(node, takes, owner, key);
             return false;
         }
@@ -114,14 +119,25 @@ impl Walker<'_> {
     }
 
     fn empty(&mut self, node: NodeId, takes: &Takes, owner: Option<NodeId>, key: &str) {
-        if self.strict {
+        if self.minds_shapes() {
             let at = self.at(owner.unwrap_or(node));
             self.add(at, FormIssueKind::Empty { key: Some(key.to_owned()), wanted: takes.words_for(), open: false });
         }
     }
 
+    /// The keys that a value is to have, where there are but a few.
+    fn keys_of(&self, takes: &Takes) -> String {
+        let place = takes.place.as_deref().and_then(|place| self.grammar.place(place));
+        let keys: Vec<&String> = place.map(|place| place.keys.keys().collect()).unwrap_or_default();
+        match keys.as_slice() {
+            [] | [_, _, _, _, _, ..] => String::new(),
+            few => format!(", of {}", few.iter().map(|key| format!("`{key}`")).collect::<Vec<_>>().join(", ")),
+        }
+    }
+
     fn wrong_shape(&mut self, node: NodeId, key: String, found: &str, takes: &Takes, instead: Option<Meant>) {
-        let kind = FormIssueKind::WrongShape { key, found: found.to_owned(), wanted: takes.words_for(), instead };
+        let wanted = takes.words_for() + &self.keys_of(takes);
+        let kind = FormIssueKind::WrongShape { key, found: found.to_owned(), wanted, instead };
         self.add(self.first_line(node), kind);
     }
 

@@ -2,10 +2,13 @@
 //! a fix is spelled in them. What a format does by itself is data, in `catalog/formats/`. Nothing outside a format's folder and its
 //! entry in [`all`] knows of it.
 
+mod amplify;
 mod buddy;
+mod buildspec;
 mod gitlab;
 mod keys;
 mod nodes;
+mod phased;
 mod prepared;
 mod published;
 mod repository;
@@ -83,6 +86,8 @@ pub fn all() -> &'static [&'static dyn Format] {
         gitlab::FORMAT,
         travis::FORMAT,
         buddy::FORMAT,
+        buildspec::FORMAT,
+        amplify::FORMAT,
         #[cfg(test)]
         tests::FORMAT,
     ]
@@ -123,6 +128,8 @@ pub enum Claim {
         /// It lies below a folder that it moved along with: so says only who knows that nothing is read at the root.
         moved: bool,
     },
+    /// One of its own when what it holds is: the name may be that of anything.
+    Perhaps,
     /// Not one of its own.
     No,
 }
@@ -208,9 +215,9 @@ pub struct Reading {
     pub form: Vec<FormIssue>,
 }
 
-/// The format that claims a path, and how.
+/// The format that claims a path whatever the file holds, and how.
 pub fn claim(path: &str) -> Option<(&'static dyn Format, Claim)> {
-    all().iter().map(|format| (*format, format.claim(path))).find(|(_, claim)| *claim != Claim::No)
+    all().iter().map(|format| (*format, format.claim(path))).find(|(_, claim)| !matches!(claim, Claim::No | Claim::Perhaps))
 }
 
 /// Whether forges read a pipeline at this path.

@@ -36,6 +36,7 @@ pub(super) fn publish(keys: &Keys<'_>, known: &'static OwnPublisher, at: Place) 
         environment: None,
         needs_hand_on: false,
         inside,
+        laid: None,
     };
     own.effects.push(EffectAt::sure(effect, at));
     own

@@ -151,7 +151,7 @@ fn usual(shelf: &dyn Shelf) -> Vec<(String, &'static dyn Format)> {
     found
 }
 
-/// Parts that pipelines run, and pipeline files where no forge reads them.
+/// Parts that pipelines run, pipelines under names that say nothing for sure, and pipeline files where no forge reads them.
 fn beside(shelf: &dyn Shelf, files: &FileList) -> Vec<(String, &'static dyn Format)> {
     let read = files.iter().any(is_read);
     let fits = |format: &dyn Format, path: &str| shelf.read(path).is_ok_and(|text| format.fits(&crate::carrier::parse(&text)));
@@ -159,6 +159,7 @@ fn beside(shelf: &dyn Shelf, files: &FileList) -> Vec<(String, &'static dyn Form
         all().iter().copied().find(|format| match format.claim(path) {
             Claim::Part => true,
             Claim::Slip { moved, .. } => !(moved && read) && fits(*format, path),
+            Claim::Perhaps => fits(*format, path),
             Claim::Reads | Claim::No => false,
         })
     };

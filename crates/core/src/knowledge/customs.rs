@@ -114,6 +114,15 @@ pub struct Customs {
     /// Two runs for one commit are warned of whatever their jobs do.
     #[serde(default)]
     pub warns_of_doubles: bool,
+    /// The machine may be signed in by a role, so that commands need no credential of their own.
+    #[serde(default)]
+    pub signed_in_by_role: bool,
+    /// Variables that say whether all has gone well so far, for what runs after failures too.
+    #[serde(default)]
+    pub success_variables: Vec<String>,
+    /// What a job hands on goes online by what runs it, unless the job itself publishes something.
+    #[serde(default)]
+    pub hands_out_site: bool,
     /// What starts a pipeline stands in settings outside the file.
     #[serde(default)]
     pub starts_outside: bool,
@@ -154,6 +163,9 @@ pub struct Customs {
     /// Commands that a script writes to its output for the runner, and what has become of them.
     #[serde(default)]
     pub retired_command: Vec<RetiredCommand>,
+    /// Safes whose values a file may ask for.
+    #[serde(default)]
+    pub safe: Vec<Safe>,
     /// Secrets that the forge looks for itself, and that may be there or not.
     #[serde(default)]
     pub switches: Vec<String>,
@@ -228,6 +240,20 @@ pub struct HostedMachine {
     /// Package managers that are not on it, as far as that is known.
     #[serde(default)]
     pub lacks: Vec<String>,
+}
+
+/// A safe whose values a file may ask for under a key of its own.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub struct Safe {
+    /// The key.
+    pub key: String,
+    /// What it holds, in words.
+    pub holds: String,
+    /// How the paths in it begin; empty where they begin with a word, and name the part after a colon.
+    pub path_starts: String,
+    /// Parts of whole addresses in it.
+    pub addresses: Vec<String>,
 }
 
 /// A command to the runner that has been switched off or is about to be.

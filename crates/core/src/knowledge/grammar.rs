@@ -44,6 +44,9 @@ pub struct Grammar {
     /// A key that no place takes is told of, whatever it may mean; not one that holds an anchor, or begins as those do that nobody reads.
     #[serde(default)]
     pub tells_unknown: bool,
+    /// A value of another shape than its key takes is refused, whatever becomes of keys that are not known.
+    #[serde(default)]
+    pub refuses_shapes: bool,
     /// A list in a list is laid flat.
     #[serde(default)]
     pub flattens: bool,

@@ -22,7 +22,7 @@ pub use commands::{
     Commands, ForgeCli, ForgeCommand, GoneCommand, Manager, PublisherCommand, SetUpCache, TaskRunner, Tool, VersionManager,
     Wrapper, Writer, starts_with,
 };
-pub use customs::{Consequence, Customs, HostedMachine, RetiredCommand, Scope};
+pub use customs::{Consequence, Customs, HostedMachine, RetiredCommand, Safe, Scope};
 pub use date::Date;
 pub(crate) use format::format_data;
 pub use format::{FormatData, Host, Run, RunValues, WordsOf};

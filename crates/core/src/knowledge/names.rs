@@ -50,6 +50,8 @@ pub struct NameLists {
     pub version_words: Vec<String>,
     /// Inputs of actions that give git a credential for later steps.
     pub credential_inputs: Vec<String>,
+    /// Files and folders that say that what is built is run on a server.
+    pub server_files: Vec<String>,
     /// Programs that give a text another form.
     pub encoders: Vec<String>,
     /// Branches that forges take pages from unless they are told otherwise.

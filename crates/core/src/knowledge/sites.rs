@@ -56,6 +56,8 @@ pub struct Generator {
     pub base_options: Vec<String>,
     pub base_settings: Vec<String>,
     pub inner_folders: Vec<String>,
+    pub own_folders: Vec<String>,
+    pub one_folder: bool,
     pub format_options: Vec<String>,
     pub folder_of_format: Vec<String>,
     pub root_options: Vec<String>,

@@ -51,7 +51,7 @@ pub struct Job {
     /// Time limit.
     pub time_limit: Option<Text>,
     /// Variables whose values the forge makes for the run: identity tokens and values of an outside safe.
-    pub handed: Vec<String>,
+    pub handed: Vec<Text>,
     /// Other jobs may hand it variables whose names stand in a file that they make.
     pub variables_from_others: bool,
 }
@@ -85,6 +85,11 @@ impl Job {
             handed: Vec::new(),
             variables_from_others: false,
         }
+    }
+
+    /// Whether the forge makes the value of a variable for the run, or gets it from a safe.
+    pub fn is_handed(&self, name: &str) -> bool {
+        self.handed.iter().any(|handed| handed.value == name)
     }
 
     /// Its folder is empty at the start, and the steps are all that fills it.

@@ -215,7 +215,7 @@ impl<'p> Reader<'p> {
         }
         let Some(job) = job else { return };
         self.anything |= job.variables_from_others;
-        self.set.extend(job.handed.iter().map(String::as_str));
+        self.set.extend(job.handed.iter().map(|name| name.value.as_str()));
         self.set.extend(job.matrix.iter().flat_map(|matrix| &matrix.names).map(|name| name.value.as_str()));
         self.anything |= job.matrix.as_ref().is_some_and(|matrix| matrix.open && matrix.names.is_empty());
         for step in &job.steps {

@@ -121,6 +121,7 @@ fn code_is_told_from_examples() {
 const SILENT_IN_SECOND: &[(&str, &str)] = &[
     ("artifact.clash", "artifacts have no names of their own: each job hands on under its own"),
     ("artifact.hidden-files", "hidden files are handed on like all others"),
+    ("artifact.lost-folders", "a folder is handed on with all that is below it, as it lies"),
     ("artifact.may-be-empty", "nothing can be told to pass over an empty hand-over: artifact.absent-folder speaks"),
     ("artifact.misnamed", "artifacts have no names of their own: each job hands on under its own"),
     ("artifact.mixed-generations", "hand-overs have one generation"),
@@ -168,8 +169,8 @@ const SILENT_IN_SECOND: &[(&str, &str)] = &[
     ("secret.misspelt", "no contexts and no functions: form.expression and secret.undeclared speak"),
     ("secret.not-secret", "secrets and variables share their names"),
     ("secret.to-strangers", "a fork's merge request runs in the fork"),
+    ("secret.unfetched", "values of a safe are asked for job by job, never among plain variables"),
     ("secret.wrong-step", "variables belong to jobs, not to steps"),
-    ("site.absent-folder", "a job has no working folder of its own; the script changes it"),
     ("trigger.absent-upstream", "no pipeline waits for another one by its title"),
     ("trigger.callee-mismatch", "pipelines that are started from others are not read yet"),
     ("trigger.clashing-filters", "there are no filters beside conditions"),

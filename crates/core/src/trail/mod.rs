@@ -8,7 +8,7 @@ use std::collections::{HashMap, HashSet};
 use tree::below;
 pub use tree::{Entry, Gone, Maker, SiteIn, Standing, Tree};
 
-use crate::effects::{Effect, EffectAt, Folder, PipelineEffects, UploadPath, join};
+use crate::effects::{Effect, EffectAt, Folder, Laid, PipelineEffects, UploadPath, join};
 use crate::facts::{Facts, Origin};
 use crate::knowledge;
 use crate::model::{Job, Pipeline, Workspace};
@@ -45,6 +45,10 @@ pub struct Handover {
     pub together: usize,
     /// It goes online rather than to another job.
     pub publishes: bool,
+    /// How it is laid out there, other than it lies here.
+    pub laid: Option<Laid>,
+    /// Everything keeps its path from the root there.
+    pub keeps_paths: bool,
     /// Whether it is there.
     pub standing: Standing,
     /// Where the site's root is, seen from it.
@@ -212,7 +216,13 @@ impl Trail {
             Effect::Publish { folder: Some(folder), .. } => (std::slice::from_ref(folder), true),
             _ => return,
         };
-        self.handovers.extend(paths.iter().map(|path| walk.handover(job, step, path, paths.len(), publishes)));
+        let (laid, keeps_paths) = match &effect.effect {
+            Effect::Upload { laid, keeps_paths, .. } => (*laid, *keeps_paths),
+            Effect::Publish { laid, .. } => (*laid, false),
+            _ => (None, false),
+        };
+        let handover = |path| Handover { laid, keeps_paths, ..walk.handover(job, step, path, paths.len(), publishes) };
+        self.handovers.extend(paths.iter().map(handover));
     }
 
     /// A publish that names no folder takes the one that stands in the host's file, when that is there.
@@ -244,6 +254,8 @@ impl Walk<'_> {
             path: path.clone(),
             together,
             publishes,
+            laid: None,
+            keeps_paths: false,
             standing: folder.map_or(Standing::Perhaps, |folder| self.standing(folder)),
             site: folder.map_or(SiteIn::Unknown, |folder| self.tree.site(folder)),
             only_tracked: folder.filter(|_| !path.glob).and_then(|folder| self.tree.only_tracked(folder)),

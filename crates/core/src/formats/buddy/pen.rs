@@ -6,6 +6,7 @@ use crate::pen::Ask;
 
 pub(super) fn write(_: &Case<'_>, ask: &Ask<'_>) -> Mend {
     Mend::by_hand(match ask {
+        Ask::HandOnFrom { folder } => format!("send `{folder}` itself, so that what is in it comes to lie at the top"),
         Ask::KeepMade { .. } => "write `input_type: BUILD_ARTIFACTS`, which sends what the actions before have made".to_owned(),
         Ask::WaitFor { .. } => "put that action before this one, without `run_next_parallel`".to_owned(),
         Ask::Submodules { .. } => "let the pipeline bring submodules, in its settings".to_owned(),

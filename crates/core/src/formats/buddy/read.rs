@@ -46,16 +46,16 @@ fn pipeline(nodes: Nodes<'_>, node: NodeId) -> Option<Pipeline> {
 
 /// Variables of a pipeline or an action, and the names of those whose values are encrypted.
 /// Source: the page "YAML parameters", variables, 2026-11.
-pub(super) fn variables(keys: &Keys<'_>) -> (Variables, Vec<String>) {
+pub(super) fn variables(keys: &Keys<'_>) -> (Variables, Vec<Text>) {
     let nodes = keys.nodes;
     let (mut variables, mut handed) = (Variables::default(), Vec::new());
     for item in keys.get("variables").map(|node| listed(&nodes, node)).unwrap_or_default() {
         let one = Keys::of(nodes, item);
         let Some(name) = one.text("key") else { continue };
         match one.text("value") {
-            Some(value) if is_encrypted(&value) => handed.push(name.value),
+            Some(value) if is_encrypted(&value) => handed.push(name),
             Some(value) => variables.entries.push((name, value)),
-            None => handed.push(name.value),
+            None => handed.push(name),
         }
     }
     (variables, handed)

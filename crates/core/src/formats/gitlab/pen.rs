@@ -8,6 +8,7 @@ use crate::pen::{Ask, likely};
 pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
     let job = |job: &usize| case.job_name(*job);
     Mend::by_hand(match ask {
+        Ask::HandOnFrom { folder } => format!("publish `{folder}` itself, so that what is in it comes to lie at the top"),
         Ask::KeepMade { .. } => "publish the folder as it stands".to_owned(),
         Ask::WaitFor { job: waiting, other } => {
             format!("put `{}` into a later stage than `{}`, or add {} to its needs", job(waiting), job(other), job(other))

@@ -203,7 +203,7 @@ impl Reader<'_, '_> {
                 .iter()
                 .filter_map(|key| self.inherited(map, key))
                 .flat_map(|item| documents.pairs(&item))
-                .map(|(name, _)| name.value)
+                .map(|(name, _)| name)
                 .collect(),
             when: When {
                 cond: None,

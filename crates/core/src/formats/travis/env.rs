@@ -9,7 +9,7 @@ use crate::model::{Text, Variables};
 #[derive(Clone, Debug, Default)]
 pub(super) struct Env {
     pub variables: Variables,
-    pub encrypted: Vec<String>,
+    pub encrypted: Vec<Text>,
 }
 
 impl Env {
@@ -74,7 +74,7 @@ fn one(nodes: &Nodes<'_>, node: NodeId) -> Env {
             // What is inside may be one variable or several.
             ("secure", _) => found.variables.open = true,
             (_, Some(text)) => found.variables.entries.push((name, text)),
-            (_, None) if Keys::of(*nodes, value).pair("secure").is_some() => found.encrypted.push(name.value),
+            (_, None) if Keys::of(*nodes, value).pair("secure").is_some() => found.encrypted.push(name),
             (_, None) if nodes.tree.is_null(value) => {
                 found.variables.entries.push((name, Text::fixed("", nodes.at(value))));
             }

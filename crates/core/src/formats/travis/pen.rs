@@ -7,6 +7,7 @@ use crate::pen::Ask;
 pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
     let job = |job: &usize| case.job_name(*job);
     Mend::by_hand(match ask {
+        Ask::HandOnFrom { folder } => format!("publish `{folder}` itself, so that what is in it comes to lie at the top"),
         // Where it is written, another word is enough; where it is not, the older generation wants to be told.
         Ask::KeepMade { said } => match case.sources.slice(*said) {
             "true" => "write `cleanup: false`, so that what the job has made is still there".to_owned(),

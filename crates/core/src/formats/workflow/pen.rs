@@ -11,6 +11,9 @@ use crate::project::{Read, RunFact};
 pub(super) fn write(case: &Case<'_>, ask: &Ask<'_>) -> Mend {
     let job = |job: &usize| case.job_name(*job);
     Mend::by_hand(match ask {
+        Ask::HandOnFrom { folder } => {
+            return Mend::by_hand(format!("hand `{folder}` itself on, so that what is in it comes to lie at the top"));
+        }
         Ask::KeepMade { .. } => "publish the folder as it stands".to_owned(),
         Ask::WaitFor { job, other } => return wait_for(case, *job, *other),
         Ask::Submodules { job, step } => return submodules(case, *job, *step),

@@ -7,6 +7,7 @@ pub(in crate::rules) mod expires;
 pub(in crate::rules) mod hidden_files;
 pub(in crate::rules) mod into_itself;
 pub(in crate::rules) mod left_out;
+pub(in crate::rules) mod lost_folders;
 pub(in crate::rules) mod may_be_empty;
 pub(in crate::rules) mod misnamed;
 pub(in crate::rules) mod mixed_generations;
@@ -38,6 +39,7 @@ family![
     unused,
     outside,
     left_out,
+    lost_folders,
     expires,
     contains_secret,
     too_late,

@@ -50,6 +50,19 @@ index.html
   artifacts:
     paths: [public]
 ",
+        r"
+== files
+index.html
+== buildspec.yml
+version: 0.2
+phases:
+  build:
+    commands:
+      - ‹npx vite build›
+artifacts:
+  files:
+    - '«dist/**/*»'
+",
     ],
     good: &[
         r"
@@ -124,6 +137,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         };
         match &handover.site {
+            SiteIn::Here if handover.keeps_paths && handover.together == 1 => kept_below(case, handover, folder, out),
             SiteIn::Below(root) => too_deep(case, handover, folder, root, out),
             _ if handover.standing != Standing::There => too_shallow(case, handover, folder, out),
             _ => {}
@@ -145,6 +159,17 @@ fn too_deep(case: &Case<'_>, handover: &Handover, folder: &str, root: &str, out:
         Some(place) => Mend::likely(format!("write {root}"), [Edit::replace(place, root)]),
         None => Mend::by_hand(format!("publish {root}")),
     });
+}
+
+/// What is handed on keeps its path, so that the site's root does not come to lie at the top.
+fn kept_below(case: &Case<'_>, handover: &Handover, folder: &str, out: &mut Findings) {
+    let Some(built) = handover.built.iter().rfind(|built| built.output == folder) else { return };
+    out.add(handover.path.at, format!("the site comes to lie below `{folder}/`: its front page is not where visitors come in"))
+        .witness(
+            at(built.at),
+            format!("{} writes the site into `{folder}`, and the paths of its files are kept", built.generator),
+        )
+        .mend(pen::write(case, &Ask::HandOnFrom { folder }));
 }
 
 /// The step that fetched or copied the site there.

@@ -76,8 +76,41 @@ index.html
       remote_path: "/srv/timetable"
       host: "web.tarnsay.example"
 "#,
+        r"
+== files
+index.html
+package.json
+== buildspec.yml
+version: 0.2
+phases:
+  build:
+    commands:
+      - npm ci
+      - ‹npx vite build›
+artifacts:
+  files:
+    - '«**/*»'
+",
     ],
     good: &[
+        // What is handed on is run on a server.
+        r"
+== files
+index.html
+package.json
+package-lock.json
+Procfile
+== buildspec.yml
+version: 0.2
+phases:
+  build:
+    commands:
+      - npm ci
+      - npx vite build
+artifacts:
+  files:
+    - '**/*'
+",
         // A site of plain pages is its repository.
         r"
 == files

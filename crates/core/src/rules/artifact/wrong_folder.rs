@@ -1,8 +1,10 @@
 //! A folder is handed on or published that is not the one the build writes.
 
 use crate::case::{Case, at};
+use crate::effects::{Effect, join};
 use crate::facts::Origin;
 use crate::finding::{Edit, Findings, Mend, Severity};
+use crate::knowledge;
 use crate::rules::Rule;
 use crate::trail::{Built, Handover, Standing};
 
@@ -84,6 +86,42 @@ index.html
       remote_path: "/srv/timetable"
       host: "web.tarnsay.example"
 "#,
+        r#"
+== files
+app/page.jsx
+== package.json
+{"scripts": {"build": "next build"}, "dependencies": {"next": "16"}}
+== next.config.mjs
+export default { output: 'export' };
+== buildspec.yml
+version: 0.2
+phases:
+  build:
+    commands:
+      - npm ci
+      - ‹npm run build›
+artifacts:
+  base-directory: «.next»
+  files: ['**/*']
+cache:
+  paths: ['.next/cache/**/*']
+"#,
+        r"
+== files
+apps/quay/index.html
+== amplify.yml
+version: 1
+applications:
+  - appRoot: apps/quay
+    frontend:
+      phases:
+        build:
+          commands:
+            - ‹npx vite build›
+      artifacts:
+        baseDirectory: «apps/quay/dist»
+        files: ['**/*']
+",
     ],
     good: &[
         r#"
@@ -144,6 +182,39 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             speak(case, handover, built, out);
         }
     }
+    for handover in case.trail.handovers.iter().filter(|handover| case.goes_online(handover) && !handover.path.glob) {
+        if let Some(built) = handover.built.iter().find(|built| is_own_folder(case, handover, built)) {
+            own_folder(case, handover, built, out);
+        }
+    }
+}
+
+/// Whether what goes online is a folder that the generator keeps beside the site.
+fn is_own_folder(case: &Case<'_>, handover: &Handover, built: &Built) -> bool {
+    let Some(folder) = handover.path.folder.as_deref().filter(|_| handover.standing != Standing::Never) else { return false };
+    let runs_in = case.effects.of_job(handover.job).find_map(|(_, effect)| match &effect.effect {
+        Effect::Build { generator, dir, .. } if *generator == built.generator && effect.at == built.at => dir.clone(),
+        _ => None,
+    });
+    let known = knowledge::generators().get(&built.generator).filter(|_| built.serves == Some(false));
+    let own = known.zip(runs_in).is_some_and(|(known, dir)| {
+        let dir = Some(dir);
+        known.own_folders.iter().any(|own| join(&dir, own).as_deref() == Some(folder))
+    });
+    // Another build, or the same once more, may be told to write there.
+    own && handover.built.iter().all(|other| other.output != folder)
+}
+
+fn own_folder(case: &Case<'_>, handover: &Handover, built: &Built, out: &mut Findings) {
+    let folder = handover.path.folder.as_deref().unwrap_or_default();
+    let generator = &built.generator;
+    let place = handover.path.folder_at(case.sources).unwrap_or(handover.path.at);
+    out.add(
+        place,
+        format!("`{folder}` goes online, where {generator} keeps files of its own: it writes the site into `{}`", built.output),
+    )
+    .witness(at(built.at), format!("{generator} builds the site here"))
+    .mend(Mend::by_hand(format!("publish `{}`", built.output)));
 }
 
 fn speak(case: &Case<'_>, handover: &Handover, built: &Built, out: &mut Findings) {

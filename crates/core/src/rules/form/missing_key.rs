@@ -75,7 +75,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for issue in &case.prepared.form {
         let FormIssueKind::MissingKey { keys, within } = &issue.kind else { continue };
         let wanted = keys.iter().map(|key| format!("`{key}`")).collect::<Vec<_>>().join(" or ");
-        out.add(issue.at, format!("{within} has no {wanted}, {}", super::unknown_key_leads_to(case)))
+        out.add(issue.at, format!("{within} has no {wanted}, {}", super::wrong_shape_leads_to(case)))
             .witness(WitnessSource::Catalog, purpose(case, keys.first().map_or("", String::as_str)))
             .mend(Mend::by_hand(format!("add {wanted}")));
     }

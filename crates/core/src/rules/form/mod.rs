@@ -58,6 +58,11 @@ family![
 /// The end of most messages of this family.
 pub(in crate::rules) const REFUSED: &str = "so this file is refused and nothing in it runs";
 
+/// What a value of a wrong shape, or one that is missing, leads to, as the end of a sentence.
+pub(in crate::rules) fn wrong_shape_leads_to(case: &Case<'_>) -> &'static str {
+    if case.pipeline.format.grammar().refuses_shapes { REFUSED } else { unknown_key_leads_to(case) }
+}
+
 /// What a key leads to that the format does not know, as the end of a sentence.
 pub(in crate::rules) fn unknown_key_leads_to(case: &Case<'_>) -> &'static str {
     match case.pipeline.customs.wrong_key {

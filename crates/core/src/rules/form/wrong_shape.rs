@@ -100,7 +100,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for issue in &case.prepared.form {
         let FormIssueKind::WrongShape { key, found, wanted, instead } = &issue.kind else { continue };
         let key = if key.contains(' ') { key.clone() } else { format!("`{key}`") };
-        out.add(issue.at, format!("{key} is given {found}, {}", super::unknown_key_leads_to(case)))
+        out.add(issue.at, format!("{key} is given {found}, {}", super::wrong_shape_leads_to(case)))
             .witness(WitnessSource::Catalog, format!("{key} takes {wanted}"))
             .mend(match instead {
                 Some(instead) => Mend::name(instead, issue.at),

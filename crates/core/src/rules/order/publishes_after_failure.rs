@@ -4,7 +4,7 @@ use crate::case::{Case, Published, at};
 use crate::effects::{Effect, EffectAt};
 use crate::expression::{Expr, ExprKind};
 use crate::finding::{Edit, Findings, Mend, Severity, listed};
-use crate::model::{Condition, Outcome, Text, Then};
+use crate::model::{Condition, Outcome, Step, Text, Then, Work};
 use crate::pen::{self, Ask};
 use crate::rehearsal::{Answer, Equality, Occasion, OccasionKind, Value, evaluate};
 use crate::rules::Rule;
@@ -106,8 +106,88 @@ main default
       remote_path: "/srv/timetable"
       host: "web.tarnsay.example"
 "#,
+        r"
+== git
+main default
+== files
+index.html
+== buildspec.yml
+version: 0.2
+phases:
+  build:
+    commands:
+      - ‹npx vite build›
+  ‹post_build›:
+    commands:
+      - «aws s3 sync dist s3://tarnsay-timetable --delete»
+",
+        r#"
+== git
+main default
+== files
+index.html
+== package.json
+{"scripts": {"build": "vite build", "test": "vitest run"}, "devDependencies": {"vite": "7", "vitest": "3"}}
+== package-lock.json
+{}
+== buildspec.yml
+version: 0.2
+phases:
+  pre_build:
+    on-failure: «CONTINUE»
+    commands:
+      - npm ci
+      - npm test
+  build:
+    on-failure: ABORT
+    commands:
+      - npm ci
+      - npm run build
+      - ‹aws s3 sync dist s3://tarnsay-timetable --delete›
+"#,
     ],
     good: &[
+        // The first is told to end, the second asks.
+        r"
+== git
+main default
+== files
+index.html
+== dulk.toml
+[[starts]]
+file = 'buildspec.yml'
+push = ['main']
+== buildspec.yml
+version: 0.2
+phases:
+  build:
+    on-failure: ABORT
+    commands:
+      - npx vite build
+  post_build:
+    commands:
+      - aws s3 sync dist s3://tarnsay-timetable --delete
+",
+        r#"
+== git
+main default
+== files
+index.html
+== dulk.toml
+[[starts]]
+file = 'buildspec.yml'
+push = ['main']
+== buildspec.yml
+version: 0.2
+phases:
+  build:
+    commands:
+      - npx vite build
+  post_build:
+    commands:
+      - test "$CODEBUILD_BUILD_SUCCEEDING" = 1 || exit 1
+      - aws s3 sync dist s3://tarnsay-timetable --delete
+"#,
         r"
 == jobs
   build:
@@ -189,7 +269,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let earlier = |wanted: &dyn Fn(&EffectAt) -> bool| {
             case.effects
                 .of_job(published.job)
-                .filter(|(number, _)| *number < published.step)
+                .filter(|(number, _)| (step.survives_from..published.step).contains(number))
                 .find(|(_, effect)| wanted(effect))
                 .map(|(number, effect)| (number, effect.at))
         };
@@ -206,17 +286,40 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             );
         }
         if step.after == Outcome::Any
+            && !asks_for_success(case, step)
             && let Some((_, build)) = earlier(&|effect| makes_the_site(&effect.effect))
         {
-            out.add(published.effect.at, "this publishes even when a command before it has failed: it runs whatever happened")
-                .witness(at(build), "when this fails, there is nothing new to publish")
-                .mend(Mend::by_hand("publish where only what has succeeded goes on: at the end of the script itself"));
+            runs_anyway(case, &published, build, out);
         }
         passed_over(case, &published, out);
     }
     for published in case.publishes() {
         only_after_failure(case, &published, out);
     }
+}
+
+/// A step that the format runs after failures too publishes what a build before it was to make.
+fn runs_anyway(case: &Case<'_>, published: &Published<'_>, build: Place, out: &mut Findings) {
+    let step = &case.pipeline.jobs[published.job].steps[published.step];
+    let finding =
+        out.add(published.effect.at, "this publishes even when a command before it has failed: it runs whatever happened");
+    finding.witness(at(build), "when this fails, there is nothing new to publish");
+    match step.after_at {
+        // What stands there is usually a folder that a failed build has not made, so that the command fails as well.
+        Some(said) => {
+            finding.severity(Severity::Warning).witness(at(said), "this is run after a failure too");
+            finding.mend(pen::write(case, &Ask::OnlyAfterSuccess));
+        }
+        None => {
+            finding.mend(Mend::by_hand("publish where only what has succeeded goes on: at the end of the script itself"));
+        }
+    }
+}
+
+/// The commands ask themselves whether all has gone well so far.
+fn asks_for_success(case: &Case<'_>, step: &Step) -> bool {
+    let asked = |script: &Text| case.pipeline.customs.success_variables.iter().any(|name| script.value.contains(name.as_str()));
+    matches!(&step.work, Work::Runs { script, .. } if asked(script))
 }
 
 /// A call of a pipeline that publishes, made whatever happened before.
@@ -334,7 +437,10 @@ fn passed_over(case: &Case<'_>, published: &Published<'_>, out: &mut Findings) {
         finding.witness(at(published.effect.at), "this publishes whatever there is then");
         finding.mend(match text {
             // Somebody has decided this once.
-            Some(text) => Mend::likely("write false", [Edit::replace(text.inner(), "false")]),
+            Some(text) if case.sources.slice(text.inner()) == "true" => {
+                Mend::likely("write false", [Edit::replace(text.inner(), "false")])
+            }
+            Some(text) => Mend::by_hand(format!("remove `{}`, so that a failure ends it here", case.sources.slice(text.inner()))),
             None => Mend::by_hand("remove what stands after ||, so that the job ends here"),
         });
         if test {

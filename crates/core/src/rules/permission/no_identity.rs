@@ -41,7 +41,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for job in &case.pipeline.jobs {
         let is_set = |name: &str| {
             let layers = std::iter::once(&case.pipeline.variables).chain([&job.variables]);
-            job.handed.iter().any(|own| own == name) || layers.into_iter().any(|layer| layer.get(name).is_some())
+            job.is_handed(name) || layers.into_iter().any(|layer| layer.get(name).is_some())
         };
         for step in &job.steps {
             let Work::Runs { script, .. } = &step.work else { continue };

@@ -1,6 +1,7 @@
 //! Secrets and variables that the pipeline reads.
 
 pub(in crate::rules) mod bad_name;
+pub(in crate::rules) mod dumped;
 pub(in crate::rules) mod handed_whole;
 pub(in crate::rules) mod missing;
 pub(in crate::rules) mod misspelt;
@@ -13,6 +14,7 @@ pub(in crate::rules) mod published;
 pub(in crate::rules) mod to_strangers;
 pub(in crate::rules) mod too_broad;
 pub(in crate::rules) mod undeclared;
+pub(in crate::rules) mod unfetched;
 pub(in crate::rules) mod unset_variable;
 pub(in crate::rules) mod wrong_step;
 
@@ -30,8 +32,10 @@ family![
     out_of_reach,
     wrong_step,
     missing,
+    unfetched,
     plain,
     printed,
+    dumped,
     published,
     to_strangers,
     too_broad,

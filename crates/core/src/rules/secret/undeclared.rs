@@ -172,7 +172,7 @@ fn signed_in_with(case: &Case<'_>, out: &mut Findings) {
                 let reads = crate::shell::variable_reads(&value.value, false);
                 let [(name, range)] = reads.as_slice() else { continue };
                 let is_set = case.layers(job, number).iter().any(|layer| layer.get(name).is_some())
-                    || of_job.handed.iter().any(|handed| handed == name)
+                    || of_job.is_handed(name)
                     || of_job.steps.iter().any(|step| super::assigned(step, name));
                 if is_set || case.is_held_for(job, name) || case.pipeline.run().predefined.iter().any(|known| known == name) {
                     continue;

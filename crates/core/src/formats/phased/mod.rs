@@ -1,0 +1,45 @@
+//! What the two build files of one cloud have in common: phases of commands, and an artifact that is taken out of a folder.
+
+mod artifacts;
+mod pen;
+
+pub(super) use artifacts::{Handed, cached, handed};
+pub(super) use pen::{Words, write};
+
+use super::keys::Keys;
+use super::{joined, nodes::Nodes};
+use crate::carrier::NodeId;
+use crate::effects::{Effect, EffectAt};
+use crate::model::{ByItself, Shell, Step, Text, Work};
+use crate::text::Place;
+
+/// The commands of a list as one script in the shell of those before; nothing where there are none.
+pub(super) fn script_step(name: &str, lines: Vec<Text>) -> Option<Step> {
+    let script = joined(lines)?;
+    let at = script.at;
+    Some(Step {
+        name: Some(Text::fixed(name, at)),
+        same_shell: true,
+        ..Step::new(at, Work::Runs { shell: Shell::Posix, script })
+    })
+}
+
+/// The commands of a phase: a list of texts, or one text.
+pub(super) fn lines(nodes: &Nodes<'_>, node: NodeId) -> Vec<Text> {
+    nodes.words(node).0
+}
+
+/// What is there before the first phase: the repository's files, and what earlier builds have left in the cache of a folder.
+pub(super) fn beginning(top: &Keys<'_>, at: Place, directory: Option<&Text>) -> Vec<Step> {
+    // Submodules come when the project is told so.
+    let sources = ByItself { effects: vec![EffectAt::sure(Effect::own_sources(None, None), at)], ..ByItself::default() };
+    let mut kept = ByItself::default();
+    if let Some(cache) = top.get("cache").map(|node| Keys::of(top.nodes, node)) {
+        cached(&cache, &mut kept);
+    }
+    let mut steps = vec![Step::new(at, Work::ByItself(sources))];
+    if !kept.effects.is_empty() {
+        steps.push(Step { directory: directory.cloned(), ..Step::new(at, Work::ByItself(kept)) });
+    }
+    steps
+}
