@@ -202,6 +202,22 @@ impl Tree {
         self.errors.is_empty()
     }
 
+    /// The tree of a text that stands inside a scalar of another one: `place` gives the bytes there for bytes of the text.
+    pub fn inside(mut self, whole: &Self, place: &dyn Fn(std::ops::Range<usize>) -> Span) -> Self {
+        for node in &mut self.nodes {
+            if let Kind::Scalar(value, _) = &mut node.kind
+                && let Scalar::Slice(span) = value
+            {
+                *value = Scalar::Own(self.source.get(span.range()).unwrap_or_default().into());
+            }
+            node.span = place(node.span.range());
+        }
+        self.comments.iter_mut().for_each(|comment| comment.span = place(comment.span.range()));
+        self.errors.iter_mut().for_each(|error| error.span = place(error.span.range()));
+        self.source = Arc::clone(&whole.source);
+        self
+    }
+
     /// The same tree with other words in the place of some scalars, by the bytes that those have.
     pub fn reworded(&self, words: &[(Span, &str)]) -> Self {
         let mut tree = self.clone();

@@ -284,6 +284,7 @@ impl Given<'_> {
             },
             Deed::Fetch { into } => Effect::Write { path: self.folder(into) },
             Deed::Publish { target, folder, branch, artifact, place, creates_branch, environment, inside } => Effect::Publish {
+                serving: None,
                 laid: None,
                 target: target.clone(),
                 folder: folder

@@ -45,6 +45,7 @@ pub(super) fn effects(given: &Given<'_>, scene: &Scene<'_>, deed: &Deed) -> Vec<
         needs_hand_on: false,
         inside: Some(String::new()),
         laid: None,
+        serving: None,
     }));
     found
 }

@@ -144,6 +144,7 @@ impl Run<'_, '_> {
             needs_hand_on: false,
             inside: Some(String::new()),
             laid: None,
+            serving: None,
         };
         self.add(if dry { Effect::Nothing } else { publish }, call.at);
     }

@@ -187,6 +187,7 @@ impl Run<'_, '_> {
             needs_hand_on: false,
             inside: Some(String::new()),
             laid: None,
+            serving: None,
         };
         self.add(publish, at);
     }

@@ -214,6 +214,8 @@ pub enum Effect {
         inside: Option<String>,
         /// How it is laid out there, other than it lies here.
         laid: Option<Laid>,
+        /// What runs there, where that is said beside the publish.
+        serving: Option<Serving>,
     },
     /// Pushes commits.
     Push {
@@ -235,6 +237,19 @@ pub enum Laid {
     TopOnly(Place),
     /// All lie in one folder, whatever folders they were in; where this is written.
     Flat(Place),
+    /// They stay in the archive that they come in; where this is written.
+    Packed(Place),
+}
+
+/// What is said of a place that a site goes to.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Serving {
+    /// Files are served as they are, and nothing runs.
+    pub files_only: bool,
+    /// Where this is written.
+    pub at: Place,
+    /// The word there for the other of the two.
+    pub instead: &'static str,
 }
 
 /// Files whose contents are part of a cache's key.
@@ -304,6 +319,7 @@ impl Effect {
             needs_hand_on,
             inside: Some(String::new()),
             laid: None,
+            serving: None,
         }
     }
 

@@ -21,6 +21,14 @@ pub trait Shelf {
     /// Why it cannot be read, in plain words.
     fn read(&self, path: &str) -> Result<String, String>;
 
+    /// The first bytes of a file, no more than these, up to the last whole character; nothing where it cannot be read.
+    fn begins(&self, path: &str, bytes: usize) -> Option<String> {
+        let mut text = self.read(path).ok()?;
+        let end = (0..=bytes.min(text.len())).rev().find(|end| text.is_char_boundary(*end))?;
+        text.truncate(end);
+        Some(text)
+    }
+
     /// Whether a file is no longer than this many bytes.
     fn is_small(&self, path: &str, limit: u64) -> bool;
 

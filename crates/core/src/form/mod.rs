@@ -80,6 +80,15 @@ pub enum FormIssueKind {
         /// In plain words.
         reason: String,
     },
+    /// Something that the service does not take, whatever its form.
+    Forbidden {
+        /// In a sentence.
+        what: String,
+        /// Why, as far as that is documented.
+        because: String,
+        /// What to do.
+        todo: String,
+    },
     /// Nothing is in the file, or under a key that needs something.
     Empty {
         /// The key; nothing for the whole file.

@@ -5,6 +5,7 @@
 mod amplify;
 mod buddy;
 mod buildspec;
+mod codepipeline;
 mod gitlab;
 mod keys;
 mod nodes;
@@ -48,6 +49,23 @@ pub trait Format: Debug + Sync {
     /// Whether a file of this path, from the repository's root, is one of its own.
     fn claim(&self, path: &str) -> Claim;
 
+    /// Whether the first bytes of a file may be those of one of its own, where its name says nothing for sure.
+    fn begins(&self, head: &str) -> bool {
+        let _ = head;
+        true
+    }
+
+    /// Whether a text may be one of its own, looked at without reading it.
+    fn mentions(&self, text: &str) -> bool {
+        let _ = text;
+        true
+    }
+
+    /// The parts that it wants are pipelines of other formats, which it runs: they are no pipelines of their own then.
+    fn runs_parts(&self) -> bool {
+        false
+    }
+
     /// Whether a text looks like one of its own, whatever its name.
     fn fits(&self, tree: &Tree) -> bool;
 
@@ -88,6 +106,7 @@ pub fn all() -> &'static [&'static dyn Format] {
         buddy::FORMAT,
         buildspec::FORMAT,
         amplify::FORMAT,
+        codepipeline::FORMAT,
         #[cfg(test)]
         tests::FORMAT,
     ]

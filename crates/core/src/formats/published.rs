@@ -37,6 +37,7 @@ pub(super) fn publish(keys: &Keys<'_>, known: &'static OwnPublisher, at: Place) 
         needs_hand_on: false,
         inside,
         laid: None,
+        serving: None,
     };
     own.effects.push(EffectAt::sure(effect, at));
     own

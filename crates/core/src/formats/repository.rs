@@ -8,6 +8,8 @@ use crate::text::{Place, SourceFile, Sources};
 const PARTS_LIMIT: usize = 60;
 /// More parts that pipelines run, or files under slipped names, than this are not looked at.
 const BESIDE_LIMIT: usize = 64;
+/// So much of a file is looked at where its name says nothing for sure.
+const HEAD_BYTES: usize = 1_024;
 /// More build files than this are not followed from pipelines.
 const RUN_LIMIT: usize = 200;
 
@@ -81,6 +83,17 @@ pub fn pipeline_files(
     for (name, format) in names {
         found.push(pipeline(shelf, name, format, sources, &mut run));
     }
+    let wanted = |path: &str| matches!(asked, AskedFor::Only { files, .. } if files.iter().any(|file| file == path));
+    let parts: Vec<&str> = found
+        .iter()
+        .filter(|one| one.format.runs_parts())
+        .flat_map(|one| &one.parts)
+        .map(|part| sources.get(*part).path.as_str())
+        .collect();
+    let runs: Vec<bool> = found.iter().map(|one| parts.contains(&sources.get(one.file).path.as_str())).collect();
+    let mut is_part =
+        found.iter().zip(runs).map(|(one, part)| part && !wanted(&sources.get(one.file).path)).collect::<Vec<_>>().into_iter();
+    found.retain(|_| !is_part.next().unwrap_or_default());
     follow(shelf, run, &mut found, sources);
     for file in &mut found {
         let path = &sources.get(file.file).path;
@@ -154,12 +167,15 @@ fn usual(shelf: &dyn Shelf) -> Vec<(String, &'static dyn Format)> {
 /// Parts that pipelines run, pipelines under names that say nothing for sure, and pipeline files where no forge reads them.
 fn beside(shelf: &dyn Shelf, files: &FileList) -> Vec<(String, &'static dyn Format)> {
     let read = files.iter().any(is_read);
-    let fits = |format: &dyn Format, path: &str| shelf.read(path).is_ok_and(|text| format.fits(&crate::carrier::parse(&text)));
+    let fits = |format: &dyn Format, path: &str| {
+        shelf.read(path).is_ok_and(|text| format.mentions(&text) && format.fits(&crate::carrier::parse(&text)))
+    };
+    let begins = |format: &dyn Format, path: &str| shelf.begins(path, HEAD_BYTES).is_some_and(|head| format.begins(&head));
     let of = |path: &str| {
         all().iter().copied().find(|format| match format.claim(path) {
             Claim::Part => true,
             Claim::Slip { moved, .. } => !(moved && read) && fits(*format, path),
-            Claim::Perhaps => fits(*format, path),
+            Claim::Perhaps => begins(*format, path) && fits(*format, path),
             Claim::Reads | Claim::No => false,
         })
     };

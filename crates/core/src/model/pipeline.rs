@@ -23,6 +23,8 @@ pub struct Pipeline {
     pub triggers: Vec<Trigger>,
     /// Where they are written.
     pub triggers_at: Option<Place>,
+    /// Where it says that nobody looks for changes of its sources, and nothing else that is known starts it but a person.
+    pub undetected: Option<Place>,
     /// Where they are known from.
     pub starts_from: StartsFrom,
     /// The stages in their order, where the file names them.
@@ -56,6 +58,7 @@ impl Pipeline {
             name: None,
             triggers: Vec::new(),
             triggers_at: None,
+            undetected: None,
             starts_from: StartsFrom::Written,
             stages: None,
             named_files: Vec::new(),

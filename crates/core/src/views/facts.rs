@@ -58,16 +58,22 @@ pub struct FactLine {
 /// What starts the pipelines whose files do not say so themselves, and what dulk.toml accepts.
 pub fn setting_lines(prepared: &[Prepared], facts: &Facts, sources: &Sources) -> Vec<FactLine> {
     let mut lines = Lines { facts, sources, lines: Vec::new() };
+    // Of several pipelines in a file, each is started by the same.
+    let mut told: Vec<String> = Vec::new();
     for one in prepared {
         let path = &sources.get(one.pipeline.file).path;
         let name = format!("what starts {path}");
+        let outside = one.pipeline.customs.starts_outside;
+        if outside && std::mem::replace(&mut told, vec![name.clone()]).contains(&name) {
+            continue;
+        }
         match &one.pipeline.starts_from {
             StartsFrom::Declared(at) => {
                 lines.known(Group::Forge, &name, starts_in_words(&one.pipeline.triggers), &Origin::At(*at));
             }
             StartsFrom::Unknown(why) => {
                 let declare = format!("file = {path:?}\npush = [\"main\"]");
-                lines.unknown(Group::Forge, &name, why, Some(("[starts]", declare)));
+                lines.unknown(Group::Forge, &name, why, outside.then_some(("[starts]", declare)));
             }
             StartsFrom::Written | StartsFrom::Usual => {}
         }

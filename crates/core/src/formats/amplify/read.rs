@@ -102,6 +102,7 @@ pub(in crate::formats) fn published(app: &mut App, place: String) -> Option<Step
         needs_hand_on: false,
         inside: Some(String::new()),
         laid: handed.laid.filter(|laid| matches!(laid, Laid::Flat(_) | Laid::TopOnly(_))),
+        serving: None,
     };
     let own = ByItself { effects: vec![EffectAt::sure(publish, handed.at)], texts: handed.texts, ..ByItself::default() };
     Some(Step { directory: app.directory.clone(), ..Step::new(handed.at, Work::ByItself(own)) })

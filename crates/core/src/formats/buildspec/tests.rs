@@ -115,6 +115,7 @@ fn artifacts(text: &str) -> Vec<(Option<String>, Vec<String>, bool, &'static str
             let laid = match laid {
                 Some(Laid::TopOnly(_)) => "top",
                 Some(Laid::Flat(_)) => "flat",
+                Some(Laid::Packed(_)) => "packed",
                 None if *keeps_paths => "kept",
                 None => "whole",
             };

@@ -134,6 +134,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 "this takes only the files at the top: the folders of the site stay behind",
                 "write **/*, which takes all below too",
             ),
+            // `artifact.left-packed` speaks of that.
+            Laid::Packed(_) => continue,
             Laid::Flat(place) => {
                 (place, "this lays all files into one folder: the addresses in the pages lead to nothing", "remove it")
             }

@@ -7,6 +7,7 @@ pub(in crate::rules) mod expires;
 pub(in crate::rules) mod hidden_files;
 pub(in crate::rules) mod into_itself;
 pub(in crate::rules) mod left_out;
+pub(in crate::rules) mod left_packed;
 pub(in crate::rules) mod lost_folders;
 pub(in crate::rules) mod may_be_empty;
 pub(in crate::rules) mod misnamed;
@@ -15,6 +16,7 @@ pub(in crate::rules) mod nested;
 pub(in crate::rules) mod never_made;
 pub(in crate::rules) mod no_pages_job;
 pub(in crate::rules) mod no_slash;
+pub(in crate::rules) mod other_artifact;
 pub(in crate::rules) mod outside;
 pub(in crate::rules) mod stale;
 pub(in crate::rules) mod too_late;
@@ -30,6 +32,7 @@ family![
     never_made,
     absent_folder,
     nested,
+    other_artifact,
     whole_repository,
     stale,
     clash,
@@ -39,6 +42,7 @@ family![
     unused,
     outside,
     left_out,
+    left_packed,
     lost_folders,
     expires,
     contains_secret,

@@ -8,6 +8,7 @@ pub(in crate::rules) mod empty;
 pub(in crate::rules) mod exclusive_keys;
 pub(in crate::rules) mod expression;
 pub(in crate::rules) mod fixed_condition;
+pub(in crate::rules) mod forbidden;
 pub(in crate::rules) mod idle_acceptance;
 pub(in crate::rules) mod misplaced;
 pub(in crate::rules) mod missing_key;
@@ -48,6 +49,7 @@ family![
     unknown_word,
     out_of_place,
     wrong_type,
+    forbidden,
     fixed_condition,
     absent_parent,
     absent_reference,

@@ -15,6 +15,7 @@ pub(in crate::rules) mod no_index;
 pub(in crate::rules) mod no_install;
 pub(in crate::rules) mod no_manager;
 pub(in crate::rules) mod no_program;
+pub(in crate::rules) mod no_server;
 pub(in crate::rules) mod no_submodules;
 pub(in crate::rules) mod not_executable;
 pub(in crate::rules) mod other_folder;
@@ -30,7 +31,7 @@ pub(in crate::rules) mod underscore;
 pub(in crate::rules) mod unreadable;
 
 use crate::case::{Case, Published};
-use crate::effects::{Effect, UsedAction};
+use crate::effects::{Effect, Serving, UsedAction};
 use crate::model::{Step, Work};
 use crate::rehearsal::Answer;
 use crate::rules::family;
@@ -55,6 +56,7 @@ family![
     underscore,
     other_folder,
     needs_server,
+    no_server,
     localhost,
     shallow_history,
     no_dev_tools,
@@ -75,6 +77,14 @@ fn publish_of<'c>(case: &'c Case<'_>, job: usize) -> Option<Published<'c>> {
             && (case.pipeline.is_called() || case.played().any(|(_, rehearsal)| case.happens(published, rehearsal) > Answer::No))
     };
     case.publishes().into_iter().find(|published| reaches(published) && goes(published))
+}
+
+/// What is said of the place that a publish goes to.
+fn serving_of(published: &Published<'_>) -> Option<Serving> {
+    match &published.effect.effect {
+        Effect::Publish { serving, .. } => *serving,
+        _ => None,
+    }
 }
 
 /// A step that tells the generator by itself under which path the site is served.

@@ -1,9 +1,9 @@
 //! A site that needs a server, published as files.
 
-use super::{publish_of, tells_generator};
+use super::{publish_of, serving_of, tells_generator};
 use crate::case::{Case, at};
 use crate::effects::Effect;
-use crate::finding::{Findings, Mend, Severity};
+use crate::finding::{Edit, Findings, Mend, Severity};
 use crate::rules::{Need, Rule};
 
 pub const RULE: Rule = Rule {
@@ -111,10 +111,20 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     for (job, _, effect) in case.all_effects() {
         let Effect::Build { generator, server: Some(true), .. } = &effect.effect else { continue };
-        let Some(published) = publish_of(case, job).filter(|published| published.target.serves_files_only()) else {
+        let Some(published) = publish_of(case, job) else { continue };
+        let serving = serving_of(&published).filter(|serving| serving.files_only);
+        if !published.target.serves_files_only() && serving.is_none() {
             continue;
-        };
-        out.add(effect.at, format!("{generator} makes a server here, and only files are published: visitors see nothing"))
+        }
+        let finding =
+            out.add(effect.at, format!("{generator} makes a server here, and only files are published: visitors see nothing"));
+        if let Some(serving) = serving {
+            finding.witness(at(serving.at), "this says that nothing runs there");
+            let title = format!("write {}, where it runs, or let {generator} write a folder of files", serving.instead);
+            finding.mend(Mend::likely(title, [Edit::replace(serving.at, serving.instead)]));
+            continue;
+        }
+        finding
             .witness(at(published.effect.at), "this publishes files")
             .mend(Mend::by_hand(format!("tell {generator} to write pages, as with output: 'export' in its configuration")));
     }

@@ -18,6 +18,7 @@ pub(in crate::rules) mod shadowed;
 pub(in crate::rules) mod silent;
 pub(in crate::rules) mod strangers_text;
 pub(in crate::rules) mod stray_filter;
+pub(in crate::rules) mod undetected;
 pub(in crate::rules) mod unknown_event;
 pub(in crate::rules) mod unknown_word;
 pub(in crate::rules) mod unpublished;
@@ -39,6 +40,7 @@ pub(in crate::rules) fn names_nothing(case: &Case<'_>, condition: &Condition) ->
 family![
     unknown_event,
     silent,
+    undetected,
     unknown_word,
     never_reached,
     empty_value,

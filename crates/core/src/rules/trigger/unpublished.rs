@@ -102,7 +102,8 @@ pages:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    let Some(default) = case.facts.git.default_branch.known() else { return };
+    // Another rule speaks of a pipeline that nobody tells of a push.
+    let Some(default) = case.facts.git.default_branch.known().filter(|_| case.pipeline.undetected.is_none()) else { return };
     // Another rule speaks of a filter that lets no branch through.
     if case.project.publishes_on_push(default) || super::super::branch::waits_for_nothing(case) {
         return;

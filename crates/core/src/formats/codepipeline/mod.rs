@@ -1,0 +1,77 @@
+//! The definition of a pipeline, as the service prints it or as a resource of a template, with the builds that it runs; and in the same
+//! template apps that the service builds itself, builds that run alone, and buckets that serve a site.
+
+mod actions;
+mod apps;
+mod form;
+mod pen;
+mod places;
+mod projects;
+mod read;
+mod starts;
+#[cfg(test)]
+mod tests;
+mod values;
+
+use super::{Claim, Format, Reading, Spot, Texts, Wanted};
+use crate::carrier::Tree;
+use crate::case::Case;
+use crate::finding::Mend;
+use crate::knowledge::{FormatData, format_data};
+use crate::pen::Ask;
+
+/// The format.
+pub(super) const FORMAT: &dyn Format = &CodePipeline;
+
+#[derive(Debug)]
+struct CodePipeline;
+
+fn data() -> &'static FormatData {
+    format_data!("codepipeline")
+}
+
+impl Format for CodePipeline {
+    fn id(&self) -> &'static str {
+        "codepipeline"
+    }
+
+    fn data(&self) -> &'static FormatData {
+        data()
+    }
+
+    fn spots(&self) -> Vec<Spot> {
+        Vec::new()
+    }
+
+    fn claim(&self, path: &str) -> Claim {
+        places::claim(path)
+    }
+
+    fn begins(&self, head: &str) -> bool {
+        places::begins(head)
+    }
+
+    fn mentions(&self, text: &str) -> bool {
+        places::mentions(text)
+    }
+
+    fn fits(&self, tree: &Tree) -> bool {
+        places::fits(tree)
+    }
+
+    fn wants(&self, text: &str) -> Vec<Wanted> {
+        read::wants(text)
+    }
+
+    fn runs_parts(&self) -> bool {
+        true
+    }
+
+    fn read(&self, texts: &Texts<'_>) -> Reading {
+        read::read(texts)
+    }
+
+    fn write(&self, case: &Case<'_>, ask: &Ask<'_>) -> Mend {
+        pen::write(case, ask)
+    }
+}

@@ -1,0 +1,80 @@
+//! Where a definition may stand: in any file of YAML or JSON, so that names and first bytes are looked at before anything is read.
+
+use crate::carrier::Tree;
+use crate::formats::{Claim, is_of_others};
+
+/// A store of files, which is read where it serves a site.
+const BUCKET: &str = "AWS::S3::Bucket";
+
+fn kinds() -> &'static [String] {
+    super::data().list("kinds")
+}
+
+/// What a path is.
+pub(super) fn claim(path: &str) -> Claim {
+    let name = path.rsplit('/').next().unwrap_or(path);
+    let may_be = [".yml", ".yaml", ".json", ".template"].iter().any(|end| name.ends_with(end));
+    let other = super::data().list("other-files").iter().any(|known| known == name)
+        || name.starts_with("tsconfig")
+        || name.ends_with("lock.json");
+    let hidden = path.starts_with('.') || path.contains("/.");
+    if may_be && !other && !hidden && !is_of_others(path) { Claim::Perhaps } else { Claim::No }
+}
+
+/// Whether the first bytes may be those of a definition.
+pub(super) fn begins(head: &str) -> bool {
+    let words = ["AWSTemplateFormatVersion", "Resources", "Parameters", "Transform", "Conditions", "Mappings", "Metadata"];
+    let definition = ["\"pipeline\"", "\"roleArn\"", "\"stages\""];
+    words.iter().chain(&definition).any(|word| head.contains(word)) || head.starts_with("Description:")
+}
+
+/// Whether a text speaks of something that is read.
+pub(super) fn mentions(text: &str) -> bool {
+    kinds().iter().any(|kind| text.contains(kind.as_str()))
+        || text.contains("WebsiteConfiguration")
+        || text.contains("\"stages\"") && text.contains("\"actionTypeId\"")
+}
+
+/// Whether a tree holds something that is read.
+pub(super) fn fits(tree: &Tree) -> bool {
+    let Some(root) = tree.documents.first().copied() else { return false };
+    let resources = tree.value(root, "Resources").map(|node| tree.pairs(node)).unwrap_or_default();
+    let kind = |node| tree.value(node, "Type").and_then(|kind| tree.scalar(kind));
+    let read = |node| {
+        kind(node).is_some_and(|kind| {
+            let website = || {
+                let properties = tree.value(node, "Properties");
+                properties.is_some_and(|properties| tree.get(properties, "WebsiteConfiguration").is_some())
+            };
+            kinds().iter().any(|known| known == kind) || kind == BUCKET && website()
+        })
+    };
+    let definition = tree.value(root, "pipeline").unwrap_or(root);
+    resources.iter().any(|(_, node)| read(*node))
+        || tree.get(definition, "stages").is_some() && tree.get(definition, "roleArn").is_some()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::{Claim, begins, claim, fits, mentions};
+
+    #[test]
+    fn any_yaml_or_json_may_be_one_but_for_those_that_are_something_else() {
+        for path in ["infra/site.yml", "pipeline.json", "deploy/stack.template", "a/b.yaml"] {
+            assert_eq!(claim(path), Claim::Perhaps, "{path}");
+        }
+        for path in ["package.json", "web/package-lock.json", ".github/workflows/a.yml", "node_modules/quay/a.json", "quay.ts"] {
+            assert_eq!(claim(path), Claim::No, "{path}");
+        }
+    }
+
+    #[test]
+    fn what_it_holds_decides() {
+        let fits = |text: &str| begins(text) && mentions(text) && fits(&crate::carrier::parse(text));
+        assert!(fits("Resources:\n  Quay:\n    Type: AWS::CodePipeline::Pipeline\n"));
+        assert!(fits("{\"pipeline\": {\"roleArn\": \"x\", \"stages\": [{\"actions\": [{\"actionTypeId\": {}}]}]}}"));
+        assert!(fits("Resources:\n  Quay: {Type: 'AWS::S3::Bucket', Properties: {WebsiteConfiguration: {IndexDocument: a}}}\n"));
+        assert!(!fits("Resources:\n  Quay: {Type: 'AWS::S3::Bucket'}\n"));
+        assert!(!fits("Resources: [AWS::CodePipeline::Pipeline]\n") && !fits("{\"stages\": []}"));
+    }
+}
