@@ -301,6 +301,19 @@ impl Effect {
         }
     }
 
+    /// The same at a branch that is named.
+    pub fn own_sources_at(reference: Option<Text>) -> Self {
+        Self::Checkout {
+            into: Some(String::new()),
+            own: true,
+            reference,
+            repository: None,
+            submodules: None,
+            depth: None,
+            forgets: None,
+        }
+    }
+
     /// A cache without a key of its own: the forge brings it back before and saves it after.
     pub fn keyless_cache(paths: Vec<UploadPath>) -> Self {
         Self::RestoreCache { key: None, hashes: Vec::new(), paths, fallback: None, saves: Some(true), saves_at: None }

@@ -11,6 +11,7 @@ mod step;
 mod target;
 mod text;
 mod trigger;
+mod web;
 
 pub use circles::{Machine, Workspace};
 pub use condition::{Choice, Cond, Condition, Language, Then, When};
@@ -23,6 +24,8 @@ pub use step::{ByItself, Credential, Outcome, Scope, Shell, Step, Work};
 pub use target::{Callee, Target, as_local_path, local_path};
 pub use text::{Text, TextMap};
 pub use trigger::{Event, Filter, FilterOf, FilterSide, Input, Pattern, PatternSyntax, StartsFrom, Trigger};
+
+pub use web::{Closed, WebStore};
 
 use crate::text::{FileId, Place, Span};
 

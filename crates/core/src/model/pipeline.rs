@@ -1,7 +1,7 @@
 //! A pipeline, and what is around its jobs.
 
 use super::condition::of_choices;
-use super::{Choice, Condition, Event, Grant, Input, Job, Lock, StartsFrom, Text, Trigger, Variables};
+use super::{Choice, Condition, Event, Grant, Input, Job, Lock, StartsFrom, Text, Trigger, Variables, WebStore};
 use crate::formats::Format;
 use crate::knowledge::{Customs, Run};
 use crate::text::{FileId, Place};
@@ -43,6 +43,8 @@ pub struct Pipeline {
     pub lock: Option<Lock>,
     /// In the order they are written.
     pub jobs: Vec<Job>,
+    /// Places that serve a site, which its file describes.
+    pub stores: Vec<WebStore>,
     /// What it takes from a caller, and gives it; nothing when it cannot be called.
     pub interface: Option<Interface>,
 }
@@ -69,6 +71,7 @@ impl Pipeline {
             lock: None,
             jobs: Vec::new(),
             interface: None,
+            stores: Vec::new(),
         }
     }
 

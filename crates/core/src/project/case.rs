@@ -90,10 +90,30 @@ impl<'a> Case<'a> {
         found
     }
 
-    /// Whether what is handed over goes online from there: by this publish, or because the forge's pages are made of it.
+    /// Whether what is handed over goes online from there: by this publish, because the forge's pages are made of it, or because another
+    /// job puts it online as it comes.
     pub fn goes_online(&self, handover: &Handover) -> bool {
         let effects = &self.effects.jobs[handover.job][handover.step].effects;
-        handover.publishes || effects.iter().any(|effect| effect.effect.goes_online())
+        let named = || {
+            effects.iter().filter_map(|effect| match &effect.effect {
+                Effect::Upload { name, .. } => name.known(),
+                _ => None,
+            })
+        };
+        handover.publishes
+            || effects.iter().any(|effect| effect.effect.goes_online())
+            || named().any(|name| self.is_published_whole(name))
+    }
+
+    /// Whether a job does nothing but fetch an artifact and put online what was in it.
+    fn is_published_whole(&self, name: &str) -> bool {
+        let whole = |other: &&Handover| other.publishes && other.path.folder.as_deref() == Some("");
+        self.trail.handovers.iter().filter(whole).any(|other| {
+            let mut before =
+                self.effects.of_job(other.job).filter(|(_, effect)| !matches!(effect.effect, Effect::Publish { .. }));
+            let fetched = before.next().and_then(|(_, effect)| effect.effect.takes()).and_then(|(name, _)| name.known());
+            fetched == Some(name) && before.next().is_none()
+        })
     }
 
     /// The name of the artifact that a publish takes instead of a folder.

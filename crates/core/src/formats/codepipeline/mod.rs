@@ -3,6 +3,7 @@
 
 mod actions;
 mod apps;
+mod buckets;
 mod form;
 mod pen;
 mod places;

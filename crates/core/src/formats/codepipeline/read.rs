@@ -84,6 +84,14 @@ pub(super) fn read(texts: &Texts<'_>) -> Reading {
         pipelines.push(alone(&values, project, texts, &mut issues));
     }
     pipelines.extend(apps::pipelines(&values, texts, &mut issues));
+    let stores = super::buckets::stores(&values);
+    if pipelines.is_empty() && !stores.is_empty() {
+        // What serves a site, and nothing that makes it.
+        pipelines.push(Pipeline { is_part: true, ..empty(&values, None) });
+    }
+    if let Some(first) = pipelines.first_mut() {
+        first.stores = stores;
+    }
     issues.dedup_by(|one, other| one == other);
     Reading { pipelines, form: issues }
 }
@@ -199,8 +207,11 @@ fn nothing(at: Place) -> ByItself {
 fn source(values: &Values<'_>, definition: &Definition, action: &Action) -> ByItself {
     let at = action.name.at;
     let mut own = ByItself { credentials: credentials(values, action), ..ByItself::default() };
+    // Where filters start it, the branch counts for whoever starts it by hand.
+    let filtered = values.get(definition.node, "triggers").is_some();
+    let branch = starts::branch(values, action).and_then(|(_, branch)| branch).filter(|_| filtered);
     let brings = match is_own(definition, action) {
-        true => Effect::own_sources(None, None),
+        true => Effect::own_sources_at(branch),
         false => Effect::Unknown(Reach::Anything),
     };
     own.effects.push(EffectAt::sure(brings, at));

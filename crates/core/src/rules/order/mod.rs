@@ -6,6 +6,7 @@ pub(in crate::rules) mod absent_output;
 pub(in crate::rules) mod absent_stage;
 pub(in crate::rules) mod cut_short;
 pub(in crate::rules) mod cycle;
+pub(in crate::rules) mod late_approval;
 pub(in crate::rules) mod left_out_need;
 pub(in crate::rules) mod no_checkout;
 pub(in crate::rules) mod own_lock;
@@ -37,6 +38,7 @@ family![
     absent_output,
     step_too_early,
     untested,
+    late_approval,
     publishes_after_failure,
     own_lock,
     races,

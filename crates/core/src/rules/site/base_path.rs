@@ -6,7 +6,7 @@ use crate::effects::Effect;
 use crate::facts::{Origin, path_of_address};
 use crate::finding::{Finding, Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
-use crate::model::Target;
+use crate::model::{Target, WebStore};
 use crate::rules::Rule;
 use crate::text::Place;
 
@@ -66,6 +66,27 @@ pages:
     - «npx vite build --outDir public»
   artifacts: {paths: [public]}
 "#,
+        r"
+== git
+main default
+== files
+index.html
+== vite.config.js
+export default { base: ‹'/timetable/'› };
+== infra/site.yml
+Resources:
+  Pages:
+    Type: AWS::S3::Bucket
+    Properties:
+      BucketName: tarnsay-timetable
+      ‹WebsiteConfiguration›: {IndexDocument: index.html}
+== gitlab
+publish:
+  resource_group: www
+  script:
+    - «npx vite build»
+    - aws s3 sync dist s3://tarnsay-timetable --delete
+",
     ],
     good: &[
         // What is only looked at before it goes live need not work as the site does.
@@ -184,7 +205,7 @@ fn say_wanted(finding: &mut Finding, wanted: &Wanted) {
             finding.witness(
                 at(place),
                 if wanted.path == "/" {
-                    "the site has a domain of its own, and is served at its root"
+                    "the site is served at the root of an address of its own"
                 } else {
                     "the site is served there"
                 },
@@ -212,6 +233,9 @@ fn wanted(case: &Case<'_>, published: &Published<'_>) -> Option<Wanted> {
     if let Some(base) = &case.facts.settings.site.base {
         return Some(Wanted { path: slashed(&base.name), place: Some(base.at), usual: false });
     }
+    if let Some(store) = store_of(case, place) {
+        return Some(Wanted { path: slashed(inside), place: Some(store.at), usual: false });
+    }
     let remote = case.facts.git.remote.known()?;
     let pages = knowledge::forges().pages_of(&remote.host)?;
     let own_branch = branch.is_some_and(|branch| {
@@ -229,6 +253,13 @@ fn wanted(case: &Case<'_>, published: &Published<'_>) -> Option<Wanted> {
         return None;
     }
     Some(Wanted { path: slashed(&format!("{}/{inside}", remote.name)), place: None, usual: true })
+}
+
+/// The store that a publish goes to, where a file says that it serves a site at its root.
+fn store_of<'c>(case: &Case<'c>, place: Option<&str>) -> Option<&'c WebStore> {
+    let bucket = place?.strip_prefix("s3://")?.split('/').next()?;
+    let all = case.project.prepared.iter().flat_map(|one| &one.pipeline.stores);
+    all.filter(|store| store.at_root).find(|store| store.names.iter().any(|name| name == bucket))
 }
 
 /// The address with its host, when the path was given as a part of one.

@@ -1,11 +1,13 @@
 //! The site itself: scripts, lockfile, configuration.
 
 pub(in crate::rules) mod absent_folder;
+pub(in crate::rules) mod absent_front_page;
 pub(in crate::rules) mod absent_lockfile;
 pub(in crate::rules) mod absent_package;
 pub(in crate::rules) mod absent_script;
 pub(in crate::rules) mod absent_server;
 pub(in crate::rules) mod base_path;
+pub(in crate::rules) mod closed_bucket;
 pub(in crate::rules) mod localhost;
 pub(in crate::rules) mod lost_domain;
 pub(in crate::rules) mod needs_server;
@@ -52,6 +54,8 @@ family![
     base_path,
     no_fallback,
     no_index,
+    absent_front_page,
+    closed_bucket,
     lost_domain,
     underscore,
     other_folder,
