@@ -50,6 +50,8 @@ pub struct Finding {
     pub witnesses: Vec<Witness>,
     /// What to do.
     pub mend: Mend,
+    /// What stands at its place is a credential, and shown nowhere.
+    pub hides: bool,
     /// What it shares with others of its rule and file that have the same cause.
     pub cause: Option<String>,
 }
@@ -157,6 +159,12 @@ impl Finding {
         self
     }
 
+    /// What stands at its place is shown nowhere.
+    pub fn hide(&mut self) -> &mut Self {
+        self.hides = true;
+        self
+    }
+
     /// Several findings of this rule with the same words in one file have one cause, and become one.
     pub fn one_cause(&mut self) -> &mut Self {
         self.cause = Some(self.message.clone());
@@ -200,6 +208,7 @@ impl Findings {
             at,
             witnesses: Vec::new(),
             mend,
+            hides: false,
             cause: None,
         };
         self.found.push(finding);

@@ -5,7 +5,7 @@ use std::borrow::Cow;
 use crate::knowledge;
 
 /// What stands in the place of a credential.
-const MASK: &str = "●●●●";
+pub const MASK: &str = "●●●●";
 
 /// The text with everything that looks like a credential hidden: known token formats, passwords in addresses, and plain values
 /// that are given to a name such as `password`.
@@ -105,12 +105,13 @@ fn address_passwords(text: &str) -> Vec<std::ops::Range<usize>> {
     text.match_indices("://").filter_map(password).collect()
 }
 
-/// `password: value`, `TOKEN=value`
+/// `password: value`, `TOKEN=value`, `secretText('value')`
 fn named_values(text: &str) -> Vec<std::ops::Range<usize>> {
     let mut found = Vec::new();
-    for (index, separator) in text.match_indices([':', '=']) {
+    for (index, separator) in text.match_indices([':', '=', '(']) {
+        let call = separator == "(";
         let name = text[..index]
-            .rsplit(|c: char| !(c.is_ascii_alphanumeric() || matches!(c, '_' | '-')))
+            .rsplit(|c: char| !(c.is_ascii_alphanumeric() || matches!(c, '_' | '-') || call && c == '.'))
             .next()
             .unwrap_or_default()
             .to_ascii_lowercase();
@@ -122,6 +123,10 @@ fn named_values(text: &str) -> Vec<std::ops::Range<usize>> {
         let value = &after[spaces..];
         let length = value.find(|c: char| c.is_whitespace() || matches!(c, '"' | '\'' | ',' | '}' | ']')).unwrap_or(value.len());
         let value = &value[..length];
+        // What is called with a path asks a safe for it.
+        if call && (!after.starts_with(['"', '\'']) || value.contains('/')) {
+            continue;
+        }
         // A word such as `write` or a version is a setting; a credential is long and mixed.
         let mixed = value.bytes().any(|byte| byte.is_ascii_digit()) && value.bytes().any(|byte| byte.is_ascii_alphabetic());
         if value.len() >= 8 && mixed && !is_reference(value) {
@@ -150,6 +155,9 @@ mod tests {
             ("SFTP_PASSWORD: 'tide-table-77x'", "SFTP_PASSWORD: '●●●●'"),
             ("password: ${{ secrets.SFTP_PASSWORD }}", "password: ${{ secrets.SFTP_PASSWORD }}"),
             ("id-token: write", "id-token: write"),
+            ("SecretValue.plain('7b1fd03e5a94c8826ef0')", "SecretValue.plain('●●●●')"),
+            ("SecretValue.named('timetable/token2')", "SecretValue.named('timetable/token2')"),
+            ("if token(abc12345) then", "if token(abc12345) then"),
             ("npm_config_cache: x", "npm_config_cache: x"),
             ("uses: a/b@v1 # token", "uses: a/b@v1 # token"),
         ] {

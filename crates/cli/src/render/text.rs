@@ -2,7 +2,7 @@
 
 use anstyle::{AnsiColor, Style};
 use dulk_core::finding::{Finding, HERE_TOO, Severity, WitnessSource};
-use dulk_core::mask::mask;
+use dulk_core::mask::{MASK, mask};
 use dulk_core::rules::FAMILIES;
 use dulk_core::text::{FileId, Place, Sources};
 use dulk_core::views::{Mark, strip};
@@ -101,7 +101,7 @@ fn show_finding(finding: &Finding, sources: &Sources, screen: &mut Screen) {
     }
     let column = rows.iter().map(|row| row.place.width()).filter(|width| *width <= PLACE_LIMIT).max().unwrap_or(0);
     let room = screen.width.saturating_sub(INDENT + LABEL + column.max(rows[0].place.width()) + 3);
-    rows[0].text = excerpt(finding.at, sources, room);
+    rows[0].text = if finding.hides { hidden(finding.at, sources, room) } else { excerpt(finding.at, sources, room) };
     for row in &rows {
         show_row(row, column, screen);
     }
@@ -183,6 +183,19 @@ pub fn excerpt(place: Place, sources: &Sources, room: usize) -> String {
         harmless(part(end..to).trim_end()),
         cut(to < chars.len())
     )
+}
+
+/// The line of a place with something else in the place of what stands there.
+fn hidden(place: Place, sources: &Sources, room: usize) -> String {
+    let file = sources.get(place.file);
+    let line: Vec<char> = file.line_at(place.span.start).chars().collect();
+    let (first, last) = (file.position(place.span.start), file.position(place.span.end));
+    let start = (first.column as usize - 1).min(line.len());
+    let end = if first.line == last.line { (last.column as usize - 1).clamp(start, line.len()) } else { line.len() };
+    let part = |chars: &[char]| shown(&chars.iter().collect::<String>());
+    let whole = format!("{}{MASK}{}", part(&line[..start]), part(&line[end..]));
+    let whole = whole.trim();
+    if whole.width() > room { MASK.to_owned() } else { whole.to_owned() }
 }
 
 /// Breaks a text at spaces, or anywhere when a word is too long.

@@ -6,7 +6,7 @@
 mod tree;
 pub mod yaml;
 
-pub use tree::{Comment, Kind, Node, NodeId, Scalar, Style, Tree, TreeError};
+pub use tree::{Comment, Kind, Node, NodeId, Scalar, Style, Tree, TreeBuilder, TreeError};
 pub use yaml::{Core, OffsetMap, parse, resolve_plain};
 
 #[cfg(test)]

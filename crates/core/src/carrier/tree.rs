@@ -231,3 +231,51 @@ impl Tree {
         tree
     }
 }
+
+/// Makes a tree of values that are written in another notation: each node keeps the bytes at which its value stands.
+#[derive(Debug, Default)]
+pub struct TreeBuilder {
+    nodes: Vec<Node>,
+}
+
+impl TreeBuilder {
+    /// A scalar; in quotes when the first of its bytes is one.
+    pub fn scalar(&mut self, source: &str, span: Span, value: &str) -> NodeId {
+        let style = match source.as_bytes().get(span.start as usize) {
+            Some(b'"') => Style::Double,
+            Some(b'\'' | b'`') => Style::Single,
+            _ => Style::Plain,
+        };
+        self.add(span, Kind::Scalar(Scalar::Own(value.into()), style))
+    }
+
+    /// A list.
+    pub fn list(&mut self, span: Span, items: Vec<NodeId>) -> NodeId {
+        self.add(span, Kind::Sequence(items, true))
+    }
+
+    /// Keys and values.
+    pub fn mapping(&mut self, span: Span, pairs: Vec<(NodeId, NodeId)>) -> NodeId {
+        self.add(span, Kind::Mapping(pairs, true))
+    }
+
+    /// The tree under a node.
+    pub fn finish(self, source: &str, root: NodeId) -> Tree {
+        Tree {
+            nodes: self.nodes,
+            source: source.into(),
+            alias_budget: Cell::new(ALIAS_BUDGET),
+            anchored: Vec::new(),
+            reworded: Vec::new(),
+            documents: vec![root],
+            comments: Vec::new(),
+            errors: Vec::new(),
+        }
+    }
+
+    fn add(&mut self, span: Span, kind: Kind) -> NodeId {
+        let id = NodeId(Span::new(self.nodes.len(), 0).start);
+        self.nodes.push(Node { span, kind, tag: None });
+        id
+    }
+}

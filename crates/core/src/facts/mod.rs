@@ -16,6 +16,7 @@ mod workspace;
 use std::collections::BTreeMap;
 
 pub use companions::{Shelf, programs_asked_for, read_facts};
+pub(crate) use config::constructs;
 pub use files::FileList;
 pub use hosting::HostingFact;
 pub use packages::{Package, Script};

@@ -66,6 +66,11 @@ pub trait Format: Debug + Sync {
         false
     }
 
+    /// The tree of a text.
+    fn parse(&self, text: &str) -> Tree {
+        crate::carrier::parse(text)
+    }
+
     /// Whether a text looks like one of its own, whatever its name.
     fn fits(&self, tree: &Tree) -> bool;
 
@@ -148,7 +153,10 @@ pub enum Claim {
         moved: bool,
     },
     /// One of its own when what it holds is: the name may be that of anything.
-    Perhaps,
+    Perhaps {
+        /// The repository holds a file of this name too, in whatever folder; otherwise it is none.
+        beside: Option<&'static str>,
+    },
     /// Not one of its own.
     No,
 }
@@ -236,7 +244,10 @@ pub struct Reading {
 
 /// The format that claims a path whatever the file holds, and how.
 pub fn claim(path: &str) -> Option<(&'static dyn Format, Claim)> {
-    all().iter().map(|format| (*format, format.claim(path))).find(|(_, claim)| !matches!(claim, Claim::No | Claim::Perhaps))
+    all()
+        .iter()
+        .map(|format| (*format, format.claim(path)))
+        .find(|(_, claim)| !matches!(claim, Claim::No | Claim::Perhaps { .. }))
 }
 
 /// Whether forges read a pipeline at this path.

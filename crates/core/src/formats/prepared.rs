@@ -46,8 +46,12 @@ pub fn prepare(pipeline: &PipelineFile, sources: &Sources) -> Vec<Prepared> {
     if let Some(reason) = &pipeline.refused {
         return vec![refused(pipeline.file, reason.clone(), pipeline.format, source)];
     }
-    let main = read_text(pipeline.file, source);
-    let parts = pipeline.parts.iter().map(|part| read_text(*part, sources.get(*part))).collect();
+    let main = read_text(pipeline.file, source, pipeline.format.parse(&source.text));
+    let parts = pipeline
+        .parts
+        .iter()
+        .map(|part| read_text(*part, sources.get(*part), carrier::parse(&sources.get(*part).text)))
+        .collect();
     let mut prepared = prepare_texts(pipeline.format, &Texts { main, parts, missing: pipeline.missing, there: &pipeline.there });
     prepared.iter_mut().for_each(|one| starts::declare(&mut one.pipeline, &pipeline.declared));
     prepared
@@ -55,11 +59,14 @@ pub fn prepare(pipeline: &PipelineFile, sources: &Sources) -> Vec<Prepared> {
 
 /// The same for a file that is made of nothing else.
 pub fn prepare_alone(file: FileId, source: &SourceFile, format: &'static dyn Format) -> Vec<Prepared> {
-    prepare_texts(format, &Texts { main: read_text(file, source), parts: Vec::new(), missing: false, there: &[] })
+    prepare_texts(
+        format,
+        &Texts { main: read_text(file, source, format.parse(&source.text)), parts: Vec::new(), missing: false, there: &[] },
+    )
 }
 
-fn read_text(file: FileId, source: &SourceFile) -> ReadText<'_> {
-    ReadText { file, source, tree: carrier::parse(&source.text) }
+fn read_text(file: FileId, source: &SourceFile, tree: carrier::Tree) -> ReadText<'_> {
+    ReadText { file, source, tree }
 }
 
 fn prepare_texts(format: &'static dyn Format, texts: &Texts<'_>) -> Vec<Prepared> {

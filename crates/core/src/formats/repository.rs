@@ -168,14 +168,19 @@ fn usual(shelf: &dyn Shelf) -> Vec<(String, &'static dyn Format)> {
 fn beside(shelf: &dyn Shelf, files: &FileList) -> Vec<(String, &'static dyn Format)> {
     let read = files.iter().any(is_read);
     let fits = |format: &dyn Format, path: &str| {
-        shelf.read(path).is_ok_and(|text| format.mentions(&text) && format.fits(&crate::carrier::parse(&text)))
+        shelf.read(path).is_ok_and(|text| format.mentions(&text) && format.fits(&format.parse(&text)))
+    };
+    let known = std::cell::RefCell::new(std::collections::HashMap::<&str, bool>::new());
+    let holds = |name: &'static str| {
+        let is_it = |path: &str| path.rsplit('/').next() == Some(name);
+        *known.borrow_mut().entry(name).or_insert_with(|| files.iter().any(is_it))
     };
     let begins = |format: &dyn Format, path: &str| shelf.begins(path, HEAD_BYTES).is_some_and(|head| format.begins(&head));
     let of = |path: &str| {
         all().iter().copied().find(|format| match format.claim(path) {
             Claim::Part => true,
             Claim::Slip { moved, .. } => !(moved && read) && fits(*format, path),
-            Claim::Perhaps => begins(*format, path) && fits(*format, path),
+            Claim::Perhaps { beside } => beside.is_none_or(holds) && begins(*format, path) && fits(*format, path),
             Claim::Reads | Claim::No => false,
         })
     };
@@ -195,8 +200,7 @@ fn format_of(shelf: &dyn Shelf, path: &str) -> Result<&'static dyn Format, Strin
 /// # Errors
 /// When no format fits, or more than one; in plain words.
 pub fn claim_text(text: &str) -> Result<&'static dyn Format, String> {
-    let tree = crate::carrier::parse(text);
-    let fitting: Vec<&'static dyn Format> = all().iter().copied().filter(|format| format.fits(&tree)).collect();
+    let fitting: Vec<&'static dyn Format> = all().iter().copied().filter(|format| format.fits(&format.parse(text))).collect();
     match fitting.as_slice() {
         [only] => Ok(*only),
         [] => Err("neither its name nor what it holds is that of a pipeline file".into()),

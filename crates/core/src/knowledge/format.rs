@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use serde::Deserialize;
 
-use super::{Among, Customs, Grammar, Meant, OwnPublisher, near};
+use super::{Among, Code, Customs, Grammar, Meant, OwnPublisher, near};
 
 /// What is known of a format: `catalog/formats/<id>/`.
 #[derive(Debug, Deserialize)]
@@ -20,6 +20,9 @@ pub struct FormatData {
     /// Lists of names that its reader needs.
     #[serde(default)]
     pub lists: BTreeMap<String, Vec<String>>,
+    /// The same written as code.
+    #[serde(default)]
+    pub code: Code,
     /// What it puts online itself.
     #[serde(default)]
     pub publisher: Vec<OwnPublisher>,

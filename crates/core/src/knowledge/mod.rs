@@ -2,6 +2,7 @@
 
 mod actions;
 mod commands;
+mod constructs;
 mod credentials;
 mod customs;
 mod date;
@@ -22,6 +23,7 @@ pub use commands::{
     Commands, ForgeCli, ForgeCommand, GoneCommand, Manager, PublisherCommand, SetUpCache, TaskRunner, Tool, VersionManager,
     Wrapper, Writer, starts_with,
 };
+pub use constructs::{ActionConstruct, Code, Construct};
 pub use customs::{Consequence, Customs, HostedMachine, RetiredCommand, Safe, Scope};
 pub use date::Date;
 pub(crate) use format::format_data;

@@ -3,6 +3,7 @@
 //! JavaScript and TypeScript are parsed, never run: a value that would have to be computed is unknown. JSON (comments and
 //! trailing commas included) is read by the same parser; TOML and YAML by their own.
 
+pub(crate) mod constructs;
 pub(super) mod demands;
 mod script;
 mod sections;

@@ -16,7 +16,9 @@ pub(super) fn claim(path: &str) -> Claim {
     }
     let name = path.rsplit('/').next().unwrap_or(path);
     match name.strip_suffix(".yml").or_else(|| name.strip_suffix(".yaml")) {
-        Some(stem) if name != NAME && (stem.starts_with("buildspec") || stem.ends_with("buildspec")) => Claim::Perhaps,
+        Some(stem) if name != NAME && (stem.starts_with("buildspec") || stem.ends_with("buildspec")) => {
+            Claim::Perhaps { beside: None }
+        }
         _ => below_the_root(path, NAME, "only the root is looked at, unless the project names another file"),
     }
 }
@@ -29,7 +31,7 @@ mod tests {
     fn the_root_is_read_and_other_names_are_looked_into() {
         assert_eq!(claim("buildspec.yml"), Claim::Reads);
         for path in ["buildspec-site.yml", "ci/buildspec.test.yaml", "deploy-buildspec.yml"] {
-            assert_eq!(claim(path), Claim::Perhaps, "{path}");
+            assert_eq!(claim(path), Claim::Perhaps { beside: None }, "{path}");
         }
         for path in ["buildspec.yaml", "pier/buildspec.yml"] {
             assert!(matches!(claim(path), Claim::Slip { moved: true, .. }), "{path}");

@@ -71,6 +71,9 @@ fn pipeline(values: &Values<'_>, resource: &Resource, texts: &Texts<'_>, issues:
 /// The apps of the build's text: the one in the template, or the file of the repository.
 fn built(values: &Values<'_>, node: NodeId, texts: &Texts<'_>, pipeline: &Pipeline) -> (Vec<App>, Vec<FormIssue>) {
     match values.get(node, "BuildSpec") {
+        Some(spec) if values.is_plain(spec) && !values.nodes.tree.pairs(spec).is_empty() => {
+            read_at(values.nodes.tree, spec, values.nodes.file, pipeline)
+        }
         Some(spec) => match values.written(spec) {
             Some(text) => {
                 let text = text.filled_in_by(Language::Variables);
@@ -88,6 +91,10 @@ fn built(values: &Values<'_>, node: NodeId, texts: &Texts<'_>, pipeline: &Pipeli
 /// Reads a text, with words that are surely slips as what is meant.
 fn read(tree: &Tree, file: FileId, pipeline: &Pipeline) -> (Vec<App>, Vec<FormIssue>) {
     let Some(root) = tree.documents.first().copied().filter(|_| tree.is_whole()) else { return (Vec::new(), Vec::new()) };
+    read_at(tree, root, file, pipeline)
+}
+
+fn read_at(tree: &Tree, root: NodeId, file: FileId, pipeline: &Pipeline) -> (Vec<App>, Vec<FormIssue>) {
     let issues = amplify::issues(tree, Some(root), file, pipeline);
     let meant = tree.reworded(&meant_words(&issues, file));
     (amplify::apps(Nodes { tree: &meant, file, language: Language::Variables }, root), issues)

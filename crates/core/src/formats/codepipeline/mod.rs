@@ -4,6 +4,7 @@
 mod actions;
 mod apps;
 mod buckets;
+mod code;
 mod form;
 mod pen;
 mod places;
@@ -46,6 +47,10 @@ impl Format for CodePipeline {
 
     fn claim(&self, path: &str) -> Claim {
         places::claim(path)
+    }
+
+    fn parse(&self, text: &str) -> Tree {
+        read::parse(text)
     }
 
     fn begins(&self, head: &str) -> bool {

@@ -10,6 +10,9 @@ fn kinds() -> &'static [String] {
     super::data().list("kinds")
 }
 
+/// The file by which a program is known that makes resources. Source: the page "AWS CDK CLI reference", `cdk.json`, 2026-11.
+const PROGRAM: &str = "cdk.json";
+
 /// What a path is.
 pub(super) fn claim(path: &str) -> Claim {
     let name = path.rsplit('/').next().unwrap_or(path);
@@ -18,11 +21,22 @@ pub(super) fn claim(path: &str) -> Claim {
         || name.starts_with("tsconfig")
         || name.ends_with("lock.json");
     let hidden = path.starts_with('.') || path.contains("/.");
-    if may_be && !other && !hidden && !is_of_others(path) { Claim::Perhaps } else { Claim::No }
+    let code = [".ts", ".mts", ".js", ".mjs", ".cjs"].iter().any(|end| name.ends_with(end)) && !name.ends_with(".d.ts");
+    if hidden || is_of_others(path) {
+        return Claim::No;
+    }
+    match (may_be && !other, code) {
+        (true, _) => Claim::Perhaps { beside: None },
+        (false, true) => Claim::Perhaps { beside: Some(PROGRAM) },
+        (false, false) => Claim::No,
+    }
 }
 
 /// Whether the first bytes may be those of a definition.
 pub(super) fn begins(head: &str) -> bool {
+    if super::code::is_code(head) {
+        return true;
+    }
     let words = ["AWSTemplateFormatVersion", "Resources", "Parameters", "Transform", "Conditions", "Mappings", "Metadata"];
     let definition = ["\"pipeline\"", "\"roleArn\"", "\"stages\""];
     words.iter().chain(&definition).any(|word| head.contains(word)) || head.starts_with("Description:")
@@ -30,7 +44,8 @@ pub(super) fn begins(head: &str) -> bool {
 
 /// Whether a text speaks of something that is read.
 pub(super) fn mentions(text: &str) -> bool {
-    kinds().iter().any(|kind| text.contains(kind.as_str()))
+    super::code::is_code(text)
+        || kinds().iter().any(|kind| text.contains(kind.as_str()))
         || text.contains("WebsiteConfiguration")
         || text.contains("\"stages\"") && text.contains("\"actionTypeId\"")
 }
@@ -61,9 +76,9 @@ mod tests {
     #[test]
     fn any_yaml_or_json_may_be_one_but_for_those_that_are_something_else() {
         for path in ["infra/site.yml", "pipeline.json", "deploy/stack.template", "a/b.yaml"] {
-            assert_eq!(claim(path), Claim::Perhaps, "{path}");
+            assert_eq!(claim(path), Claim::Perhaps { beside: None }, "{path}");
         }
-        for path in ["package.json", "web/package-lock.json", ".github/workflows/a.yml", "node_modules/quay/a.json", "quay.ts"] {
+        for path in ["package.json", "web/package-lock.json", ".github/workflows/a.yml", "node_modules/quay/a.json", "quay.css"] {
             assert_eq!(claim(path), Claim::No, "{path}");
         }
     }

@@ -20,6 +20,8 @@ pub(super) enum Spec {
     File(String),
     /// In the template itself.
     Inline(Text),
+    /// The same as keys and values.
+    Node(NodeId),
     /// It stands somewhere else.
     Unknown,
 }
@@ -75,6 +77,7 @@ impl Project {
                     false => (None, Vec::new()),
                 }
             }
+            Spec::Node(node) => built_at(values.nodes.tree, *node, values.nodes.file, pipeline),
             Spec::Unknown => (None, Vec::new()),
         }
     }
@@ -83,6 +86,10 @@ impl Project {
 /// Reads a build, with words that are surely slips as what is meant.
 fn built(tree: &Tree, file: FileId, pipeline: &Pipeline) -> (Option<Build>, Vec<FormIssue>) {
     let Some(root) = tree.documents.first().copied() else { return (None, Vec::new()) };
+    built_at(tree, root, file, pipeline)
+}
+
+fn built_at(tree: &Tree, root: NodeId, file: FileId, pipeline: &Pipeline) -> (Option<Build>, Vec<FormIssue>) {
     let issues = buildspec::issues(tree, Some(root), file, pipeline);
     let meant = tree.reworded(&meant_words(&issues, file));
     (buildspec::build(Nodes { tree: &meant, file, language: Language::Variables }, root), issues)
@@ -91,6 +98,9 @@ fn built(tree: &Tree, file: FileId, pipeline: &Pipeline) -> (Option<Build>, Vec<
 /// What a project's source says of the build.
 fn spec(values: &Values<'_>, source: NodeId) -> Spec {
     let Some(node) = values.get(source, "BuildSpec") else { return Spec::File(USUAL.to_owned()) };
+    if values.is_plain(node) && values.get(node, "phases").is_some() {
+        return Spec::Node(node);
+    }
     match values.written(node) {
         Some(text) if text.value.contains('\n') || text.value.trim_start().starts_with('{') => {
             Spec::Inline(text.filled_in_by(Language::Variables))

@@ -40,7 +40,7 @@ fn definitions(values: &Values<'_>) -> Vec<Definition> {
 
 /// The build files of the repository that the builds of a text run.
 pub(super) fn wants(text: &str) -> Vec<Wanted> {
-    let tree = crate::carrier::parse(text);
+    let tree = parse(text);
     let nodes = nodes_of(&tree, FileId(0));
     let values = Values::of(nodes);
     let mut paths: Vec<String> = Vec::new();
@@ -62,6 +62,11 @@ pub(super) fn wants(text: &str) -> Vec<Wanted> {
     paths.sort();
     paths.dedup();
     paths.into_iter().map(Wanted::Part).collect()
+}
+
+/// The tree of a template, of a definition, or of a program that makes resources.
+pub(super) fn parse(text: &str) -> Tree {
+    if super::code::is_code(text) { super::code::tree(text) } else { crate::carrier::parse(text) }
 }
 
 fn nodes_of(tree: &Tree, file: FileId) -> Nodes<'_> {

@@ -254,3 +254,68 @@ fn functions_of_a_template_are_read_as_far_as_they_are_known() {
         assert_eq!(referred(key).as_deref(), Some(expected), "{key}");
     }
 }
+
+/// A program that makes resources, with lines in the constructor of its stack.
+fn program(lines: &str, files: &str) -> Scene {
+    let text = format!(
+        "import * as cdk from 'aws-cdk-lib';\nexport class Site extends cdk.Stack {{\n  constructor(scope, id) {{\n    super(scope, id);\n{lines}  }}\n}}\n"
+    );
+    Slip::read(&format!("{GIT}cdk.json\n{files}== cdk.json\n{{}}\n== lib/site.ts\n{text}")).scene()
+}
+
+const APP: &str = "    const app = new amplify.App(this, 'Quay', {\n      platform: amplify.Platform.WEB,\n      buildSpec: codebuild.BuildSpec.fromObjectToYaml({\n        version: 1,\n        frontend: {\n          phases: { build: { commands: ['npx vite build'] } },\n          artifacts: { baseDirectory: 'dist', files: ['**/*'] },\n        },\n      }),\n    });\n    app.addBranch('main');\n";
+
+#[test]
+fn an_app_that_is_written_as_code_is_read_as_in_a_template() {
+    let scene = program(APP, "");
+    assert_eq!((starts_of(&scene, "push:main", None), starts_of(&scene, "push:piers", None)), ("yes", "no"));
+    let rules = |from: &str, to: &str| {
+        let scene = program(&APP.replace(from, to), "");
+        let project = scene.project();
+        let findings = crate::check(&project, 0);
+        findings.iter().map(|finding| format!("{} {}", finding.rule, scene.sources.slice(finding.at))).collect::<Vec<_>>()
+    };
+    assert_eq!(rules("'main'", "'main'"), Vec::<String>::new());
+    assert_eq!(rules("'main'", "'master'"), ["branch.absent master"]);
+    assert_eq!(rules("'dist'", "'build'"), ["artifact.wrong-folder build"]);
+    assert_eq!(rules("Platform.WEB,", "Platform.WEB_COMPUTE,"), ["site.no-server WEB_COMPUTE"]);
+    assert_eq!(rules("build: {", "Build: {")[0], "form.unknown-key Build");
+    assert_eq!(rules("'main'", "branches[0]"), Vec::<String>::new(), "what is no literal is not known");
+}
+
+#[test]
+fn a_pipeline_that_is_written_as_code_has_its_stages() {
+    let lines = "    const files = new Artifact();\n    const pages = new Artifact('Pages');\n    const build = new PipelineProject(this, 'Build', { buildSpec: BuildSpec.fromSourceFilename('buildspec.yml') });\n    const way = new Pipeline(this, 'Way', { pipelineName: 'timetable' });\n    way.addStage({ stageName: 'Sources', actions: [new CodeStarConnectionsSourceAction({ actionName: 'Fetch', owner: 'tarnsay', repo: 'timetable', branch: 'main', connectionArn: arn, output: files })] });\n    const step = new CodeBuildAction({ actionName: 'Build', project: build, input: files, outputs: [pages] });\n    way.addStage({ stageName: 'Site', actions: [step, new S3DeployAction({ actionName: 'Publish', bucket: store, input: pages, runOrder: 2 })] });\n";
+    let scene = program(lines, BUILD);
+    let project = scene.project();
+    let told: Vec<String> = crate::check(&project, 0).iter().map(|finding| finding.rule.to_owned()).collect();
+    assert_eq!(told, Vec::<String>::new());
+    let jobs: Vec<&str> = scene.prepared[0].pipeline.jobs.iter().map(|job| job.id.value.as_str()).collect();
+    assert_eq!(jobs, ["Fetch", "Build", "Publish"]);
+    assert_eq!((starts_of(&scene, "push:main", None), starts_of(&scene, "push:piers", None)), ("yes", "no"));
+    let usual = program(&lines.replace(", branch: 'main'", ""), BUILD);
+    assert_eq!(starts_of(&usual, "push:main", None), "no", "the branch is master where none is written");
+    let packed = program(&lines.replace("runOrder: 2", "runOrder: 2, extract: false, objectKey: 'a.zip'"), BUILD);
+    let project = packed.project();
+    let told: Vec<String> = crate::check(&project, 0).iter().map(|finding| finding.rule.to_owned()).collect();
+    assert_eq!(told, ["artifact.left-packed"]);
+}
+
+#[test]
+fn a_bucket_that_is_written_as_code_says_who_may_read_it() {
+    let closed = |more: &str| {
+        let scene = program(&format!("    new s3.Bucket(this, 'Store', {{ websiteIndexDocument: 'index.html'{more} }});\n"), "");
+        scene.prepared[0].pipeline.stores[0].closed.as_ref().map(|closed| closed.sure)
+    };
+    assert_eq!(closed(""), None);
+    assert_eq!(closed(", publicReadAccess: true"), Some(false));
+    assert_eq!(closed(", publicReadAccess: true, blockPublicAccess: s3.BlockPublicAccess.BLOCK_ALL"), Some(true));
+    assert_eq!(closed(", publicReadAccess: true, blockPublicAccess: s3.BlockPublicAccess.BLOCK_ACLS"), None);
+}
+
+#[test]
+fn a_program_without_its_mark_is_none() {
+    let text = "import * as cdk from 'aws-cdk-lib';\nnew amplify.App(this, 'Quay', {});\n";
+    let scene = Slip::read(&format!("{GIT}== lib/site.ts\n{text}")).scene();
+    assert!(scene.prepared.is_empty(), "without cdk.json nobody looks into programs");
+}

@@ -153,6 +153,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 fn speak(place: crate::text::Place, message: &str, out: &mut Findings) {
     out.add(place, message)
+        .hide()
         .witness(WitnessSource::Catalog, "it has the form of a credential; its value is not shown here")
         .mend(Mend::by_hand("withdraw it, put a new one among the forge's secrets, and read it from there"));
 }
