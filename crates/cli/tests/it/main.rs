@@ -3,6 +3,7 @@
 mod bad_input;
 mod buddy;
 mod check;
+mod cloud;
 mod demo;
 mod everywhere;
 mod gitlab;

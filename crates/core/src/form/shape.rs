@@ -131,7 +131,7 @@ impl Walker<'_> {
         let keys: Vec<&String> = place.map(|place| place.keys.keys().collect()).unwrap_or_default();
         match keys.as_slice() {
             [] | [_, _, _, _, _, ..] => String::new(),
-            few => format!(", of {}", few.iter().map(|key| format!("`{key}`")).collect::<Vec<_>>().join(", ")),
+            few => format!(", such as {}", few.iter().map(|key| format!("`{key}`")).collect::<Vec<_>>().join(", ")),
         }
     }
 

@@ -163,6 +163,9 @@ pub struct Customs {
     /// Commands that a script writes to its output for the runner, and what has become of them.
     #[serde(default)]
     pub retired_command: Vec<RetiredCommand>,
+    /// Versions of runtimes that the machines have, or have had, by the tool.
+    #[serde(default)]
+    pub runtimes: BTreeMap<String, Vec<String>>,
     /// Safes whose values a file may ask for.
     #[serde(default)]
     pub safe: Vec<Safe>,

@@ -188,6 +188,7 @@ const SILENT_IN_SECOND: &[(&str, &str)] = &[
     ("trigger.stray-filter", "there are no filters beside conditions"),
     ("trigger.undetected", "pushes are always told of"),
     ("trigger.unknown-event", "events stand in conditions, as values"),
+    ("upkeep.absent-runtime", "runtimes come with images of their own, of any number"),
     ("upkeep.missing-input", "there are no ready-made actions"),
     ("upkeep.misspelt", "there are no ready-made actions"),
     ("upkeep.moving", "there are no ready-made actions"),

@@ -93,8 +93,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for (job, step, effect) in case.all_effects() {
         let Effect::RestoreCache { paths, .. } = &effect.effect else { continue };
         for path in paths {
-            let Some((folder, manager, told_by, own)) = NAMED.iter().find(|(folder, ..)| path.folder.as_deref() == Some(folder))
-            else {
+            let is = |named: &str| {
+                let inside =
+                    |folder: &str| folder.strip_suffix(named).is_some_and(|above| above.is_empty() || above.ends_with('/'));
+                path.folder.as_deref().is_some_and(inside)
+            };
+            let Some((folder, manager, told_by, own)) = NAMED.iter().find(|(folder, ..)| is(folder)) else {
                 continue;
             };
             let outside = path.written.starts_with(['~', '/']);

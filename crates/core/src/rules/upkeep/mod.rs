@@ -1,5 +1,6 @@
 //! What has gone stale since the example was written.
 
+pub(in crate::rules) mod absent_runtime;
 pub(in crate::rules) mod ageing_key;
 pub(in crate::rules) mod gone_command;
 pub(in crate::rules) mod gone_variable;
@@ -27,6 +28,7 @@ family![
     retired_action,
     retired_runner,
     retired_runtime,
+    absent_runtime,
     retired_command,
     gone_variable,
     ageing_key,
