@@ -112,6 +112,20 @@ pub(crate) fn read(root: &Path, name: &str) -> Result<String, String> {
     text_of(bytes)
 }
 
+/// The first bytes of an ordinary file as text, up to the last whole character.
+pub(crate) fn begins(root: &Path, name: &str, bytes: usize) -> Option<String> {
+    let path = root.join(name);
+    // A link, a pipe or a device is never opened for a look.
+    if !fs::symlink_metadata(&path).ok()?.is_file() {
+        return None;
+    }
+    let mut head = Vec::with_capacity(bytes);
+    File::open(&path).ok()?.take(bytes as u64).read_to_end(&mut head).ok()?;
+    let whole = std::str::from_utf8(&head).map_or_else(|error| error.valid_up_to(), str::len);
+    head.truncate(whole);
+    String::from_utf8(head).ok()
+}
+
 /// Bytes as text.
 pub(crate) fn text_of(bytes: Vec<u8>) -> Result<String, String> {
     String::from_utf8(bytes).map_err(|error| {

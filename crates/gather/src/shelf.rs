@@ -65,6 +65,17 @@ impl dulk_core::facts::Shelf for Shelf<'_> {
         }
     }
 
+    fn begins(&self, name: &str, bytes: usize) -> Option<String> {
+        match self {
+            Self::Disk(root, unsaved) if !unsaved.contains_key(name) => disk::begins(root, name, bytes),
+            _ => {
+                let mut text = dulk_core::facts::Shelf::read(self, name).ok()?;
+                text.truncate(text.floor_char_boundary(bytes));
+                Some(text)
+            }
+        }
+    }
+
     fn is_small(&self, name: &str, limit: u64) -> bool {
         match self {
             Self::Disk(root, unsaved) => match unsaved.get(name) {

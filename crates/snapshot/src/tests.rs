@@ -35,6 +35,14 @@ const FILES: &[(&str, &str)] = &[
         ".gitlab-ci.yml",
         "include: part.yml\nbuild:\n  script: [npx vite build]\n  artifacts: {paths: [dist]}\npages:\n  needs: [biuld]\n  script: [mv dist public]\n  artifacts: {paths: [public]}\n",
     ),
+    (
+        "infra/way.yml",
+        "Resources:\n  Quay:\n    Type: AWS::S3::Bucket\n    Properties:\n      WebsiteConfiguration: {IndexDocument: start.html}\n  Bake:\n    Type: AWS::CodeBuild::Project\n    Properties:\n      Triggers: {Webhook: true}\n      Source: {Type: GITHUB, BuildSpec: buildspec.yml}\n",
+    ),
+    (
+        "buildspec.yml",
+        "version: 0.2\nphases:\n  build:\n    commands:\n      - npx vite build --base /x/\n      - aws s3 sync dist s3://Quay\n",
+    ),
     ("part.yml", "look:\n  script: [ls]\n  cache: {paths: [.boat], key: tide}\n"),
 ];
 

@@ -24,7 +24,7 @@ pub trait Shelf {
     /// The first bytes of a file, no more than these, up to the last whole character; nothing where it cannot be read.
     fn begins(&self, path: &str, bytes: usize) -> Option<String> {
         let mut text = self.read(path).ok()?;
-        let end = (0..=bytes.min(text.len())).rev().find(|end| text.is_char_boundary(*end))?;
+        let end = text.floor_char_boundary(bytes);
         text.truncate(end);
         Some(text)
     }

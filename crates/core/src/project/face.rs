@@ -61,6 +61,7 @@ impl Project<'_> {
                 case.played().map(|(occasion, played)| (occasion, played.starts.answer)).collect::<Vec<_>>(),
                 happening(&case, &publishes, |occasion| occasion.kind == OccasionKind::Push),
                 publishes.len(),
+                &pipeline.stores,
             )),
             caches: (!caches.is_empty()).then(|| hash_of(&(&caches, &pipeline.triggers))),
             locks: (!locks.is_empty()).then(|| hash_of(&locks)),

@@ -7,7 +7,7 @@
 use crate::effects::{Effect, EffectAt};
 use crate::formats::keys::{Keys, listed};
 use crate::formats::phased;
-use crate::model::{ByItself, Outcome, Step, Text, Work};
+use crate::model::{ByItself, Outcome, Shell, Step, Text, Work};
 use crate::text::Place;
 
 /// All phases in the order in which they run.
@@ -18,6 +18,7 @@ pub(super) fn add(top: &Keys<'_>, steps: &mut Vec<Step>) {
     let nodes = top.nodes;
     let Some(phases) = top.get("phases").map(|node| Keys::of(nodes, node)) else { return };
     let shared = !top.says("version", "0.1");
+    let shell = shell(top);
     // The first step of the phase whose failure is survived by the next one.
     let mut survives: Option<usize> = None;
     for name in ORDER {
@@ -29,6 +30,7 @@ pub(super) fn add(top: &Keys<'_>, steps: &mut Vec<Step>) {
         let failure = phase.text("on-failure");
         let goes_on = failure.as_ref().filter(|text| text.value.eq_ignore_ascii_case("continue"));
         for step in &mut own {
+            in_shell(step, shell);
             step.may_fail = goes_on.map(|text| Text::fixed("true", text.inner()));
             survived(step, survives, nodes.at(key));
         }
@@ -36,12 +38,29 @@ pub(super) fn add(top: &Keys<'_>, steps: &mut Vec<Step>) {
         if let Some((key, list)) = phase.pair("finally") {
             let lines = phased::lines(&nodes, list);
             steps.extend(phased::script_step(&format!("{name}, finally"), lines).map(|mut step| {
+                in_shell(&mut step, shell);
                 survived(&mut step, Some(survives.unwrap_or(first)), nodes.at(key));
                 step
             }));
         }
         let ends = failure.as_ref().is_some_and(|text| text.value.eq_ignore_ascii_case("abort"));
         survives = (name == "build" && !ends).then_some(first);
+    }
+}
+
+/// What runs the commands, where the file says so. Source: the page "Build specification reference", env, shell, 2026-11.
+fn shell(top: &Keys<'_>) -> Shell {
+    let named = top.get("env").and_then(|node| Keys::of(top.nodes, node).text("shell"));
+    match named.map(|text| text.value.to_ascii_lowercase()).as_deref() {
+        Some("powershell.exe" | "powershell" | "pwsh") => Shell::PowerShell,
+        Some("cmd.exe" | "cmd") => Shell::Cmd,
+        _ => Shell::Posix,
+    }
+}
+
+fn in_shell(step: &mut Step, wanted: Shell) {
+    if let Work::Runs { shell, .. } = &mut step.work {
+        *shell = wanted;
     }
 }
 

@@ -1,6 +1,7 @@
 //! Apps that the service builds and puts online itself: a resource for the app, and one for each of its branches.
 
-use super::read::{empty, is_written_out};
+use super::jobs::is_written_out;
+use super::read::empty;
 use super::values::{Resource, Values, tree_inside};
 use crate::carrier::{NodeId, Tree};
 use crate::effects::Effect;

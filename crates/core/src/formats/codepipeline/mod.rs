@@ -6,6 +6,7 @@ mod apps;
 mod buckets;
 mod code;
 mod form;
+mod jobs;
 mod pen;
 mod places;
 mod projects;

@@ -10,6 +10,13 @@ fn kinds() -> &'static [String] {
     super::data().list("kinds")
 }
 
+/// Whether a path lies among what a site is made of.
+fn is_content(path: &str) -> bool {
+    let Some((folders, _)) = path.rsplit_once('/') else { return false };
+    let within = |list: &str| folders.split('/').any(|folder| super::data().list(list).iter().any(|known| known == folder));
+    within("content-folders") && !within("definition-folders")
+}
+
 /// The file by which a program is known that makes resources. Source: the page "AWS CDK CLI reference", `cdk.json`, 2026-11.
 const PROGRAM: &str = "cdk.json";
 
@@ -22,7 +29,7 @@ pub(super) fn claim(path: &str) -> Claim {
         || name.ends_with("lock.json");
     let hidden = path.starts_with('.') || path.contains("/.");
     let code = [".ts", ".mts", ".js", ".mjs", ".cjs"].iter().any(|end| name.ends_with(end)) && !name.ends_with(".d.ts");
-    if hidden || is_of_others(path) {
+    if hidden || is_of_others(path) || is_content(path) {
         return Claim::No;
     }
     match (may_be && !other, code) {
@@ -78,7 +85,18 @@ mod tests {
         for path in ["infra/site.yml", "pipeline.json", "deploy/stack.template", "a/b.yaml"] {
             assert_eq!(claim(path), Claim::Perhaps { beside: None }, "{path}");
         }
-        for path in ["package.json", "web/package-lock.json", ".github/workflows/a.yml", "node_modules/quay/a.json", "quay.css"] {
+        for path in ["src/infra/site.yml", "app/deploy/stack.json"] {
+            assert_eq!(claim(path), Claim::Perhaps { beside: None }, "{path}");
+        }
+        for path in [
+            "package.json",
+            "src/data/piers.json",
+            "content/a.yml",
+            "web/package-lock.json",
+            ".github/workflows/a.yml",
+            "node_modules/quay/a.json",
+            "quay.css",
+        ] {
             assert_eq!(claim(path), Claim::No, "{path}");
         }
     }

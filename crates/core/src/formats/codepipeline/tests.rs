@@ -72,6 +72,7 @@ fn the_branch_of_the_source_or_filters_decide() {
         ("", "BranchName: !Sub '${Quay}'", default, "push:piers", "yes"),
         ("", "BranchName: !Ref Unknown", "", "push:main", "unsure"),
         ("", "BranchName: !ImportValue quay", "", "push:piers", "unsure"),
+        ("", "BranchName: '#{variables.branch}'", "", "push:piers", "unsure"),
         (&main, "BranchName: main", "", "push:main", "yes"),
         (&main, "BranchName: piers", "", "push:piers", "no"),
         (&main, "BranchName: main, DetectChanges: false", "", "push:main", "yes"),
@@ -189,6 +190,24 @@ fn a_build_written_in_the_template_keeps_its_places() {
     let findings = crate::check(&project, 0);
     let gone = findings.iter().find(|finding| finding.rule == "site.absent-script").expect("a script that is not there");
     assert_eq!(scene.sources.slice(gone.at), "npm run gone");
+}
+
+#[test]
+fn a_build_alone_may_fill_a_bucket_itself() {
+    let published = |artifacts: &str| {
+        let text = format!(
+            "Resources:\n  Store: {{Type: 'AWS::S3::Bucket'}}\n  Build:\n    Type: AWS::CodeBuild::Project\n    Properties:\n      Source: {{Type: GITHUB}}\n      Triggers: {{Webhook: true}}\n      Artifacts: {{Type: S3, Location: !Ref Store{artifacts}}}\n"
+        );
+        let scene = Slip::read(&format!("{GIT}{BUILD}== infra/build.yml\n{text}")).scene();
+        let project = scene.project();
+        let case = project.case(0);
+        let found = case.publishes().into_iter().next();
+        found.map(|one| (one.folder.and_then(|folder| folder.folder.clone()), one.place.map(str::to_owned)))
+    };
+    let there = Some((Some("dist".to_owned()), Some("s3://Store".to_owned())));
+    assert_eq!(published(", Name: /, Packaging: NONE"), there);
+    assert_eq!(published(""), there);
+    assert_eq!(published(", Packaging: ZIP"), None, "an archive is there for others to fetch");
 }
 
 #[test]

@@ -122,7 +122,9 @@ impl<'t> Values<'t> {
         if depth > DEPTH {
             return None;
         }
-        let Some(call) = self.call(node) else { return self.nodes.text(node) };
+        // What a run or a safe fills in is not known now.
+        let is_filled_in = |text: &Text| ["#{", "{{resolve:"].iter().any(|start| text.value.contains(start));
+        let Some(call) = self.call(node) else { return self.nodes.text(node).filter(|text| !is_filled_in(text)) };
         match call.name {
             "Ref" => {
                 let name = self.nodes.tree.scalar(call.given)?;
