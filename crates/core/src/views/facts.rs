@@ -58,13 +58,12 @@ pub struct FactLine {
 /// What starts the pipelines whose files do not say so themselves, and what dulk.toml accepts.
 pub fn setting_lines(prepared: &[Prepared], facts: &Facts, sources: &Sources) -> Vec<FactLine> {
     let mut lines = Lines { facts, sources, lines: Vec::new() };
-    // Of several pipelines in a file, each is started by the same.
+    // Of several pipelines in a file, what starts them is told once.
     let mut told: Vec<String> = Vec::new();
-    for one in prepared {
+    for one in prepared.iter().filter(|one| !matches!(one.pipeline.starts_from, StartsFrom::Written | StartsFrom::Usual)) {
         let path = &sources.get(one.pipeline.file).path;
         let name = format!("what starts {path}");
-        let outside = one.pipeline.customs.starts_outside;
-        if outside && std::mem::replace(&mut told, vec![name.clone()]).contains(&name) {
+        if told.contains(&name) {
             continue;
         }
         match &one.pipeline.starts_from {
@@ -73,10 +72,12 @@ pub fn setting_lines(prepared: &[Prepared], facts: &Facts, sources: &Sources) ->
             }
             StartsFrom::Unknown(why) => {
                 let declare = format!("file = {path:?}\npush = [\"main\"]");
+                let outside = one.pipeline.customs.starts_outside;
                 lines.unknown(Group::Forge, &name, why, outside.then_some(("[starts]", declare)));
             }
             StartsFrom::Written | StartsFrom::Usual => {}
         }
+        told.push(name);
     }
     for entry in &facts.settings.accept {
         let value = format!("{}, because {}", entry.rule.name, entry.because.name);

@@ -5,7 +5,7 @@ use crate::effects::{Effect, EffectAt};
 use crate::finding::{Finding, Severity};
 use crate::knowledge;
 use crate::project::{Project, columns};
-use crate::rehearsal::{Answer, Occasion};
+use crate::rehearsal::{Answer, Occasion, Rehearsal};
 use crate::text::Place;
 use crate::trail::Standing;
 
@@ -97,7 +97,8 @@ pub fn ways(project: &Project<'_>) -> Vec<Way> {
 fn ways_of(project: &Project<'_>, index: usize, occasions: &[Occasion]) -> Vec<Way> {
     let case = project.case(index);
     let published = case.publishes();
-    if published.is_empty() {
+    let handed = handed_out(&case).filter(|_| published.is_empty());
+    if published.is_empty() && handed.is_none() {
         return Vec::new();
     }
     let errors: Vec<Finding> =
@@ -109,16 +110,40 @@ fn ways_of(project: &Project<'_>, index: usize, occasions: &[Occasion]) -> Vec<W
             continue;
         }
         done.push(one.job);
-        found.push(way(&case, &one, &errors, occasions));
+        let happens = |outcome: &Rehearsal| case.happens(&one, outcome);
+        found.push(way(&case, (one.job, end_of(&case, &one)), &happens, &errors, occasions));
+    }
+    if let Some(job) = handed {
+        let happens = |outcome: &Rehearsal| outcome.jobs[job].answer.min(outcome.starts.answer);
+        found.push(way(&case, (job, "whatever runs this build takes it from here".to_owned()), &happens, &errors, occasions));
     }
     found
 }
 
-fn way(case: &Case<'_>, published: &Published<'_>, errors: &[Finding], occasions: &[Occasion]) -> Way {
-    let mut jobs = case.pipeline.upstream(published.job);
+/// The job that hands the site to whoever runs the pipeline.
+fn handed_out(case: &Case<'_>) -> Option<usize> {
+    let hands = |job: &usize| case.effects.of_job(*job).any(|(_, effect)| effect.effect.goes_online());
+    (0..case.pipeline.jobs.len()).find(hands).filter(|_| case.pipeline.customs.hands_out_site)
+}
+
+/// Whether a place belongs to a job: it stands in its text, or in a file that nothing but its steps come from.
+fn belongs_to(case: &Case<'_>, job: usize, place: Place) -> bool {
+    let of_job = &case.pipeline.jobs[job];
+    let elsewhere = place.file != case.pipeline.file && of_job.steps.iter().any(|step| step.at.file == place.file);
+    elsewhere || of_job.body.holds(place)
+}
+
+fn way(
+    case: &Case<'_>,
+    (last, end): (usize, String),
+    happens: &dyn Fn(&Rehearsal) -> Answer,
+    errors: &[Finding],
+    occasions: &[Occasion],
+) -> Way {
+    let mut jobs = case.pipeline.upstream(last);
     // A job that hands on what this one takes belongs to the way, even when nothing makes this one wait for it.
-    jobs.extend(hands_to(case, published.job, &jobs));
-    jobs.push(published.job);
+    jobs.extend(hands_to(case, last, &jobs));
+    jobs.push(last);
     let mut seen: Vec<usize> = Vec::new();
     jobs.retain(|job| {
         !seen.contains(job) && {
@@ -131,15 +156,15 @@ fn way(case: &Case<'_>, published: &Published<'_>, errors: &[Finding], occasions
     legs.sort_by_key(|leg| leg.wave);
     let events = occasions.iter().filter_map(|occasion| {
         let outcome = case.project.outcome(case.index, occasion)?;
-        match case.happens(published, outcome) {
+        match happens(outcome) {
             Answer::Yes => Some(occasion.told()),
             Answer::Unsure => Some(format!("perhaps {}", occasion.told())),
             Answer::No => None,
         }
     });
-    let in_steps = |finding: &&Finding| case.pipeline.jobs.iter().any(|job| job.body.holds(finding.at));
+    let in_steps = |finding: &&Finding| (0..case.pipeline.jobs.len()).any(|job| belongs_to(case, job, finding.at));
     let broken = errors.iter().find(|finding| !in_steps(finding)).map(|finding| (finding.rule, finding.message.clone()));
-    Way { pipeline: case.index, events: events.collect(), legs, end: end_of(case, published), broken }
+    Way { pipeline: case.index, events: events.collect(), legs, end, broken }
 }
 
 /// Jobs whose artifacts this job takes without waiting for them.
@@ -173,14 +198,12 @@ fn leg(case: &Case<'_>, job: usize, jobs: &[usize], errors: &[Finding]) -> Leg {
     }
     // Each error is told at the first stop of its own step, or else with the job.
     let mut broken = None;
-    for finding in errors.iter().filter(|finding| finding.at.file == of_job.body.file) {
+    for finding in errors.iter().filter(|finding| belongs_to(case, job, finding.at)) {
         let span = finding.at.span;
-        if span.start < of_job.body.span.start || span.end > of_job.body.span.end {
-            continue;
-        }
         let own = |stop: &&mut Stop| {
+            let steps = of_job.steps.iter().filter(|step| step.at.file == stop.at.file && stop.at.file == finding.at.file);
             let step =
-                of_job.steps.iter().find(|step| step.at.span.start <= stop.at.span.start && stop.at.span.end <= step.at.span.end);
+                steps.into_iter().find(|step| step.at.span.start <= stop.at.span.start && stop.at.span.end <= step.at.span.end);
             step.is_some_and(|step| step.at.span.start <= span.start && span.end <= step.at.span.end)
         };
         match stops.iter_mut().filter(own).find(|stop| stop.broken.is_none()) {
@@ -232,7 +255,7 @@ fn told(case: &Case<'_>, job: usize, step: usize, effect: &EffectAt) -> Option<(
         }
         Effect::Upload { name, paths, .. } => {
             let folders: Vec<&str> = paths.iter().map(|path| path.written.as_str()).collect();
-            let artifact = name.known().map(|name| format!(" as {name}")).unwrap_or_default();
+            let artifact = name.known().filter(|name| !name.is_empty()).map(|name| format!(" as {name}")).unwrap_or_default();
             let certain = paths.iter().all(|path| path.folder.as_deref().is_some_and(standing));
             (StopKind::HandOn, format!("{}{artifact}", folders.join(", ")), certain)
         }

@@ -49,8 +49,8 @@ fn nothing(at: Place) -> ByItself {
 fn source(values: &Values<'_>, definition: &Definition, action: &Action) -> ByItself {
     let at = action.name.at;
     let mut own = ByItself { credentials: credentials(values, action), ..ByItself::default() };
-    // Where filters start it, the branch counts for whoever starts it by hand.
-    let filtered = values.get(definition.node, "triggers").is_some();
+    // Where filters start it, or something that is not known, the branch counts all the same.
+    let filtered = values.get(definition.node, "triggers").is_some() || starts::undetected(values, action).is_some();
     let branch = starts::branch(values, action).and_then(|(_, branch)| branch).filter(|_| filtered);
     let brings = match is_own(definition, action) {
         true => Effect::own_sources_at(branch),

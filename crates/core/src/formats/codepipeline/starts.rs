@@ -53,7 +53,7 @@ pub(super) fn read(pipeline: &mut Pipeline, definition: &Definition, values: &Va
 }
 
 /// Where a source says that nobody looks for changes of it.
-fn undetected(values: &Values<'_>, source: &Action) -> Option<Place> {
+pub(super) fn undetected(values: &Values<'_>, source: &Action) -> Option<Place> {
     let (_, _, detects) = REPOSITORIES.iter().find(|(provider, ..)| source.is_by(provider))?;
     let told = values.text(source.set(values, detects)?)?;
     told.value.eq_ignore_ascii_case("false").then(|| told.inner())
