@@ -172,6 +172,12 @@ pub struct Customs {
     /// Secrets that the forge looks for itself, and that may be there or not.
     #[serde(default)]
     pub switches: Vec<String>,
+    /// Package managers that are not on the service's own machines; where those offer runtimes, on those that are asked for one.
+    #[serde(default)]
+    pub lacks: Vec<String>,
+    /// Beginnings of the names of the service's own images.
+    #[serde(default)]
+    pub own_images: Vec<String>,
     /// The forge's own machines.
     #[serde(default)]
     pub machine: Vec<HostedMachine>,

@@ -315,6 +315,11 @@ impl<'a> Case<'a> {
         self.pipeline.customs.reads_variables
     }
 
+    /// Variables of a job whose values come from a safe, and whose names say that they are credentials.
+    pub fn credentials_of(&self, job: usize) -> impl Iterator<Item = &'a Text> {
+        self.pipeline.jobs[job].handed.iter().filter(|name| crate::knowledge::credentials().names_one(&name.value))
+    }
+
     /// Whether the forge gives a job a variable of this name by itself.
     pub fn is_held_for(&self, job: usize, name: &str) -> bool {
         let environment = self.pipeline.jobs[job].environment.as_ref().map(|text| text.value.as_str());

@@ -2,7 +2,7 @@
 //!
 //! A line `== name` starts a part: `== git` holds branches (one a line, `default`, `current`, `tag` or `far:REMOTE` after
 //! the name), `== files` paths that git tracks, of which one with ` 644` behind it may not be run by its path, `== dulk.toml` settings, `== pipeline` a workflow file, `== jobs` one that starts on every push, `== gitlab` a `.gitlab-ci.yml`, `== steps` one with
-//! the steps of one job, and any other name a file of that path. `«…»` marks a
+//! the steps of one job, `== stages` a template with a pipeline whose first stage brings the sources as `Files`, and any other name a file of that path. `«…»` marks a
 //! finding, `‹…›` a witness; the marks are taken out before anything is read. A line break right at the beginning counts for nothing.
 
 use crate::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, Remote, Settings, Shelf, read_facts, read_settings};
@@ -14,6 +14,24 @@ use crate::text::{FileId, Place, SourceFile, Sources, Span};
 
 /// The path of `== pipeline`.
 const PIPELINE: &str = ".github/workflows/site.yml";
+
+/// The path of `== stages`.
+const STAGES: &str = "infra/way.yml";
+
+/// What stands before the stages of `== stages`.
+const FIRST_STAGE: &str = r#"Resources:
+  Way:
+    Type: AWS::CodePipeline::Pipeline
+    Properties:
+      RoleArn: arn:aws:iam::111122223333:role/way
+      Stages:
+        - Name: Sources
+          Actions:
+            - Name: Fetch
+              ActionTypeId: {Category: Source, Owner: AWS, Provider: CodeCommit, Version: "1"}
+              Configuration: {RepositoryName: timetable, BranchName: main}
+              OutputArtifacts: [{Name: Files}]
+"#;
 
 /// One part, without marks.
 #[derive(Clone, Debug)]
@@ -35,6 +53,7 @@ impl Section {
             "git" | "files" => None,
             "pipeline" | "jobs" | "steps" => Some(PIPELINE),
             "gitlab" => Some(".gitlab-ci.yml"),
+            "stages" => Some(STAGES),
             other => Some(other),
         }
     }
@@ -225,6 +244,7 @@ fn beginning(name: &str) -> &'static str {
     match name {
         "jobs" => "on: push\njobs:\n",
         "steps" => "on: push\njobs:\n  build:\n    runs-on: ubuntu-latest\n    steps:\n",
+        "stages" => FIRST_STAGE,
         _ => "",
     }
 }

@@ -20,19 +20,7 @@ phases:
   build:
     commands: [npx vite build]
 artifacts: {base-directory: dist, files: ['**/*']}
-== infra/way.yml
-Resources:
-  Way:
-    Type: AWS::CodePipeline::Pipeline
-    Properties:
-      RoleArn: arn:aws:iam::111122223333:role/way
-      Stages:
-        - Name: Sources
-          Actions:
-            - Name: Fetch
-              ActionTypeId: {Category: Source, Owner: AWS, Provider: CodeCommit, Version: "1"}
-              Configuration: {RepositoryName: timetable, BranchName: main}
-              OutputArtifacts: [{Name: Files}]
+== stages
         - Name: Site
           Actions:
             - Name: Build
@@ -55,19 +43,7 @@ phases:
   build:
     commands: [npx vite build]
 artifacts: {base-directory: dist, files: ['**/*']}
-== infra/way.yml
-Resources:
-  Way:
-    Type: AWS::CodePipeline::Pipeline
-    Properties:
-      RoleArn: arn:aws:iam::111122223333:role/way
-      Stages:
-        - Name: Sources
-          Actions:
-            - Name: Fetch
-              ActionTypeId: {Category: Source, Owner: AWS, Provider: CodeCommit, Version: "1"}
-              Configuration: {RepositoryName: timetable, BranchName: main}
-              OutputArtifacts: [{Name: Files}]
+== stages
         - Name: Site
           Actions:
             - Name: Build

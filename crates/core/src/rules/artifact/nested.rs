@@ -192,7 +192,12 @@ fn built_there(case: &Case<'_>, handover: &Handover, root: &str) -> Option<(Plac
         (one.job, one.step) == (handover.job, handover.step)
             && (*one.target == Target::Branch || one.target.is_filled_bit_by_bit())
     });
-    (!by_command && !adds && !handover.tracked).then(|| (built.at, format!("{} writes the site into `{root}`", built.generator)))
+    // A generator's own hidden folder in what is published: what lies beside it is what the site is made of.
+    let folder = handover.path.folder.as_deref().unwrap_or_default();
+    let hidden = root.strip_prefix(folder).is_some_and(|rest| rest.trim_start_matches('/').starts_with('.'));
+    let whole_folder = adds && hidden && case.publishes().len() == 1;
+    (!by_command && (whole_folder || !adds && !handover.tracked))
+        .then(|| (built.at, format!("{} writes the site into `{root}`", built.generator)))
 }
 
 /// The artifact was laid out above the folder that is published.

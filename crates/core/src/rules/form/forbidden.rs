@@ -47,19 +47,7 @@ Resources:
 "#,
     ],
     good: &[r#"
-== infra/way.yml
-Resources:
-  Way:
-    Type: AWS::CodePipeline::Pipeline
-    Properties:
-      RoleArn: arn:aws:iam::111122223333:role/way
-      Stages:
-        - Name: Sources
-          Actions:
-            - Name: Fetch
-              ActionTypeId: {Category: Source, Owner: AWS, Provider: CodeCommit, Version: "1"}
-              Configuration: {RepositoryName: timetable, BranchName: main}
-              OutputArtifacts: [{Name: Files}]
+== stages
         - Name: Look
           Actions:
             - Name: Approve

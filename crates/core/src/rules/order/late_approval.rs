@@ -18,19 +18,7 @@ pub const RULE: Rule = Rule {
 main default
 == files
 index.html
-== infra/way.yml
-Resources:
-  Way:
-    Type: AWS::CodePipeline::Pipeline
-    Properties:
-      RoleArn: arn:aws:iam::111122223333:role/way
-      Stages:
-        - Name: Sources
-          Actions:
-            - Name: Fetch
-              ActionTypeId: {Category: Source, Owner: AWS, Provider: CodeCommit, Version: "1"}
-              Configuration: {RepositoryName: timetable, BranchName: main}
-              OutputArtifacts: [{Name: Files}]
+== stages
         - Name: Site
           Actions:
             - Name: «Approve»
@@ -47,19 +35,7 @@ Resources:
 main default
 == files
 index.html
-== infra/way.yml
-Resources:
-  Way:
-    Type: AWS::CodePipeline::Pipeline
-    Properties:
-      RoleArn: arn:aws:iam::111122223333:role/way
-      Stages:
-        - Name: Sources
-          Actions:
-            - Name: Fetch
-              ActionTypeId: {Category: Source, Owner: AWS, Provider: CodeCommit, Version: "1"}
-              Configuration: {RepositoryName: timetable, BranchName: main}
-              OutputArtifacts: [{Name: Files}]
+== stages
         - Name: Trial
           Actions:
             - Name: ToTrial

@@ -3,6 +3,7 @@
 pub(in crate::rules) mod bad_name;
 pub(in crate::rules) mod dumped;
 pub(in crate::rules) mod handed_whole;
+pub(in crate::rules) mod misnamed;
 pub(in crate::rules) mod missing;
 pub(in crate::rules) mod misspelt;
 pub(in crate::rules) mod no_key;
@@ -28,6 +29,7 @@ use crate::text::Place;
 
 family![
     undeclared,
+    misnamed,
     misspelt,
     out_of_reach,
     wrong_step,

@@ -51,6 +51,17 @@ script:
   - make
   - echo «$TARNSAY_KEY»
 "#,
+        r#"
+== buildspec.yml
+version: 0.2
+env:
+  secrets-manager:
+    ‹TARNSAY_TOKEN›: timetable/register:token
+phases:
+  build:
+    commands:
+      - echo "the token is $«TARNSAY_TOKEN»"
+"#,
     ],
     good: &[
         r#"
@@ -104,6 +115,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 .flat_map(|layer| &layer.entries)
                 .filter(|(_, value)| case.only_secret(value).is_some())
                 .map(|(name, value)| (name, value))
+                .chain(case.credentials_of(job).map(|name| (name, name)))
                 .collect();
             look(case, (job, number), script, &given, out);
         }
@@ -196,11 +208,12 @@ fn in_address(script: &str, range: &std::ops::Range<usize>) -> bool {
 fn published_with(case: &Case<'_>, job: usize, step: usize, target: &str) -> Option<crate::text::Place> {
     let path = crate::effects::normal(target)?;
     case.effects.of_job(job).filter(|(number, _)| *number >= step).find_map(|(_, effect)| {
-        let folder = match &effect.effect {
-            Effect::Publish { folder: Some(folder), .. } => folder.folder.as_deref()?,
+        let folders: Vec<&str> = match &effect.effect {
+            Effect::Publish { folder: Some(folder), .. } => folder.folder.as_deref().into_iter().collect(),
+            Effect::Upload { paths, goes_online: true, .. } => paths.iter().filter_map(|path| path.folder.as_deref()).collect(),
             _ => return None,
         };
-        let inside = !folder.is_empty() && path.strip_prefix(folder).is_some_and(|rest| rest.starts_with('/'));
-        inside.then_some(effect.at)
+        let inside = |folder: &str| !folder.is_empty() && path.strip_prefix(folder).is_some_and(|rest| rest.starts_with('/'));
+        folders.into_iter().any(inside).then_some(effect.at)
     })
 }

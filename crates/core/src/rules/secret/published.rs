@@ -57,6 +57,19 @@ build:
     - npm ci
     - ‹npx vite build›
 "#,
+        r"
+== files
+index.html
+== buildspec.yml
+version: 0.2
+env:
+  secrets-manager:
+    «VITE_BUOY_TOKEN»: timetable/buoys:token
+phases:
+  build:
+    commands:
+      - ‹npx vite build›
+",
     ],
     good: &[
         r"
@@ -90,6 +103,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         written_before(case, job, step, effect, out);
         let Effect::Build { generator, .. } = &effect.effect else { continue };
         let Some(known) = knowledge::generators().get(generator) else { continue };
+        from_a_safe(case, (job, effect), known, &mut spoken, out);
         for (name, value) in case.layers(job, step).into_iter().flat_map(|layer| &layer.entries) {
             let public = known.public_prefixes.iter().any(|prefix| name.value.starts_with(prefix.as_str()));
             if !public || case.only_secret(value).is_none() || spoken.contains(&value.at) {
@@ -114,6 +128,28 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 "if visitors may read it, keep it as a variable of the repository (vars); if not, do not give it to the page",
             ));
         }
+    }
+}
+
+/// A credential of a safe has the name of a variable that is copied into the page.
+fn from_a_safe(
+    case: &Case<'_>,
+    (job, build): (usize, &EffectAt),
+    known: &Generator,
+    spoken: &mut Vec<Place>,
+    out: &mut Findings,
+) {
+    for name in case.credentials_of(job) {
+        let public = known.public_prefixes.iter().any(|prefix| name.value.starts_with(prefix.as_str()));
+        if !public || spoken.contains(&name.at) {
+            continue;
+        }
+        spoken.push(name.at);
+        out.add(name.inner(), format!("every visitor can read this secret: {} copies {} into the page", known.id, name.value))
+            .witness(at(build.at), format!("{} builds the page with it here", known.id))
+            .mend(Mend::by_hand(
+                "if visitors may read it, keep it among the plain variables; if not, do not give it to the page",
+            ));
     }
 }
 

@@ -66,6 +66,20 @@ package-lock.json
       execute_commands:
         - "«npm run build»"
 "#,
+        r#"
+== package.json
+{"scripts": {"build": "vite build"}, "devDependencies": {‹"vite"›: "7"}}
+== package-lock.json
+{}
+== buildspec.yml
+version: 0.2
+phases:
+  build:
+    commands:
+      - «npm run build»
+cache:
+  paths: ['.npm/**/*']
+"#,
     ],
     good: &[
         r#"
@@ -168,13 +182,20 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 | Effect::Nothing
                 | Effect::Test { .. }
                 | Effect::Remove { .. } => {}
-                Effect::RestoreCache { paths, .. } if paths.iter().all(UploadPath::lies_outside) => {}
+                Effect::RestoreCache { paths, .. } if paths.iter().all(holds_no_packages) => {}
                 Effect::Write { path: Some(path) } if !path.is_empty() && !path.contains("node_modules") => {}
                 // Whatever else this is, it may bring packages.
                 _ => break,
             }
         }
     }
+}
+
+/// A cached path in which no installed package lies: what managers have downloaded, and what generators keep, has to be installed from.
+fn holds_no_packages(path: &UploadPath) -> bool {
+    let inside = path.folder.as_deref().filter(|_| !path.lies_outside());
+    let named = |folder: &str| !folder.is_empty() && !folder.contains("node_modules") && !folder.starts_with(".yarn");
+    path.lies_outside() || inside.is_some_and(named)
 }
 
 /// Whether any step of a job installs packages: then an earlier run may have left them.

@@ -30,6 +30,25 @@ timetable:
         with: {node-version: 22}
       - run: «pnpm install»
 ",
+        r"
+== buildspec.yml
+version: 0.2
+phases:
+  install:
+    runtime-versions:
+      nodejs: 22
+    commands:
+      - «pnpm install --frozen-lockfile»
+",
+        r"
+== amplify.yml
+version: 1
+frontend:
+  phases:
+    preBuild:
+      commands:
+        - «pnpm install --frozen-lockfile»
+",
     ],
     good: &[
         r"
@@ -73,7 +92,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 Effect::Install { manager, .. } | Effect::RunScript { manager, .. }
                     if !is_ready(manager) && !is_told(case, index, step, manager) =>
                 {
-                    let Some((_, place)) = lacks(case, job.machine_of(step)).filter(|(lacks, _)| lacks.contains(manager)) else {
+                    let Some((_, place)) = lacks(case, job.machine_of(step))
+                        .or_else(|| lacks_usually(case, index))
+                        .filter(|(lacks, _)| lacks.contains(manager))
+                    else {
                         continue;
                     };
                     out.add(effect.at, format!("`{}` fails here: the runner has no {manager}", case.job_name(index)))
@@ -90,12 +112,28 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 /// The managers that are not on a machine, and what that is, in words.
 fn lacks<'c>(case: &'c Case<'_>, machine: &Machine) -> Option<(&'c [String], String)> {
     if let Some(image) = &machine.image {
+        // What is no image of a runtime's own may hold anything.
         let name = image.known()?.split(':').next()?;
         return Some((knowledge::names().image_lacks.get(name)?, format!("the image {name}")));
     }
     let [runner] = machine.runners.as_slice() else { return None };
     let machine = case.pipeline.customs.machine(&runner.value)?;
     Some((&machine.lacks, format!("a machine whose label begins with {}", machine.starts)))
+}
+
+/// The same of the service's own machines, where a job names no other: only those have the runtimes that a file may ask for.
+fn lacks_usually<'c>(case: &'c Case<'_>, job: usize) -> Option<(&'c [String], String)> {
+    let customs = case.pipeline.customs;
+    let own = &case.pipeline.jobs[job];
+    let asks = own.steps.iter().zip(&case.effects.jobs[job]).any(|(step, effects)| {
+        matches!(step.work, Work::ByItself(_)) && effects.effects.iter().any(|one| matches!(one.effect, Effect::SetUp { .. }))
+    });
+    let is_own = |image: &crate::model::Text| customs.own_images.iter().any(|start| image.value.starts_with(start.as_str()));
+    let of_service = match &own.machine.image {
+        Some(image) => is_own(image),
+        None => own.machine.runners.is_empty() && (customs.runtimes.is_empty() || asks),
+    };
+    (of_service && !customs.lacks.is_empty()).then(|| (customs.lacks.as_slice(), "the service's own image".to_owned()))
 }
 
 /// Something up to a step may bring the manager: its name stands somewhere as more than the command itself.
