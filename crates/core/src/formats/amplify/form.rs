@@ -20,7 +20,11 @@ pub(super) fn read(texts: &Texts<'_>) -> Reading {
 
 /// What does not fit in a text that begins at a node.
 pub(in crate::formats) fn issues(tree: &Tree, root: Option<NodeId>, file: FileId, pipeline: &Pipeline) -> Vec<FormIssue> {
-    let several = root.is_some_and(|root| tree.get(root, "applications").is_some());
+    // A list at the top is meant to be that of the apps, whatever it is called.
+    let lists = |root| {
+        tree.pairs(root).iter().any(|(key, value)| tree.scalar(*key) != Some("customHeaders") && !tree.items(*value).is_empty())
+    };
+    let several = root.is_some_and(|root| tree.get(root, "applications").is_some() || lists(root));
     let start = if several { "applications" } else { "amplify" };
     walk(tree, root, file, &super::data().grammar, start, false, &Scope::new(pipeline))
 }

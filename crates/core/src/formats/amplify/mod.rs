@@ -14,7 +14,7 @@ use super::{Claim, Format, Reading, Spot, Texts};
 use crate::carrier::Tree;
 use crate::case::Case;
 use crate::finding::Mend;
-use crate::knowledge::{FormatData, format_data};
+use crate::knowledge::{Customs, FormatData, format_data};
 use crate::pen::Ask;
 
 /// The format.
@@ -28,6 +28,11 @@ struct Amplify;
 
 fn data() -> &'static FormatData {
     format_data!("amplify")
+}
+
+/// What the service does by itself, for whoever reads an app of it elsewhere.
+pub(super) fn customs() -> &'static Customs {
+    &data().customs
 }
 
 const WORDS: Words =

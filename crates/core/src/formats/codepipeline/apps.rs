@@ -35,7 +35,7 @@ pub(super) fn pipelines(values: &Values<'_>, texts: &Texts<'_>, issues: &mut Vec
 }
 
 fn pipeline(values: &Values<'_>, resource: &Resource, texts: &Texts<'_>, issues: &mut Vec<FormIssue>) -> Pipeline {
-    let mut pipeline = empty(values, Some(resource.name.clone()));
+    let mut pipeline = Pipeline { customs: amplify::customs(), ..empty(values, Some(resource.name.clone())) };
     starts(&mut pipeline, values, resource);
     // Builds of one branch come one after the other. Source: the page "Feature branch deployments", 2026-11.
     pipeline.lock = Some(Lock { at: resource.name.at, group: resource.name.clone(), cancels: None });

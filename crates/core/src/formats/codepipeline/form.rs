@@ -34,6 +34,26 @@ pub(super) fn issues(values: &Values<'_>, definition: &Definition) -> Vec<FormIs
     found.0
 }
 
+/// References to what the template does not have.
+pub(super) fn absent_names(values: &Values<'_>) -> Vec<FormIssue> {
+    let mut found = Found(Vec::new());
+    let known: Vec<&str> = values.resources.iter().map(|resource| resource.name.value.as_str()).collect();
+    for name in values.absent_names() {
+        let near = crate::knowledge::nearest(&name.value, known.iter().copied());
+        found.add(
+            name.inner(),
+            format!("there is no resource and no parameter `{}`", name.value),
+            &near.map_or_else(
+                || "a reference leads to a resource or a parameter of the template".to_owned(),
+                |near| format!("there is `{near}`"),
+            ),
+            &near.map_or_else(|| "write the name of one that there is".to_owned(), |near| format!("write {near}")),
+        );
+    }
+    found.0.dedup_by(|one, other| one == other);
+    found.0
+}
+
 struct Found(Vec<FormIssue>);
 
 impl Found {

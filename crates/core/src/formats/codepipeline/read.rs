@@ -79,6 +79,7 @@ pub(super) fn read(texts: &Texts<'_>) -> Reading {
     if !main.tree.is_whole() {
         return Reading { pipelines, form: issues };
     }
+    issues.extend(form::absent_names(&values));
     for definition in definitions(&values) {
         issues.extend(form::issues(&values, &definition));
         pipelines.push(pipeline(&values, &definition, texts, &mut issues));

@@ -223,6 +223,30 @@ impl<'t> Values<'t> {
         }
     }
 
+    /// Names that something in the resources refers to and that the template does not have, each with its place. A transformation may make
+    /// resources of its own.
+    /// Source: the page "Template reference", `Ref` and `Fn::GetAtt`, 2026-11.
+    pub fn absent_names(&self) -> Vec<Text> {
+        let tree = self.nodes.tree;
+        let Some(root) = tree.documents.first().copied() else { return Vec::new() };
+        if tree.get(root, "Transform").is_some() || tree.get(root, "Rules").is_some() || self.resources.is_empty() {
+            return Vec::new();
+        }
+        let mut found = Vec::new();
+        for node in tree.ids() {
+            let Some(call) = self.call(node).filter(|call| matches!(call.name, "Ref" | "GetAtt")) else { continue };
+            let given =
+                if call.name == "GetAtt" { tree.items(call.given).first().copied().unwrap_or(call.given) } else { call.given };
+            let Some(text) = self.nodes.text(given) else { continue };
+            let name = text.value.split('.').next().unwrap_or_default();
+            let known = self.by_name.contains_key(name) || self.parameters.contains_key(name);
+            if !known && !name.starts_with("AWS::") && !name.is_empty() {
+                found.push(Text::fixed(name, text.place(0..name.len())));
+            }
+        }
+        found
+    }
+
     /// The function that a value is, by its short name.
     fn call(&self, node: NodeId) -> Option<Call<'t>> {
         let tree: &'t Tree = self.nodes.tree;

@@ -45,14 +45,36 @@ Resources:
   }
 }
 "#,
+        r"
+== infra/app.yml
+Resources:
+  Timetable:
+    Type: AWS::Amplify::App
+    Properties: {Name: timetable}
+  Main:
+    Type: AWS::Amplify::Branch
+    Properties: {AppId: !GetAtt «Timetabel».AppId, BranchName: main}
+",
     ],
-    good: &[r#"
+    good: &[
+        // What the service itself knows, and what stands among the parameters.
+        r"
+== infra/app.yml
+Parameters:
+  Token: {Type: String, NoEcho: true}
+Resources:
+  Timetable:
+    Type: AWS::Amplify::App
+    Properties: {Name: !Ref 'AWS::StackName', AccessToken: !Ref Token}
+",
+        r#"
 == stages
         - Name: Look
           Actions:
             - Name: Approve
               ActionTypeId: {Category: Approval, Owner: AWS, Provider: Manual, Version: "1"}
-"#],
+"#,
+    ],
     check,
 };
 
