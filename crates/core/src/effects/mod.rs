@@ -290,33 +290,43 @@ pub fn holds_read(place: &str) -> bool {
 impl Effect {
     /// The sources of this repository, brought into its root by the forge itself.
     pub fn own_sources(submodules: Option<Text>, depth: Option<Text>) -> Self {
-        Self::Checkout {
-            into: Some(String::new()),
-            own: true,
-            reference: None,
-            repository: None,
-            submodules,
-            depth,
-            forgets: None,
-        }
+        Self::own_checkout(None, submodules, depth)
     }
 
     /// The same at a branch that is named.
     pub fn own_sources_at(reference: Option<Text>) -> Self {
-        Self::Checkout {
-            into: Some(String::new()),
-            own: true,
-            reference,
-            repository: None,
-            submodules: None,
-            depth: None,
-            forgets: None,
-        }
+        Self::own_checkout(reference, None, None)
+    }
+
+    fn own_checkout(reference: Option<Text>, submodules: Option<Text>, depth: Option<Text>) -> Self {
+        Self::Checkout { into: Some(String::new()), own: true, reference, repository: None, submodules, depth, forgets: None }
     }
 
     /// A cache without a key of its own: the forge brings it back before and saves it after.
     pub fn keyless_cache(paths: Vec<UploadPath>) -> Self {
         Self::RestoreCache { key: None, hashes: Vec::new(), paths, fallback: None, saves: Some(true), saves_at: None }
+    }
+
+    /// Puts files online in a place, as they lie or as `laid` says; `inside` is the folder of the place that they come into.
+    pub fn publish_to(
+        (target, place): (Target, Option<String>),
+        folder: Option<UploadPath>,
+        inside: Option<String>,
+        laid: Option<Laid>,
+    ) -> Self {
+        Self::Publish {
+            target,
+            folder,
+            artifact: None,
+            branch: None,
+            place,
+            creates_branch: true,
+            environment: None,
+            needs_hand_on: false,
+            inside,
+            laid,
+            serving: None,
+        }
     }
 
     /// Puts a folder online as the forge's pages; with `live` off beside the site, not in its place.

@@ -1,5 +1,7 @@
 //! Which files of a repository are pipelines, and of which format.
 
+use std::collections::HashSet;
+
 use super::{Claim, Format, PipelineFile, Spot, Wanted, all, claim, is_read, named};
 use crate::facts::{FileList, Settings, Shelf};
 use crate::text::{Place, SourceFile, Sources};
@@ -84,16 +86,16 @@ pub fn pipeline_files(
         found.push(pipeline(shelf, name, format, sources, &mut run));
     }
     let wanted = |path: &str| matches!(asked, AskedFor::Only { files, .. } if files.iter().any(|file| file == path));
-    let parts: Vec<&str> = found
+    let run_as_parts: HashSet<&str> = found
         .iter()
         .filter(|one| one.format.runs_parts())
         .flat_map(|one| &one.parts)
         .map(|part| sources.get(*part).path.as_str())
         .collect();
-    let runs: Vec<bool> = found.iter().map(|one| parts.contains(&sources.get(one.file).path.as_str())).collect();
-    let mut is_part =
-        found.iter().zip(runs).map(|(one, part)| part && !wanted(&sources.get(one.file).path)).collect::<Vec<_>>().into_iter();
-    found.retain(|_| !is_part.next().unwrap_or_default());
+    found.retain(|one| {
+        let path = sources.get(one.file).path.as_str();
+        wanted(path) || !run_as_parts.contains(path)
+    });
     follow(shelf, run, &mut found, sources);
     for file in &mut found {
         let path = &sources.get(file.file).path;

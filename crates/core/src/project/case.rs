@@ -108,12 +108,15 @@ impl<'a> Case<'a> {
     /// Whether a job does nothing but fetch an artifact and put online what was in it.
     fn is_published_whole(&self, name: &str) -> bool {
         let whole = |other: &&Handover| other.publishes && other.path.folder.as_deref() == Some("");
-        self.trail.handovers.iter().filter(whole).any(|other| {
-            let mut before =
-                self.effects.of_job(other.job).filter(|(_, effect)| !matches!(effect.effect, Effect::Publish { .. }));
-            let fetched = before.next().and_then(|(_, effect)| effect.effect.takes()).and_then(|(name, _)| name.known());
-            fetched == Some(name) && before.next().is_none()
-        })
+        self.trail.handovers.iter().filter(whole).any(|other| self.only_fetched(other.job) == Some(name))
+    }
+
+    /// The artifact that a job fetches, where it does nothing else than fetch it and put files online.
+    pub fn only_fetched(&self, job: usize) -> Option<&str> {
+        let mut others = self.effects.of_job(job).filter(|(_, effect)| !matches!(effect.effect, Effect::Publish { .. }));
+        let (_, only) = others.next()?;
+        let (name, _) = only.effect.takes()?;
+        name.known().filter(|_| others.next().is_none())
     }
 
     /// The name of the artifact that a publish takes instead of a folder.

@@ -266,7 +266,7 @@ fn told(case: &Case<'_>, job: usize, step: usize, effect: &EffectAt) -> Option<(
         }
         Effect::Publish { folder, artifact, target, .. } => {
             let what = match (folder, artifact.as_ref().and_then(|artifact| artifact.known())) {
-                (Some(folder), _) if folder.written == "." => only_fetched(case, job).unwrap_or_else(|| folder.written.clone()),
+                (Some(folder), _) if folder.written == "." => case.only_fetched(job).unwrap_or(&folder.written).to_owned(),
                 (Some(folder), _) => folder.written.clone(),
                 (None, Some(artifact)) => artifact.to_owned(),
                 (None, None) => "the site".to_owned(),
@@ -276,21 +276,6 @@ fn told(case: &Case<'_>, job: usize, step: usize, effect: &EffectAt) -> Option<(
         }
         _ => return None,
     })
-}
-
-/// The artifact that is all there is in a job.
-fn only_fetched(case: &Case<'_>, job: usize) -> Option<String> {
-    let others = case.effects.of_job(job).filter(|(_, effect)| !matches!(effect.effect, Effect::Publish { .. }));
-    let names: Option<Vec<&str>> = others
-        .map(|(_, effect)| match &effect.effect {
-            Effect::Download { name, .. } => name.known(),
-            _ => None,
-        })
-        .collect();
-    match names?.as_slice() {
-        [only] => Some((*only).to_owned()),
-        _ => None,
-    }
 }
 
 /// Where it can be looked at, as far as that can be worked out.

@@ -4,7 +4,7 @@
 //! `buildPath` names from the repository's root; the folder that goes online is seen from there. A failed command ends the build.
 
 use crate::carrier::{NodeId, Tree};
-use crate::effects::{Effect, EffectAt, Laid};
+use crate::effects::{Effect, EffectAt};
 use crate::formats::keys::{Keys, listed};
 use crate::formats::nodes::Nodes;
 use crate::formats::phased::{self, Handed};
@@ -67,7 +67,7 @@ fn app(nodes: Nodes<'_>, node: NodeId) -> Option<App> {
         let mut begins = true;
         for name in phases {
             let list = phases_of.get(name).and_then(|node| Keys::of(nodes, node).get("commands"));
-            let step = list.and_then(|list| phased::script_step(name, phased::lines(&nodes, list)));
+            let step = list.and_then(|list| phased::script_step(name, nodes.words(list).0));
             steps.extend(step.map(|step| Step { directory: directory.clone(), same_shell: !begins, ..step }));
             begins &= list.is_none();
         }
@@ -91,19 +91,8 @@ pub(in crate::formats) fn published(app: &mut App, place: String) -> Option<Step
     let mut paths = handed.paths.into_iter();
     let folder = paths.next()?;
     let whole = paths.next().is_none();
-    let publish = Effect::Publish {
-        target: Target::from("amplify".to_owned()),
-        folder: Some(folder).filter(|_| whole),
-        artifact: None,
-        branch: None,
-        place: Some(place),
-        creates_branch: true,
-        environment: None,
-        needs_hand_on: false,
-        inside: Some(String::new()),
-        laid: handed.laid.filter(|laid| matches!(laid, Laid::Flat(_) | Laid::TopOnly(_))),
-        serving: None,
-    };
+    let into = (Target::from("amplify".to_owned()), Some(place));
+    let publish = Effect::publish_to(into, Some(folder).filter(|_| whole), Some(String::new()), handed.laid);
     let own = ByItself { effects: vec![EffectAt::sure(publish, handed.at)], texts: handed.texts, ..ByItself::default() };
     Some(Step { directory: app.directory.clone(), ..Step::new(handed.at, Work::ByItself(own)) })
 }
@@ -132,7 +121,7 @@ pub(super) fn read(tree: &Tree, file: FileId) -> Vec<Pipeline> {
 }
 
 /// The address of an app, in words that are the same for the same one.
-pub(super) fn place_of(root: Option<&Text>) -> String {
+fn place_of(root: Option<&Text>) -> String {
     let root = root.map(|root| format!("{} ", root.value)).unwrap_or_default();
     format!("amplify {root}$AWS_BRANCH")
 }

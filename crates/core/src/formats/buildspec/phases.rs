@@ -36,7 +36,7 @@ pub(super) fn add(top: &Keys<'_>, steps: &mut Vec<Step>) {
         }
         steps.append(&mut own);
         if let Some((key, list)) = phase.pair("finally") {
-            let lines = phased::lines(&nodes, list);
+            let lines = nodes.words(list).0;
             steps.extend(phased::script_step(&format!("{name}, finally"), lines).map(|mut step| {
                 in_shell(&mut step, shell);
                 survived(&mut step, Some(survives.unwrap_or(first)), nodes.at(key));
@@ -75,7 +75,7 @@ fn survived(step: &mut Step, from: Option<usize>, said: Place) {
 
 fn commands(phase: &Keys<'_>, name: &str, shared: bool) -> Vec<Step> {
     let Some(list) = phase.get("commands") else { return Vec::new() };
-    let lines = phased::lines(&phase.nodes, list);
+    let lines = phase.nodes.words(list).0;
     if shared {
         return phased::script_step(name, lines).into_iter().collect();
     }

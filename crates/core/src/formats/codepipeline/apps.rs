@@ -1,6 +1,6 @@
 //! Apps that the service builds and puts online itself: a resource for the app, and one for each of its branches.
 
-use super::jobs::is_written_out;
+use super::jobs::written_out;
 use super::read::empty;
 use super::values::{Resource, Values, tree_inside};
 use crate::carrier::{NodeId, Tree};
@@ -120,11 +120,7 @@ fn on_platform(mut step: Step, values: &Values<'_>, node: NodeId) -> Step {
 
 /// Tokens by which the app reads the repository, where they are written out.
 fn credentials(values: &Values<'_>, node: NodeId) -> Vec<Credential> {
-    let one = |key: &str| {
-        let (key, value) = values.pair(node, key)?;
-        let (name, value) = (values.nodes.text(key)?, values.text(value)?);
-        is_written_out(&value.value).then_some(Credential { name, value, secret: true })
-    };
+    let one = |key: &str| written_out(values, values.pair(node, key)?);
     ["AccessToken", "OauthToken"].into_iter().filter_map(one).collect()
 }
 

@@ -12,7 +12,7 @@ use crate::formats::Texts;
 use crate::formats::buildspec::Build;
 use crate::formats::nodes::Nodes;
 use crate::formats::phased;
-use crate::model::{ByItself, Credential, Job, Language, Machine, Pipeline, Shell, Step, Target, Text, Work, Workspace};
+use crate::model::{ByItself, Credential, Job, Language, Pipeline, Shell, Step, Target, Text, Work, Workspace};
 use crate::text::Place;
 
 /// What an action does.
@@ -76,17 +76,15 @@ fn hand_on_all(name: &Text) -> EffectAt {
 
 /// What a source signs in with, where it is written down.
 fn credentials(values: &Values<'_>, action: &Action) -> Vec<Credential> {
-    let node = action.configuration;
-    let found = node.and_then(|node| values.nodes.tree.get(node, "OAuthToken")).and_then(|(key, value)| {
-        let (name, value) = (values.nodes.text(key)?, values.text(value)?);
-        is_written_out(&value.value).then_some(Credential { name, value, secret: true })
-    });
-    found.into_iter().collect()
+    let pair = action.configuration.and_then(|node| values.nodes.tree.get(node, "OAuthToken"));
+    pair.and_then(|pair| written_out(values, pair)).into_iter().collect()
 }
 
-/// No stars, which are shown in the place of a credential.
-pub(super) fn is_written_out(value: &str) -> bool {
-    !value.bytes().all(|byte| byte == b'*')
+/// A token that stands under a key itself: no stars, which are shown in the place of a credential.
+pub(super) fn written_out(values: &Values<'_>, (key, value): (NodeId, NodeId)) -> Option<Credential> {
+    let (name, value) = (values.nodes.text(key)?, values.text(value)?);
+    let is_hidden = value.value.bytes().all(|byte| byte == b'*');
+    (!is_hidden).then_some(Credential { name, value, secret: true })
 }
 
 /// The files that an action finds: those of the repository where a source gives them, or what another action hands on.
@@ -148,13 +146,8 @@ fn set_up(values: &Values<'_>, action: &Action, project: Project, job: &mut Job)
         let list = tree.documents.first().map(|root| inner.items(*root)).unwrap_or_default();
         projects::variables(&inner, &list)
     });
-    let (mut variables, handed) = of_action.unwrap_or_default();
-    variables.entries.extend(project.variables.entries);
-    variables.open |= project.variables.open;
-    job.variables = variables;
-    job.handed = handed.into_iter().chain(project.handed).collect();
-    job.machine = Machine { image: project.image, ..Machine::default() };
-    job.time_limit = project.limit;
+    (job.variables, job.handed) = of_action.unwrap_or_default();
+    project.set_up(job);
 }
 
 /// An artifact of which nothing is known but its name.
@@ -243,22 +236,11 @@ fn to_bucket(values: &Values<'_>, action: &Action) -> Step {
     let name = bucket.and_then(|node| self::bucket(values, node));
     let at = action.inputs.first().map_or(action.name.at, |name| name.at);
     let folder = action.inputs.first().map(|name| UploadPath { written: ".".to_owned(), ..UploadPath::as_written(name) });
-    let publish = Effect::Publish {
-        target: Target::Bucket,
-        folder,
-        artifact: None,
-        branch: None,
-        place: Some(match (&name, &inside) {
-            (Some(name), Some(inside)) if !inside.is_empty() => format!("s3://{name}/{inside}"),
-            (Some(name), _) => format!("s3://{name}"),
-            (None, _) => "s3".to_owned(),
-        }),
-        creates_branch: true,
-        environment: None,
-        needs_hand_on: false,
-        inside,
-        laid: packed,
-        serving: None,
+    let place = match (&name, &inside) {
+        (Some(name), Some(inside)) if !inside.is_empty() => format!("s3://{name}/{inside}"),
+        (Some(name), _) => format!("s3://{name}"),
+        (None, _) => "s3".to_owned(),
     };
+    let publish = Effect::publish_to((Target::Bucket, Some(place)), folder, inside, packed);
     Step::new(at, Work::ByItself(ByItself { effects: vec![EffectAt::sure(publish, at)], ..ByItself::default() }))
 }

@@ -6,7 +6,7 @@ use crate::form::{FormIssue, meant_words};
 use crate::formats::Texts;
 use crate::formats::buildspec::{self, Build};
 use crate::formats::nodes::Nodes;
-use crate::model::{Language, Pipeline, Text, Variables};
+use crate::model::{Job, Language, Machine, Pipeline, Text, Variables};
 use crate::text::FileId;
 
 /// The type of a project.
@@ -36,6 +36,15 @@ pub(super) struct Project {
 }
 
 impl Project {
+    /// Gives a job what the project says; what the job has been given before goes before the project's.
+    pub fn set_up(self, job: &mut Job) {
+        job.variables.entries.extend(self.variables.entries);
+        job.variables.open |= self.variables.open;
+        job.handed.extend(self.handed);
+        job.machine = Machine { image: self.image, ..Machine::default() };
+        job.time_limit = self.limit;
+    }
+
     /// What a project's properties say; `named` stands in for the file where an action names another.
     pub fn of(values: &Values<'_>, properties: Option<NodeId>) -> Self {
         let Some(node) = properties else { return Self::elsewhere() };

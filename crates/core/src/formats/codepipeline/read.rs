@@ -14,7 +14,7 @@ use crate::formats::buildspec::Build;
 use crate::formats::nodes::Nodes;
 use crate::formats::{Reading, Texts, Wanted};
 use crate::model::{
-    ByItself, Choice, Cond, Job, Language, Lock, Machine, Pipeline, StartsFrom, Step, Target, Text, Then, Work, Workspace,
+    ByItself, Choice, Cond, Job, Language, Lock, Pipeline, StartsFrom, Step, Target, Text, Then, Work, Workspace,
 };
 use crate::text::{FileId, Place};
 
@@ -190,19 +190,8 @@ fn to_store(values: &Values<'_>, resource: &Resource, build: &Build) -> Option<S
     let [folder] = handed.paths.as_slice() else { return None };
     let at_top =
         values.text_at(artifacts, "Name").is_some_and(|name| name.value == "/") && values.get(artifacts, "Path").is_none();
-    let publish = Effect::Publish {
-        target: Target::Bucket,
-        folder: Some(folder.clone()),
-        artifact: None,
-        branch: None,
-        place: jobs::bucket(values, location).map(|name| format!("s3://{name}")),
-        creates_branch: true,
-        environment: None,
-        needs_hand_on: false,
-        inside: at_top.then(String::new),
-        laid: handed.laid,
-        serving: None,
-    };
+    let place = jobs::bucket(values, location).map(|name| format!("s3://{name}"));
+    let publish = Effect::publish_to((Target::Bucket, place), Some(folder.clone()), at_top.then(String::new), handed.laid);
     let own = ByItself { effects: vec![EffectAt::sure(publish, handed.at)], texts: handed.texts.clone(), ..ByItself::default() };
     Some(Step::new(handed.at, Work::ByItself(own)))
 }
@@ -220,10 +209,7 @@ fn alone(values: &Values<'_>, resource: &Resource, texts: &Texts<'_>, issues: &m
     let sources =
         ByItself { effects: vec![EffectAt::sure(Effect::own_sources(None, None), resource.name.at)], ..ByItself::default() };
     job.steps.push(Step::new(resource.name.at, Work::ByItself(sources)));
-    job.variables = project.variables;
-    job.handed = project.handed;
-    job.machine = Machine { image: project.image, ..Machine::default() };
-    job.time_limit = project.limit;
+    project.set_up(&mut job);
     let one_at_a_time = resource.properties.and_then(|node| values.text_at(node, "ConcurrentBuildLimit"));
     pipeline.lock = one_at_a_time.filter(|text| text.value == "1").map(|text| Lock { at: text.at, group: text, cancels: None });
     match build {

@@ -4,7 +4,7 @@
 //! from the base directory, and keep their paths from there; `*` stands for the files of the folder itself, `**/*` for all below it too.
 
 use crate::effects::{ArtifactName, Effect, EffectAt, HashOf, Laid, UploadPath};
-use crate::formats::keys::{Keys, listed};
+use crate::formats::keys::Keys;
 use crate::model::{ByItself, Text};
 use crate::text::Place;
 
@@ -42,14 +42,7 @@ impl Handed {
 
 /// What a mapping with `files` hands on; `base` is the key of its base directory.
 pub(in crate::formats) fn handed(keys: &Keys<'_>, base: &str) -> Option<Handed> {
-    let nodes = keys.nodes;
-    let files: Vec<Text> = keys
-        .get("files")
-        .map(|node| listed(&nodes, node))
-        .unwrap_or_default()
-        .iter()
-        .filter_map(|one| nodes.text(*one))
-        .collect();
+    let files = keys.get("files").map(|node| keys.nodes.words(node).0).unwrap_or_default();
     let folder = keys.text(base).map(|text| from_root(&text));
     let at = folder.as_ref().or(files.first())?.at;
     let whole = |file: &Text| matches!(clean(&file.value), "**/*" | "**" | "**/**" | "");
@@ -108,15 +101,13 @@ fn from_root(text: &Text) -> Text {
 
 /// The folders that are kept from build to build.
 pub(in crate::formats) fn cached(cache: &Keys<'_>, own: &mut ByItself) {
-    let nodes = cache.nodes;
     let paths: Vec<Text> = cache
         .get("paths")
-        .map(|node| listed(&nodes, node))
+        .map(|node| cache.nodes.words(node).0)
         .unwrap_or_default()
         .iter()
-        .filter_map(|one| nodes.text(*one))
         .filter(|text| !text.value.trim().is_empty())
-        .map(|text| folder_of(&text))
+        .map(folder_of)
         .collect();
     let Some(first) = paths.first() else { return };
     let (at, folders) = (first.at, paths.iter().map(UploadPath::as_written).collect());

@@ -6,9 +6,8 @@ mod pen;
 pub(super) use artifacts::{Handed, cached, handed};
 pub(super) use pen::{Words, write};
 
+use super::joined;
 use super::keys::Keys;
-use super::{joined, nodes::Nodes};
-use crate::carrier::NodeId;
 use crate::effects::{Effect, EffectAt};
 use crate::model::{ByItself, Shell, Step, Text, Work};
 use crate::text::Place;
@@ -22,11 +21,6 @@ pub(super) fn script_step(name: &str, lines: Vec<Text>) -> Option<Step> {
         same_shell: true,
         ..Step::new(at, Work::Runs { shell: Shell::Posix, script })
     })
-}
-
-/// The commands of a phase: a list of texts, or one text.
-pub(super) fn lines(nodes: &Nodes<'_>, node: NodeId) -> Vec<Text> {
-    nodes.words(node).0
 }
 
 /// What is there before the first phase: the repository's files, and what earlier builds have left in the cache of a folder.

@@ -147,14 +147,7 @@ fn goes_online_with(case: &Case<'_>, job: usize, step: usize, command: Place) ->
         Effect::Write { path: Some(path) } if effect.at == command => Some(path.as_str()),
         _ => None,
     })?;
-    case.effects.of_job(job).filter(|(number, _)| *number >= step).find_map(|(_, effect)| {
-        let folders: Vec<&str> = match &effect.effect {
-            Effect::Publish { folder: Some(folder), .. } => folder.folder.as_deref().into_iter().collect(),
-            Effect::Upload { paths, goes_online: true, .. } => paths.iter().filter_map(|path| path.folder.as_deref()).collect(),
-            _ => return None,
-        };
-        folders.iter().any(|folder| !folder.is_empty() && is_inside(written, folder)).then_some(effect.at)
-    })
+    super::put_online(case, job, step).find_map(|(folder, at)| is_inside(written, folder).then_some(at))
 }
 
 /// A secret that a step surely has among its variables: where it is given; the inner `None` for the job's own token.

@@ -20,7 +20,7 @@ pub(in crate::rules) mod unset_variable;
 pub(in crate::rules) mod wrong_step;
 
 use crate::case::Case;
-use crate::effects::{Effect, StepEffects, WantedCredential};
+use crate::effects::{Effect, StepEffects, UploadPath, WantedCredential};
 use crate::facts::Reach;
 use crate::knowledge;
 use crate::model::{Credential, Step, Text, Work};
@@ -184,4 +184,20 @@ fn given_elsewhere<'c>(case: &'c Case<'_>, job: usize, step: usize, names: &[Str
     others
         .flat_map(|(_, other)| &other.variables.entries)
         .find_map(|(name, _)| names.contains(&name.value).then_some((name.value.as_str(), name.at)))
+}
+
+/// The folders that a job puts online or hands on to go online, from a step on, and where it does; not the whole workspace.
+fn put_online<'c>(case: &'c Case<'_>, job: usize, step: usize) -> impl Iterator<Item = (&'c str, Place)> {
+    case.effects.of_job(job).filter(move |(number, _)| *number >= step).flat_map(|(_, effect)| {
+        let paths: &[UploadPath] = match &effect.effect {
+            Effect::Publish { folder: Some(folder), .. } => std::slice::from_ref(folder),
+            Effect::Upload { paths, goes_online: true, .. } => paths,
+            _ => &[],
+        };
+        paths
+            .iter()
+            .filter_map(|path| path.folder.as_deref())
+            .filter(|folder| !folder.is_empty())
+            .map(|folder| (folder, effect.at))
+    })
 }

@@ -1,7 +1,6 @@
 //! A secret that a command shows.
 
 use crate::case::{Case, at};
-use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
 use crate::model::{Shell, Text, Work};
@@ -207,13 +206,6 @@ fn in_address(script: &str, range: &std::ops::Range<usize>) -> bool {
 /// The publish that takes a file along.
 fn published_with(case: &Case<'_>, job: usize, step: usize, target: &str) -> Option<crate::text::Place> {
     let path = crate::effects::normal(target)?;
-    case.effects.of_job(job).filter(|(number, _)| *number >= step).find_map(|(_, effect)| {
-        let folders: Vec<&str> = match &effect.effect {
-            Effect::Publish { folder: Some(folder), .. } => folder.folder.as_deref().into_iter().collect(),
-            Effect::Upload { paths, goes_online: true, .. } => paths.iter().filter_map(|path| path.folder.as_deref()).collect(),
-            _ => return None,
-        };
-        let inside = |folder: &str| !folder.is_empty() && path.strip_prefix(folder).is_some_and(|rest| rest.starts_with('/'));
-        folders.into_iter().any(inside).then_some(effect.at)
-    })
+    let below = |folder: &str| path.strip_prefix(folder).is_some_and(|rest| rest.starts_with('/'));
+    super::put_online(case, job, step).find_map(|(folder, at)| below(folder).then_some(at))
 }
