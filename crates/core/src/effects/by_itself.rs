@@ -50,6 +50,7 @@ fn fill(scene: &Scene<'_>, effect: &mut Effect) {
             paths.iter_mut().for_each(|path| fill_path(scene, path));
         }
         Effect::Publish { folder: Some(folder), .. } => fill_path(scene, folder),
+        Effect::PushImage { name } => *name = name.take().and_then(|name| scene.name_in_run(&name)),
         _ => {}
     }
 }

@@ -23,7 +23,7 @@ pub fn is_inside(path: &str, folder: &str) -> bool {
 
 /// What follows the workspace's own folder, where a path names it.
 fn from_workspace(path: &str) -> Option<&str> {
-    if !path.starts_with('$') {
+    if !path.starts_with(['$', '/']) {
         return None;
     }
     let rest = crate::knowledge::workspace_names().iter().find_map(|name| path.strip_prefix(name.as_str()))?;

@@ -8,6 +8,7 @@ mod folder;
 mod forge_cli;
 mod generator;
 mod git;
+mod image;
 mod package_manager;
 mod program;
 mod publisher;
@@ -216,6 +217,27 @@ pub enum Effect {
         laid: Option<Laid>,
         /// What runs there, where that is said beside the publish.
         serving: Option<Serving>,
+    },
+    /// Makes an image of a folder, or gives one that is there another name.
+    MakeImage {
+        /// Its names; nothing for one that is not known. What the run knows of itself stands in them as `${NAME}`.
+        names: Vec<Option<String>>,
+        /// The folder that it is made in.
+        context: Folder,
+        /// The file that it is made by.
+        file: Folder,
+        /// What that takes out of the folder.
+        takes: Vec<UploadPath>,
+    },
+    /// Pushes an image to where others fetch it from.
+    PushImage {
+        /// Its name, in the same form.
+        name: Option<String>,
+    },
+    /// Lets an image be fetched and run elsewhere.
+    RunImage {
+        /// Its name, in the same form.
+        name: Option<String>,
     },
     /// Pushes commits.
     Push {
@@ -712,6 +734,8 @@ struct Scene<'s> {
     announced: &'s [&'s str],
     /// Working trees that steps before have laid beside the sources.
     trees: &'s [WorkTree],
+    /// Images that steps before have made: the name, and the file that each is made by.
+    made: &'s [(String, String)],
     /// What the format's runs know of themselves.
     run: &'static knowledge::Run,
     /// What the format does by itself.
@@ -813,6 +837,7 @@ pub fn built_by_scripts(
         unsure: &[],
         announced: &[],
         trees: &[],
+        made: &[],
         run,
         customs,
     };
@@ -852,6 +877,7 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
     let unsure: Vec<&str> = chosen.map(|(name, _)| name).chain(legs).map(|name| name.value.as_str()).collect();
     let announced: Vec<&str> = announced(job, pipeline.customs).collect();
     let mut trees: Vec<WorkTree> = Vec::new();
+    let mut made: Vec<(String, String)> = Vec::new();
     let mut ready = false;
     let mut ended_in: Option<Folder> = None;
     let step = |step: &Step| {
@@ -866,6 +892,7 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
             unsure: &unsure,
             announced: &announced,
             trees: &trees,
+            made: &made,
             run,
             customs: pipeline.customs,
         };
@@ -887,6 +914,7 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
             .any(|effect| matches!(&effect.effect, Effect::Checkout { into: Some(into), own: true, .. } if into.is_empty()));
         trees.extend(effects.trees.iter().cloned());
         trees.extend(effects.effects.iter().filter_map(git::checked_out_beside));
+        made.extend(effects.effects.iter().flat_map(image::made));
         if effects.ends_in.is_some() {
             ended_in.clone_from(&effects.ends_in);
         }
@@ -927,6 +955,9 @@ fn of_step(scene: &Scene<'_>, step: &Step) -> StepEffects {
         Work::Runs { script, shell: Shell::Posix } => script::effects(scene, script),
         Work::Runs { script, .. } => {
             StepEffects { effects: vec![EffectAt::sure(Effect::Unknown(Reach::Anything), script.at)], ..StepEffects::default() }
+        }
+        Work::RunsImage { words } => {
+            image::effects(scene, step.machine.as_ref().and_then(|own| own.image.as_ref()), words, step.at)
         }
         Work::ByItself(own) => by_itself::effects(scene, own),
         Work::Unclear => {

@@ -61,6 +61,7 @@ impl Run<'_, '_> {
             return;
         }
         self.looks_for_server(publisher, &sorted, call);
+        self.runs_image(publisher, call);
         if publisher.clones_afresh && !sorted.has(&["-r", "--repo"]) && !self.perhaps {
             self.out.afresh.push(call.at);
         }
@@ -131,6 +132,17 @@ impl Run<'_, '_> {
             },
             call.at,
         );
+    }
+
+    /// The image that is to run there.
+    fn runs_image(&mut self, publisher: &PublisherCommand, call: &Call<'_>) {
+        let is = |option: &str| publisher.image_options.iter().any(|known| known == option);
+        let joined = |word: &Word| word.text.split_once('=').filter(|(option, _)| is(option)).map(|(_, value)| value.to_owned());
+        let apart = || call.words.windows(2).find(|pair| is(&pair[0].text)).map(|pair| pair[1].text.clone());
+        if let Some(image) = call.words.iter().find_map(joined).or_else(apart) {
+            let name = self.name_of_image(&image);
+            self.add(Effect::RunImage { name }, call.at);
+        }
     }
 
     /// The place that is named must stand in the project file of the generator that publishes itself.

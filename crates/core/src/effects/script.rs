@@ -255,7 +255,7 @@ impl Run<'_, '_> {
             self.task_runner(runner, call);
         } else if commands.runs_scripts(name) {
             self.script_runner(call);
-        } else if self.runs_program(call) || self.runs_recipe(name, call) {
+        } else if self.images(name, call) || self.runs_program(call) || self.runs_recipe(name, call) {
         } else if commands.is_harmless(name) || starts_agent(name, call.words) {
             self.add(Effect::Nothing, call.at);
         } else if !self.files(name, call, written) {

@@ -45,8 +45,8 @@ pub trait Shelf {
 /// Reads package.json files, the configuration of generators beside them, and the sources of pages that variables are put into.
 /// `list` holds the files that there are; `pipelines` are those and their parts, whose scripts tell which programs are run.
 pub fn read_facts(list: &FileList, shelf: &dyn Shelf, pipelines: &[FileId], found: &mut Found, sources: &mut Sources) {
-    read_companions(list, shelf, found, sources);
     let pipelines: HashSet<FileId> = pipelines.iter().copied().collect();
+    read_companions(list, shelf, makes_images(&pipelines, sources), found, sources);
     read_programs(list, shelf, &pipelines, found, sources);
     read_page_sources(list, shelf, found, sources);
 }
@@ -109,7 +109,8 @@ fn read_programs(list: &FileList, shelf: &dyn Shelf, pipelines: &HashSet<FileId>
 /// What a text has to do with the programs of a repository that are read: those that it names, and the tools that have files of their own.
 /// Of two texts with the same, one can stand for the other without another program being read.
 pub fn programs_asked_for(text: &str, list: &FileList) -> Vec<String> {
-    let tools = ["gulp", "grunt", "make", "just"].into_iter().filter(|tool| text.contains(tool)).map(str::to_owned);
+    let tools =
+        ["gulp", "grunt", "make", "just"].into_iter().chain(IMAGE_WORDS).filter(|tool| text.contains(tool)).map(str::to_owned);
     named_anywhere(&[text], &by_name(list)).into_iter().chain(tools).collect()
 }
 
@@ -186,8 +187,19 @@ fn read_page_sources(list: &FileList, shelf: &dyn Shelf, found: &mut Found, sour
     }
 }
 
-/// Reads package.json files and the configuration of generators beside them.
-fn read_companions(list: &FileList, shelf: &dyn Shelf, found: &mut Found, sources: &mut Sources) {
+/// Words of commands that make images.
+const IMAGE_WORDS: [&str; 3] = ["docker", "podman", "kaniko"];
+/// More such files are not read.
+const IMAGE_LIMIT: usize = 64;
+
+/// Whether the pipelines may make images.
+fn makes_images(pipelines: &HashSet<FileId>, sources: &Sources) -> bool {
+    let makes = |text: &str| IMAGE_WORDS.iter().any(|word| text.contains(word));
+    sources.iter().any(|(file, source)| pipelines.contains(&file) && makes(&source.text))
+}
+
+/// Reads package.json files and the configuration of generators beside them; where images are made, what those are made by.
+fn read_companions(list: &FileList, shelf: &dyn Shelf, images: bool, found: &mut Found, sources: &mut Sources) {
     let is_package = |path: &&str| {
         let name_fits = *path == "package.json" || path.ends_with("/package.json");
         name_fits && !path.contains("node_modules/") && path.matches('/').count() <= PACKAGE_DEPTH
@@ -213,6 +225,11 @@ fn read_companions(list: &FileList, shelf: &dyn Shelf, found: &mut Found, source
     wanted.extend(configs);
     // Names that compilers' project files of templates use; they tell whether a compiler writes a folder.
     wanted.extend(list.iter().filter(|path| is_project_file(path)).take(PACKAGE_LIMIT).map(str::to_owned));
+    let of_images = |path: &&str| {
+        let fits = super::is_dockerfile(path) || path.rsplit('/').next() == Some(".dockerignore");
+        fits && !path.contains("node_modules/") && path.matches('/').count() <= PACKAGE_DEPTH
+    };
+    wanted.extend(list.iter().filter(|_| images).filter(of_images).take(IMAGE_LIMIT).map(str::to_owned));
     wanted.sort_unstable();
     wanted.dedup();
     for path in wanted {

@@ -2,6 +2,7 @@
 
 mod companions;
 pub mod config;
+mod dockerfile;
 mod files;
 mod hosting;
 mod packages;
@@ -17,6 +18,7 @@ use std::collections::BTreeMap;
 
 pub use companions::{Shelf, programs_asked_for, read_facts};
 pub(crate) use config::constructs;
+pub use dockerfile::{Dockerfile, Stage, Written, is_dockerfile};
 pub use files::FileList;
 pub use hosting::HostingFact;
 pub use packages::{Package, Script};
@@ -140,6 +142,8 @@ pub struct Facts {
     pub packages: BTreeMap<String, Package>,
     /// Files that are read as lines, such as `.nvmrc` or requirements.txt, by path.
     pub texts: BTreeMap<String, FileId>,
+    /// Files that images are made by, by their paths.
+    pub dockerfiles: BTreeMap<String, Dockerfile>,
     /// Programs that scripts may run, by path.
     pub programs: BTreeMap<String, Program>,
     /// What hosts are told.
@@ -183,6 +187,7 @@ fn is_lines(path: &str) -> bool {
         .any(|host| host.file == name && (host.one_line || host.empty || host.fallback_line.is_some()));
     runtime
         || host
+        || name == ".dockerignore"
         || ["Gemfile", "pyproject.toml"].contains(&name)
         || [".csproj", ".txt", ".py"].iter().any(|end| name.ends_with(end))
 }
@@ -221,6 +226,10 @@ impl Facts {
             if let Some(names) = packages::locked_names(&source.text) {
                 self.locked.insert(dir.trim_end_matches('/').to_owned(), names);
             }
+            return;
+        }
+        if is_dockerfile(&source.path) {
+            self.dockerfiles.insert(source.path.clone(), dockerfile::read(file, &source.text));
             return;
         }
         if is_lines(&source.path) {

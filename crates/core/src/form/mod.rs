@@ -82,6 +82,8 @@ pub enum FormIssueKind {
     },
     /// Something that the service does not take, whatever its form.
     Forbidden {
+        /// What is refused with it, such as "the build".
+        whole: &'static str,
         /// In a sentence.
         what: String,
         /// Why, as far as that is documented.
@@ -180,6 +182,28 @@ pub enum FormIssueKind {
         wanted: String,
         /// What to write instead, where that is known.
         instead: Option<Meant>,
+    },
+    /// A name that nothing fills in where it stands: what is read is empty, or the name itself.
+    NotFilledIn {
+        /// The name.
+        name: String,
+        /// What comes of it, as the end of a sentence.
+        what: String,
+        /// Why, as far as that is documented.
+        because: String,
+        /// What to do.
+        todo: String,
+    },
+    /// The name of a program with its words in it, where the words have a key of their own.
+    WordsInOne {
+        /// The key of the name.
+        key: &'static str,
+        /// The first word.
+        program: String,
+        /// The key of the words.
+        words_key: &'static str,
+        /// The words.
+        words: Vec<String>,
     },
     /// A key that stands twice.
     RepeatedKey {

@@ -110,7 +110,7 @@ impl<'p> Scope<'p> {
             Work::Runs { script, .. } if own => script.value.contains(&format!("{name}=")),
             Work::Runs { script, .. } => script.value.contains(name),
             Work::Uses { .. } => name.contains("PATH"),
-            Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => false,
+            Work::RunsImage { .. } | Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => false,
         });
         let mut wrong = self.look_in(Among::Open, Names::Variables, known, name)?;
         if own && !self.pipeline.customs.reads_variables {
@@ -147,7 +147,7 @@ impl<'p> Scope<'p> {
         let may_set = job.steps[..step].iter().any(|step| match &step.work {
             Work::Runs { script, .. } => hands_on(&script.value),
             Work::Uses { action, .. } => crate::effects::UsedAction::of(&action.value).is_none_or(|used| used.action().is_none()),
-            Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => false,
+            Work::RunsImage { .. } | Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => false,
         });
         (!may_set).then(|| WrongName { whole: false, names, meant: None, known: Vec::new(), at: Some(set.inner()) })
     }

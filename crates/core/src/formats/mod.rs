@@ -5,6 +5,7 @@
 mod amplify;
 mod buddy;
 mod buildspec;
+mod cloudbuild;
 mod codepipeline;
 mod gitlab;
 mod keys;
@@ -112,6 +113,7 @@ pub fn all() -> &'static [&'static dyn Format] {
         buildspec::FORMAT,
         amplify::FORMAT,
         codepipeline::FORMAT,
+        cloudbuild::FORMAT,
         #[cfg(test)]
         tests::FORMAT,
     ]

@@ -151,6 +151,8 @@ pub struct Commands {
     /// The forge's own command line.
     pub forge_cli: ForgeCli,
     forge_command: Vec<ForgeCommand>,
+    /// Programs that make images.
+    pub image_tool: ImageTool,
     /// Commands that put a site online.
     pub publisher: Vec<PublisherCommand>,
 }
@@ -180,6 +182,7 @@ pub struct PublisherCommand {
     pub branch_default: Option<String>,
     pub place_options: Vec<String>,
     pub place_argument: Option<usize>,
+    pub image_options: Vec<String>,
     pub place: Option<String>,
     pub live_options: Vec<String>,
     pub dry_options: Vec<String>,
@@ -192,6 +195,25 @@ pub struct PublisherCommand {
     pub hosted_only: bool,
     pub prebuilt: Option<Prebuilt>,
     pub servers: Option<Servers>,
+}
+
+/// Programs that make images; catalog/commands.toml says what the fields mean.
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[allow(missing_docs, reason = "the fields are described once, in catalog/commands.toml")]
+pub struct ImageTool {
+    pub names: Vec<String>,
+    pub builders: Vec<String>,
+    pub builds: Vec<String>,
+    pub pushes: Vec<String>,
+    pub tags: Vec<String>,
+    pub harmless: Vec<String>,
+    pub name_options: Vec<String>,
+    pub file_options: Vec<String>,
+    pub context_options: Vec<String>,
+    pub pushing_options: Vec<String>,
+    pub writing_options: Vec<String>,
+    pub value_options: Vec<String>,
 }
 
 /// Where a generator that publishes by itself finds the places that it knows.

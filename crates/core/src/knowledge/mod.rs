@@ -20,8 +20,8 @@ use std::sync::LazyLock;
 
 pub use actions::{Action, ActionGrant, Deed, Field, major};
 pub use commands::{
-    Commands, ForgeCli, ForgeCommand, GoneCommand, Manager, PublisherCommand, SetUpCache, TaskRunner, Tool, VersionManager,
-    Wrapper, Writer, starts_with,
+    Commands, ForgeCli, ForgeCommand, GoneCommand, ImageTool, Manager, PublisherCommand, SetUpCache, TaskRunner, Tool,
+    VersionManager, Wrapper, Writer, starts_with,
 };
 pub use constructs::{ActionConstruct, Code, Construct};
 pub use customs::{Consequence, Customs, HostedMachine, RetiredCommand, Safe, Scope};

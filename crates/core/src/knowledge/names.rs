@@ -13,6 +13,7 @@ pub struct KnownNames {
     pub images: BTreeMap<String, String>,
     /// Package managers that such an image does not bring, though people expect it.
     pub image_lacks: BTreeMap<String, Vec<String>>,
+    image_programs: BTreeMap<String, String>,
     bare_image: Vec<BareImage>,
     brings: BTreeMap<String, Vec<String>>,
     /// Plain lists.
@@ -76,6 +77,19 @@ impl KnownNames {
         let is_sample =
             |known: &String| host == known || host.strip_suffix(known.as_str()).is_some_and(|before| before.ends_with('.'));
         self.lists.sample_hosts.iter().any(is_sample).then_some(host)
+    }
+
+    /// The program that an image runs with the words that it is given, "" where those are a program themselves; nothing when the image is
+    /// not known.
+    pub fn program_of_image(&self, image: &str) -> Option<&str> {
+        let name = image.split('@').next().unwrap_or(image);
+        let name = match name.rsplit_once(':') {
+            Some((before, tag)) if !tag.contains('/') => before,
+            _ => name,
+        };
+        let plain = name.trim_start_matches("docker.io/").trim_start_matches("library/");
+        let by_end = || plain.rsplit_once('/').and_then(|(_, last)| self.image_programs.get(&format!("*/{last}")));
+        self.image_programs.get(plain).or_else(by_end).map(String::as_str)
     }
 
     /// Programs that an image does not bring; nothing when the image is not known.

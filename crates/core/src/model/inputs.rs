@@ -106,6 +106,7 @@ impl<'i> Inputs<'i> {
         match &mut step.work {
             Work::Uses { inputs, .. } => self.texts(inputs),
             Work::Runs { script, .. } => *script = self.text(script),
+            Work::RunsImage { words } => words.iter_mut().for_each(|text| *text = self.text(text)),
             Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => {}
         }
     }

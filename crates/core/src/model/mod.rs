@@ -13,7 +13,7 @@ mod text;
 mod trigger;
 mod web;
 
-pub use circles::{Machine, Workspace};
+pub use circles::{Machine, StepOrder, Waits, Workspace};
 pub use condition::{Choice, Cond, Condition, Language, Then, When};
 pub use grant::{Grant, GrantKind, Level};
 pub use inputs::Inputs;

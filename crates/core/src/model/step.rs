@@ -1,6 +1,6 @@
 //! Steps, and what they do.
 
-use super::{Callee, Cond, Condition, Machine, Text, Variables};
+use super::{Callee, Cond, Condition, Machine, Text, Variables, Waits};
 use crate::effects::{EffectAt, WantedCredential};
 use crate::text::Place;
 
@@ -35,8 +35,8 @@ pub struct Step {
     pub cleans: Option<Place>,
     /// It is switched off, and where.
     pub off: Option<Place>,
-    /// It begins while the step before it still runs, and where that is said.
-    pub beside: Option<Place>,
+    /// Which steps must have ended before it begins.
+    pub waits: Waits,
     /// The time after which it is stopped.
     pub time_limit: Option<Text>,
     /// The machine that it runs on alone; nothing where it shares that of its job.
@@ -76,7 +76,7 @@ impl Step {
             same_shell: false,
             cleans: None,
             off: None,
-            beside: None,
+            waits: Waits::ForAll,
             time_limit: None,
             machine: None,
         }
@@ -178,6 +178,11 @@ pub enum Work {
         script: Text,
         /// What runs them.
         shell: Shell,
+    },
+    /// Runs what the image of its machine runs, with these words behind it and without a shell.
+    RunsImage {
+        /// The words.
+        words: Vec<Text>,
     },
     /// The format itself does this around the job's steps.
     ByItself(ByItself),

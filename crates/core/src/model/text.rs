@@ -157,6 +157,24 @@ impl Text {
         Self { value, map: TextMap::Filled(Box::new(self.clone()), parts), ..self.clone() }
     }
 
+    /// The text with other words in the place of some of its bytes, given in order and apart from each other.
+    pub fn replaced(&self, edits: &[(Range<usize>, String)]) -> Self {
+        if edits.is_empty() {
+            return self.clone();
+        }
+        let mut value = String::new();
+        let mut parts = Vec::with_capacity(edits.len());
+        let mut from = 0;
+        for (range, text) in edits {
+            value.push_str(&self.value[from..range.start]);
+            parts.push(Part { now: value.len()..value.len() + text.len(), before: range.clone() });
+            value.push_str(text);
+            from = range.end;
+        }
+        value.push_str(&self.value[from..]);
+        Self { value, map: TextMap::Filled(Box::new(self.clone()), parts), ..self.clone() }
+    }
+
     /// Whether a hole makes the value known only when it runs.
     pub fn is_dynamic(&self) -> bool {
         self.value.contains("${{")

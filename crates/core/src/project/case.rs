@@ -216,6 +216,7 @@ impl<'a> Case<'a> {
             match &step.work {
                 Work::Uses { inputs, .. } => texts.extend(inputs.entries.iter().map(|(_, value)| value)),
                 Work::Runs { script, .. } => texts.push(script),
+                Work::RunsImage { words } => texts.extend(words),
                 Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => {}
             }
         }

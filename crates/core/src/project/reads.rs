@@ -255,6 +255,7 @@ impl<'p> Reader<'p> {
                 Work::Uses { inputs, .. } => inputs.entries.iter().for_each(|(_, text)| self.text(inner(text))),
                 Work::Runs { script, .. } => self.text(Spot { within: ReadIn::Script, ..inner(script) }),
                 Work::ByItself(own) => own.texts.iter().for_each(|text| self.text(inner(text))),
+                Work::RunsImage { words } => words.iter().for_each(|text| self.text(inner(text))),
                 Work::Gate | Work::Unclear | Work::Nothing => {}
             }
         }
@@ -331,7 +332,8 @@ impl<'p> Reader<'p> {
         if axes.is_some_and(|matrix| matrix.names.iter().any(|axis| axis.value == name)) {
             return Read::Axis;
         }
-        if self.set.contains(name) {
+        let of_step = spot.job.zip(spot.step).map(|(job, step)| &self.pipeline.jobs[job].steps[step].variables);
+        if self.set.contains(name) || of_step.is_some_and(|own| own.entries.iter().any(|(known, _)| known.value == name)) {
             return Read::Variable;
         }
         if self.pipeline.customs.gone_variables.contains_key(name) {

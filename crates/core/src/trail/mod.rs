@@ -106,6 +106,8 @@ pub struct Trail {
     pub folders: Vec<FolderUse>,
     /// Folders that a host takes because a file of its own says so; the path is the one in that file.
     pub hosted: Vec<Handover>,
+    /// What images take out of the folders that they are made in; the path is the one in the file that they are made by.
+    pub packed: Vec<Handover>,
     /// Copies of a folder into itself.
     pub circular: Vec<MissingSource>,
     /// Copies of what is surely not there.
@@ -211,6 +213,7 @@ impl Trail {
     }
 
     fn hand_over(&mut self, job: usize, step: usize, effect: &EffectAt, walk: &Walk<'_>) {
+        self.pack(job, step, effect, walk);
         let (paths, publishes): (&[UploadPath], bool) = match &effect.effect {
             Effect::Upload { paths, .. } => (paths, false),
             Effect::Publish { folder: Some(folder), .. } => (std::slice::from_ref(folder), true),
@@ -223,6 +226,17 @@ impl Trail {
         };
         let handover = |path| Handover { laid, keeps_paths, ..walk.handover(job, step, path, paths.len(), publishes) };
         self.handovers.extend(paths.iter().map(handover));
+    }
+
+    /// What an image is made of: the folder, the file, and what that takes out of the folder.
+    fn pack(&mut self, job: usize, step: usize, effect: &EffectAt, walk: &Walk<'_>) {
+        let Effect::MakeImage { context, file, takes, .. } = &effect.effect else { return };
+        let named = |path: &Folder| {
+            let path = path.clone().filter(|path| !path.is_empty())?;
+            Some(UploadPath { written: path.clone(), folder: Some(path), at: effect.at, glob: false })
+        };
+        let paths = named(context).into_iter().chain(named(file)).chain(takes.iter().cloned());
+        self.packed.extend(paths.map(|path| walk.handover(job, step, &path, 1, false)));
     }
 
     /// A publish that names no folder takes the one that stands in the host's file, when that is there.

@@ -10,21 +10,22 @@ use crate::effects::{Effect, EffectAt, UploadPath};
 use crate::formats::keys::Keys;
 use crate::formats::nodes::Nodes;
 use crate::formats::published;
-use crate::model::{ByItself, Cond, Machine, Outcome, Shell, Step, Text, TextMap, Work};
+use crate::model::{ByItself, Cond, Machine, Outcome, Shell, Step, Text, TextMap, Waits, Work};
 use crate::text::Place;
 
 /// The steps of a pipeline.
 pub(super) fn steps(nodes: &Nodes<'_>, items: &[NodeId], pipeline: &Text, of_pipeline: &Keys<'_>) -> Vec<Step> {
     let mut steps = vec![Step::new(pipeline.at, Work::ByItself(sources(pipeline, of_pipeline)))];
     // Where it is said that the next action begins while this one runs.
-    let mut beside: Option<Place> = None;
+    let mut beside = Waits::ForAll;
     for item in items {
         let keys = Keys::of(*nodes, *item);
-        let before = beside.take();
-        beside = keys.text("run_next_parallel").filter(|text| text.value == "true").map(|text| text.at);
+        let before = std::mem::take(&mut beside);
+        let parallel = keys.text("run_next_parallel").filter(|text| text.value == "true");
+        beside = parallel.map_or(Waits::ForAll, |text| Waits::Beside(text.at));
         let first = steps.len();
         steps.extend(action(nodes, *item, &keys));
-        steps[first..].iter_mut().for_each(|step| step.beside = before);
+        steps[first..].iter_mut().for_each(|step| step.waits = before.clone());
     }
     steps
 }

@@ -122,7 +122,7 @@ fn actions_become_steps_of_one_job() {
         build.machine.as_ref().and_then(|machine| machine.image.as_ref()).map(|text| text.value.as_str()),
         Some("library/node:24")
     );
-    assert!(build.may_fail.is_some() && build.beside.is_none() && step("Wait").beside.is_some());
+    assert!(build.may_fail.is_some() && build.waits.at().is_none() && step("Wait").waits.at().is_some());
     assert!(matches!(step("Wait").work, crate::model::Work::Gate) && matches!(step("Odd").work, crate::model::Work::Unclear));
     let send = step("Send");
     assert!(send.off.is_some() && send.after == Outcome::Failure && send.after_at.is_some());

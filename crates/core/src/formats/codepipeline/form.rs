@@ -58,7 +58,12 @@ struct Found(Vec<FormIssue>);
 
 impl Found {
     fn add(&mut self, at: Place, what: impl Into<String>, because: &str, todo: &str) {
-        let kind = FormIssueKind::Forbidden { what: what.into(), because: because.to_owned(), todo: todo.to_owned() };
+        let kind = FormIssueKind::Forbidden {
+            whole: "the definition",
+            what: what.into(),
+            because: because.to_owned(),
+            todo: todo.to_owned(),
+        };
         self.0.push(FormIssue { at, kind });
     }
 }

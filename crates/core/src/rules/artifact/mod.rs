@@ -16,10 +16,12 @@ pub(in crate::rules) mod nested;
 pub(in crate::rules) mod never_made;
 pub(in crate::rules) mod no_pages_job;
 pub(in crate::rules) mod no_slash;
+pub(in crate::rules) mod not_in_image;
 pub(in crate::rules) mod other_artifact;
 pub(in crate::rules) mod outside;
 pub(in crate::rules) mod stale;
 pub(in crate::rules) mod too_late;
+pub(in crate::rules) mod unmade_image;
 pub(in crate::rules) mod unused;
 pub(in crate::rules) mod whole_repository;
 pub(in crate::rules) mod wrong_folder;
@@ -50,4 +52,6 @@ family![
     into_itself,
     no_pages_job,
     no_slash,
+    not_in_image,
+    unmade_image,
 ];

@@ -80,8 +80,8 @@ Resources:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for issue in &case.prepared.form {
-        let FormIssueKind::Forbidden { what, because, todo } = &issue.kind else { continue };
-        out.add(issue.at, format!("{what}, so the definition is refused"))
+        let FormIssueKind::Forbidden { whole, what, because, todo } = &issue.kind else { continue };
+        out.add(issue.at, format!("{what}, so {whole} is refused"))
             .witness(WitnessSource::Catalog, because.clone())
             .mend(Mend::by_hand(todo.clone()));
     }

@@ -20,6 +20,7 @@ pub(in crate::rules) mod unknown_key;
 pub(in crate::rules) mod unknown_name;
 pub(in crate::rules) mod unknown_word;
 pub(in crate::rules) mod unreadable;
+pub(in crate::rules) mod words_in_one;
 pub(in crate::rules) mod wrong_shape;
 pub(in crate::rules) mod wrong_type;
 pub(in crate::rules) mod yes_no_trap;
@@ -40,6 +41,7 @@ family![
     repeated_key,
     exclusive_keys,
     wrong_shape,
+    words_in_one,
     bad_name,
     number_trap,
     yes_no_trap,

@@ -4,8 +4,10 @@ pub(in crate::rules) mod absent_environment;
 pub(in crate::rules) mod absent_job;
 pub(in crate::rules) mod absent_output;
 pub(in crate::rules) mod absent_stage;
+mod beside;
 pub(in crate::rules) mod cut_short;
 pub(in crate::rules) mod cycle;
+pub(in crate::rules) mod image_not_pushed;
 pub(in crate::rules) mod late_approval;
 pub(in crate::rules) mod left_out_need;
 pub(in crate::rules) mod no_checkout;
@@ -39,6 +41,7 @@ family![
     step_too_early,
     untested,
     late_approval,
+    image_not_pushed,
     publishes_after_failure,
     own_lock,
     races,

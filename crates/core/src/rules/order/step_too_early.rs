@@ -126,6 +126,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         before_set_up(case, job, out);
         before_install(case, job, out);
         before_build(case, job, out);
+        super::beside::check(case, job, out);
         before_output(case, job, out);
         before_artifact(case, job, out);
     }
@@ -244,7 +245,6 @@ fn before_install(case: &Case<'_>, job: usize, out: &mut Findings) {
 fn before_build(case: &Case<'_>, job: usize, out: &mut Findings) {
     for handover in case.trail.handovers.iter().filter(|handover| handover.job == job) {
         let Some(folder) = handover.path.folder.as_deref().filter(|folder| !folder.is_empty()) else { continue };
-        beside_the_build(case, handover, folder, out);
         if !(handover.standing == Standing::Never || left_by_earlier_runs(case, handover)) {
             continue;
         }
@@ -265,26 +265,6 @@ fn before_build(case: &Case<'_>, job: usize, out: &mut Findings) {
 fn left_by_earlier_runs(case: &Case<'_>, handover: &Handover) -> bool {
     let of_earlier = case.pipeline.jobs[handover.job].workspace == Workspace::Left;
     of_earlier && handover.standing == Standing::Perhaps && !handover.tracked && handover.built.is_empty()
-}
-
-/// A folder is handed on while the step that builds it still runs.
-fn beside_the_build(case: &Case<'_>, handover: &Handover, folder: &str, out: &mut Findings) {
-    let steps = &case.pipeline.jobs[handover.job].steps;
-    // Of several that begin one beside the other, all run at the same time.
-    let mut first = handover.step;
-    while first > 0 && steps[first].beside.is_some() {
-        first -= 1;
-    }
-    let built = case.effects.of_job(handover.job).find(|(step, effect)| {
-        (first..handover.step).contains(step)
-            && matches!(&effect.effect, Effect::Build { output: Some(output), .. } if output == folder)
-    });
-    let Some((_, build)) = built else { return };
-    let Some(place) = steps[first + 1..=handover.step].iter().find_map(|step| step.beside) else { return };
-    let message = format!("`{}` is handed on while it is being built", handover.path.written);
-    let finding = out.add(place, message);
-    finding.witness(at(build.at), "it is built here").witness(at(handover.path.at), "it is handed on here, at the same time");
-    finding.mend(Mend::by_hand("let it wait for the build: remove what lets the two run beside each other"));
 }
 
 /// An artifact is taken before the step of the same job that makes it.
@@ -319,6 +299,7 @@ fn before_output(case: &Case<'_>, job: usize, out: &mut Findings) {
         let inputs = match &step.work {
             Work::Uses { inputs, .. } => inputs.entries.iter().map(|(_, value)| value).collect(),
             Work::Runs { script, .. } => vec![script],
+            Work::RunsImage { words } => words.iter().collect(),
             Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => Vec::new(),
         };
         let texts: Vec<&Text> = inputs.into_iter().chain(step.variables.entries.iter().map(|(_, value)| value)).collect();

@@ -140,6 +140,6 @@ fn is_plain(case: &Case<'_>, step: &Step) -> bool {
             known.is_some_and(|known| !known.complete_for.is_empty())
                 && !step.variables.entries.iter().any(|(_, value)| takes_token(value))
         }
-        Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => true,
+        Work::RunsImage { .. } | Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => true,
     }
 }

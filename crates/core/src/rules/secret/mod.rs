@@ -7,6 +7,8 @@ pub(in crate::rules) mod misnamed;
 pub(in crate::rules) mod missing;
 pub(in crate::rules) mod misspelt;
 pub(in crate::rules) mod no_key;
+pub(in crate::rules) mod not_asked_for;
+pub(in crate::rules) mod not_filled_in;
 pub(in crate::rules) mod not_secret;
 pub(in crate::rules) mod out_of_reach;
 pub(in crate::rules) mod plain;
@@ -35,6 +37,8 @@ family![
     wrong_step,
     missing,
     unfetched,
+    not_asked_for,
+    not_filled_in,
     plain,
     printed,
     dumped,
@@ -55,6 +59,7 @@ fn texts_of(step: &Step) -> Vec<&Text> {
     match &step.work {
         Work::Uses { inputs, .. } => texts.extend(inputs.entries.iter().map(|(_, value)| value)),
         Work::Runs { script, .. } => texts.push(script),
+        Work::RunsImage { words } => texts.extend(words),
         Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => {}
     }
     texts

@@ -136,15 +136,17 @@ fn lacks_usually<'c>(case: &'c Case<'_>, job: usize) -> Option<(&'c [String], St
     (of_service && !customs.lacks.is_empty()).then(|| (customs.lacks.as_slice(), "the service's own image".to_owned()))
 }
 
-/// Something up to a step may bring the manager: its name stands somewhere as more than the command itself.
+/// Something up to a step, on its machine, may bring the manager: its name stands somewhere as more than the command itself.
 fn is_told(case: &Case<'_>, job: usize, step: usize, manager: &str) -> bool {
-    case.pipeline.jobs[job].steps.iter().take(step + 1).any(|step| match &step.work {
+    let of_job = &case.pipeline.jobs[job];
+    let near = of_job.steps.iter().enumerate().take(step + 1).filter(|(number, _)| of_job.share_machine(*number, step));
+    near.map(|(_, step)| step).any(|step| match &step.work {
         Work::Runs { script, .. } => {
             let mut parts = script.value.split(['\n', ';', '&', '|']).map(str::trim);
             script.value.contains("corepack") || parts.any(|part| part.contains(manager) && !part.starts_with(manager))
         }
         Work::Uses { action, .. } => action.value.contains(manager),
         Work::Unclear => true,
-        Work::ByItself(_) | Work::Gate | Work::Nothing => false,
+        Work::RunsImage { .. } | Work::ByItself(_) | Work::Gate | Work::Nothing => false,
     })
 }

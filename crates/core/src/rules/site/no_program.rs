@@ -84,8 +84,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
 }
 
-/// Something up to a step may have brought the program: a command that names it as more than itself, or one that is not understood.
+/// Something up to a step, on its machine, may have brought the program: a command that names it as more than itself, or one that is not understood.
 fn may_have(case: &Case<'_>, job: usize, step: usize, program: &str) -> bool {
     let brings = |word: &String| knowledge::names().brings(word, program);
-    case.effects.jobs[job].iter().take(step + 1).any(|effects| effects.may_do_anything() || effects.spoken.iter().any(brings))
+    let of_job = &case.pipeline.jobs[job];
+    let near = case.effects.jobs[job].iter().enumerate().take(step + 1).filter(|(number, _)| of_job.share_machine(*number, step));
+    near.map(|(_, effects)| effects).any(|effects| effects.may_do_anything() || effects.spoken.iter().any(brings))
 }

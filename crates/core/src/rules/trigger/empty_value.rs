@@ -3,8 +3,8 @@
 use std::collections::BTreeSet;
 
 use crate::case::{Case, at};
-use crate::effects::Effect;
-use crate::finding::{Findings, Mend, Severity, listed};
+use crate::effects::{Effect, EffectAt};
+use crate::finding::{Findings, Mend, Severity, WitnessSource, listed};
 use crate::project::{Read, ReadAt, ReadIn};
 use crate::rehearsal::{Answer, Occasion, Rehearsal, Value, value_of};
 use crate::rules::Rule;
@@ -111,10 +111,33 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         }
         let whenever = read.job.map_or_else(|| "this file".to_owned(), |job| format!("`{}`", case.job_name(job)));
-        out.add(read.at, format!("`{written}` is empty whenever {whenever} runs"))
-            .witness(at(on), format!("it is started by {}, and none of them fills it here", listed(&case.pipeline.event_names())))
-            .mend(Mend::by_hand("read a value that this event has, or let the event start it that fills this one"));
+        let finding = out.add(read.at, format!("`{written}` is empty whenever {whenever} runs"));
+        finding.witness(
+            at(on),
+            format!("it is started by {}, and none of them fills it here", listed(&case.pipeline.event_names())),
+        );
+        if ends_image_name(case, read) {
+            finding.severity(Severity::Error);
+            finding.witness(
+                WitnessSource::Catalog,
+                "the name of an image cannot end in a colon: making, pushing and running it fail",
+            );
+        }
+        finding.mend(Mend::by_hand("read a value that this event has, or let the event start it that fills this one"));
     }
+}
+
+/// Whether a read is the whole version of an image that its step makes, pushes or runs.
+fn ends_image_name(case: &Case<'_>, read: &ReadAt) -> bool {
+    let (Some(job), Some(step)) = (read.job, read.step) else { return false };
+    let is_image = |effect: &EffectAt| {
+        matches!(effect.effect, Effect::MakeImage { .. } | Effect::PushImage { .. } | Effect::RunImage { .. })
+    };
+    let source = &case.sources.get(read.at.file).text;
+    let before = source[..read.at.span.start as usize].trim_end_matches('{').trim_end_matches('$');
+    let after = source[read.at.span.end as usize..].trim_start_matches('}');
+    let ends = after.chars().next().is_none_or(|next| next.is_whitespace() || matches!(next, '"' | '\'' | ',' | ']'));
+    before.ends_with(':') && ends && case.effects.jobs[job][step].effects.iter().any(is_image)
 }
 
 /// Texts that may be empty: groups of runs, names of steps and what is checked out.

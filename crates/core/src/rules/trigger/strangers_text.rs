@@ -85,7 +85,8 @@ fn scripts(work: &Work) -> Vec<&Text> {
             let known = crate::effects::UsedAction::of(&action.value).and_then(|name| name.action());
             known.into_iter().flat_map(|known| &known.scripts).filter_map(|input| inputs.get(input)).collect()
         }
-        Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => Vec::new(),
+        // Without a shell, words are words.
+        Work::RunsImage { .. } | Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => Vec::new(),
     }
 }
 
