@@ -8,7 +8,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     let demo = fs::canonicalize(Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo"))?;
     println!("cargo::rerun-if-changed={}", demo.display());
     let mut code = String::new();
-    for copy in ["healthy", "faulty", "healthy_gitlab", "faulty_gitlab"] {
+    for copy in ["healthy", "faulty", "healthy_gitlab", "faulty_gitlab", "other_formats"] {
         let root = demo.join(copy);
         let mut files = Vec::new();
         collect(&root, &mut files)?;

@@ -34,8 +34,8 @@ pub fn run(keep: Option<PathBuf>, today: Date, screen: &mut Screen) -> anyhow::R
         None => temporary.path(),
     };
     screen.line("The timetable site of the Tarnsay ferry, a small island's boat: a page built with vite and published by");
-    screen.line("pipeline files of two formats. The demo holds it as git repositories: once in order, and once with the kind");
-    screen.line("of faults that creep in when a pipeline is copied and adapted by hand.");
+    screen.line("pipeline files of one format or another. The demo holds it as git repositories: in order, and with the kind of");
+    screen.line("faults that creep in when a pipeline is copied and adapted by hand.");
     for (name, files, before) in [
         ("healthy", HEALTHY, "First the copy that is in order. Dulk has nothing to say, and the strips show what it looked at:"),
         (
@@ -45,6 +45,7 @@ pub fn run(keep: Option<PathBuf>, today: Date, screen: &mut Screen) -> anyhow::R
         ),
         ("healthy_gitlab", HEALTHY_GITLAB, "The same site with the other format, .gitlab-ci.yml, in order:"),
         ("faulty_gitlab", FAULTY_GITLAB, "And that one with a dozen faults of its own:"),
+        ("other_formats", OTHER_FORMATS, "The other formats that Dulk reads, each in order:"),
     ] {
         let root = folder.join(name);
         lay_out(&root, files)?;

@@ -8,6 +8,7 @@ fn the_healthy_copy_is_silent_and_the_dozen_faults_are_found() {
     insta::assert_snapshot!(tour.out);
     assert!(house.dulk_in("tour/healthy", &["--format", "json"]).rules().is_empty());
     assert!(house.dulk_in("tour/healthy_gitlab", &["--format", "json"]).rules().is_empty());
+    assert!(house.dulk_in("tour/other_formats", &["--format", "json"]).rules().is_empty());
     assert!(house.dulk_in("tour/faulty_gitlab", &["--format", "json"]).rules().len() >= 12);
     let faulty = house.dulk_in("tour/faulty", &["--format", "json"]);
     assert_eq!(faulty.code, Some(1));
@@ -22,7 +23,7 @@ fn the_healthy_copy_is_silent_and_the_dozen_faults_are_found() {
 fn the_demo_is_a_real_git_repository() {
     let house = House::new(&[]);
     house.dulk(&["demo", "--keep", "tour"]);
-    for copy in ["healthy", "faulty", "healthy_gitlab", "faulty_gitlab"] {
+    for copy in ["healthy", "faulty", "healthy_gitlab", "faulty_gitlab", "other_formats"] {
         let git = |args: &[&str]| {
             let done = std::process::Command::new("git")
                 .args(args)

@@ -4,6 +4,7 @@ mod bad_input;
 mod buddy;
 mod check;
 mod cloud;
+mod cloudbuild;
 mod demo;
 mod everywhere;
 mod gitlab;

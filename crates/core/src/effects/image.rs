@@ -59,7 +59,7 @@ impl Run<'_, '_> {
     pub(super) fn images(&mut self, name: &str, call: &Call<'_>) -> bool {
         let tool = &knowledge::commands().image_tool;
         if tool.builders.iter().any(|known| known == name) {
-            self.makes_image(tool, &call.words[1..], call);
+            self.makes_image(tool, (&call.words[1..], true), call);
             return true;
         }
         if !tool.names.iter().any(|known| known == name) {
@@ -74,7 +74,7 @@ impl Run<'_, '_> {
                 .max()
         };
         if let Some(used) = words(&tool.builds) {
-            self.makes_image(tool, &call.words[1 + used..], call);
+            self.makes_image(tool, (&call.words[1 + used..], false), call);
         } else if let Some(used) = words(&tool.pushes) {
             let name = call.words[1 + used..].iter().find(|word| !word.text.starts_with('-'));
             let every = call.words.iter().any(|word| matches!(word.text.as_str(), "-a" | "--all-tags"));
@@ -91,14 +91,16 @@ impl Run<'_, '_> {
         true
     }
 
-    fn makes_image(&mut self, tool: &ImageTool, words: &[Word], call: &Call<'_>) {
+    /// An image is made, and with `pushes` pushed as well.
+    fn makes_image(&mut self, tool: &ImageTool, (words, pushes): (&[Word], bool), call: &Call<'_>) {
         let options = Options::of(words, &tool.value_options);
         if options.has(&tool.writing_options) {
             return self.add(Effect::Unknown(Reach::Anything), call.at);
         }
         let names: Vec<Option<String>> = options.values(&tool.name_options).map(|text| self.name_of_image(text)).collect();
         let known = |text: &str| !text.contains(['$', '`']) && !text.contains("://") && text != "-";
-        let named = options.values(&tool.context_options).next().or(options.arguments.first().copied());
+        let usual = pushes.then_some(".");
+        let named = options.values(&tool.context_options).next().or(options.arguments.first().copied()).or(usual);
         let context = named.filter(|text| known(text)).and_then(|text| join(&call.dir, text.trim_start_matches("dir://")));
         let file = match options.values(&tool.file_options).next() {
             Some(text) => Some(text).filter(|text| known(text)).and_then(|text| join(&call.dir, text)),
@@ -106,7 +108,7 @@ impl Run<'_, '_> {
         };
         let takes = self.taken_into(context.as_deref(), file.as_deref());
         self.add(Effect::MakeImage { names: names.clone(), context, file, takes }, call.at);
-        if options.has(&tool.pushing_options) || options.values(&tool.context_options).next().is_some() {
+        if pushes || options.has(&tool.pushing_options) {
             names.into_iter().for_each(|name| self.add(Effect::PushImage { name }, call.at));
         }
     }

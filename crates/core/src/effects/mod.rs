@@ -965,6 +965,10 @@ fn of_step(scene: &Scene<'_>, step: &Step) -> StepEffects {
         }
         Work::Gate | Work::Nothing => StepEffects::default(),
     };
+    if let Some(program) = &step.program {
+        let name = program.value.rsplit('/').next().unwrap_or_default();
+        out.calls.insert(0, (name.to_owned(), program.inner()));
+    }
     if step.off.is_some() {
         return StepEffects { switched_off: out.effects, ..StepEffects::default() };
     }

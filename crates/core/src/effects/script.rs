@@ -184,7 +184,7 @@ impl Run<'_, '_> {
 
     /// Understands one command, wrappers such as `npx` taken off first.
     pub fn command(&mut self, call: &Call<'_>, written: &Written<'_>) {
-        let words = unwrap(call.words);
+        let (words, call_words) = (unwrap(call.words), call.words.len());
         let call = Call { words, dir: call.dir.clone(), at: call.at, source: call.source };
         let Some(name) = words.first().and_then(Word::known).map(program_name) else {
             self.add(if words.is_empty() { Effect::Nothing } else { Effect::Unknown(Reach::Anything) }, call.at);
@@ -193,7 +193,10 @@ impl Run<'_, '_> {
         if let Some(command) = knowledge::commands().gone(&call.named()) {
             self.out.gone.push(super::GoneWords { command, dir: call.dir.clone(), at: call.at });
         }
-        if !self.perhaps && !self.forgiven && knowledge::names().is_lacking_somewhere(name) {
+        let names = knowledge::names();
+        // What a wrapper such as `npx` runs is looked for among the packages.
+        let installed = names.is_installed(name) && words.len() == call_words && self.visiting.is_empty();
+        if !self.perhaps && !self.forgiven && (names.is_lacking_somewhere(name) || installed) {
             self.out.calls.push((name.to_owned(), call.at));
         }
         self.starts_file(&call);

@@ -35,6 +35,8 @@ struct BareImage {
 pub struct NameLists {
     /// Packages that work out addresses in the browser.
     pub routers: Vec<String>,
+    /// Programs that come with a package which people install on a whole machine, and with no image of a runtime.
+    pub installed_programs: Vec<String>,
     /// Words in a folder's name that say a file is kept there on purpose.
     pub kept_on_purpose: Vec<String>,
     /// Parts of paths of what comes from elsewhere.
@@ -100,6 +102,11 @@ impl KnownNames {
             bare.names.iter().any(|known| known == name) && bare.tag.as_ref().is_none_or(|word| tag.contains(word.as_str()))
         };
         self.bare_image.iter().find(fits).map(|bare| bare.lacks.as_slice())
+    }
+
+    /// Whether a program comes only with a package that is installed on a machine.
+    pub fn is_installed(&self, program: &str) -> bool {
+        self.lists.installed_programs.iter().any(|known| known == program)
     }
 
     /// Whether some image that is known lacks a program.

@@ -41,6 +41,8 @@ pub struct Step {
     pub time_limit: Option<Text>,
     /// The machine that it runs on alone; nothing where it shares that of its job.
     pub machine: Option<Machine>,
+    /// The program that its script is handed to, where it is named and must be on the machine.
+    pub program: Option<Text>,
 }
 
 impl Step {
@@ -79,6 +81,7 @@ impl Step {
             waits: Waits::ForAll,
             time_limit: None,
             machine: None,
+            program: None,
         }
     }
 

@@ -4,6 +4,7 @@ use crate::case::{Case, Published};
 use crate::effects::{Effect, EffectAt};
 use crate::finding::{Finding, Severity};
 use crate::knowledge;
+use crate::model::Target;
 use crate::project::{Project, columns};
 use crate::rehearsal::{Answer, Occasion, Rehearsal};
 use crate::text::Place;
@@ -303,6 +304,10 @@ fn end_of(case: &Case<'_>, published: &Published<'_>) -> String {
         || format!("{}, where exactly is not known", published.target),
         |place| place.replacen("branch ", "the branch ", 1),
     );
+    // The name of a project or a service says little without its host.
+    let host = published.target.to_string();
+    let bare = matches!(published.target, Target::Host(_)) && !place.contains(host.as_str()) && !place.contains(['.', '/', '@']);
+    let place = if bare { format!("{host}, {place}") } else { place };
     match base {
         Some(base) if own_pages => format!("{place}, served under {base}"),
         _ => place,

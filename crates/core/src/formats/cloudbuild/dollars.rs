@@ -6,6 +6,7 @@
 use std::collections::BTreeMap;
 use std::ops::Range;
 
+use crate::knowledge::{Among, near};
 use crate::model::{Text, Variables};
 
 /// More values in values are a circle.
@@ -105,6 +106,13 @@ impl Substitutions {
     /// Whether the file sets a name.
     pub fn has(&self, name: &str) -> bool {
         self.values.contains_key(name)
+    }
+
+    /// The name that the file sets and that is surely meant by another one.
+    pub fn nearly(&self, name: &str) -> Option<&Text> {
+        let known = self.values.keys().map(String::as_str);
+        let meant = near(name, known, Among::Closed).filter(|meant| meant.sure)?;
+        self.written.entries.iter().map(|(known, _)| known).find(|known| known.value == meant.word)
     }
 
     /// A text as it is after substitution: doubled dollars are single ones, and what the file itself sets stands where it is read. What only

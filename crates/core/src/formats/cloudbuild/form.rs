@@ -242,7 +242,7 @@ struct Reader<'a> {
 impl Reader<'_> {
     fn of_step(&self, keys: &Keys<'_>) -> Vec<FormIssue> {
         if let Some(script) = keys.text("script") {
-            return self.in_script(&script);
+            return if steps::is_foreign(&script.value) { Vec::new() } else { self.in_script(&script) };
         }
         let arguments = steps::arguments(keys);
         let program = keys.text("entrypoint");
@@ -337,10 +337,14 @@ fn unknown(text: &Text, own: &Substitutions, in_shell: bool) -> Vec<FormIssue> {
     let mut found = Vec::new();
     for dollar in dollars(&text.value) {
         let Dollar::Filled(name, range) = dollar else { continue };
-        if name.starts_with('_') || is_own(name) || own.has(name) || told.contains(&name) {
+        if is_own(name) || own.has(name) || told.contains(&name) {
             continue;
         }
         told.push(name);
+        if name.starts_with('_') {
+            found.extend(own.nearly(name).map(|meant| nearly(text.place(range), name, &meant.value)));
+            continue;
+        }
         let mine = format!("_{name}");
         let todo = if own.has(&mine) {
             format!("write ${{{mine}}}")
@@ -356,4 +360,15 @@ fn unknown(text: &Text, own: &Substitutions, in_shell: bool) -> Vec<FormIssue> {
         found.push(refused(text.place(range), format!("`{name}` is none of the names that the service fills in"), because, todo));
     }
     found
+}
+
+/// A name that the file does not set, under nearly the name of one that it does. A trigger may set others.
+fn nearly(at: Place, name: &str, meant: &str) -> FormIssue {
+    let kind = FormIssueKind::NotFilledIn {
+        name: name.to_owned(),
+        what: format!("is set by nothing here, and {meant} is"),
+        because: "what neither the file nor its trigger sets is refused, or empty".to_owned(),
+        todo: format!("write {meant}"),
+    };
+    FormIssue { at, kind }
 }

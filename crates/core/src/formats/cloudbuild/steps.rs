@@ -74,6 +74,7 @@ fn step(at: Place, keys: &Keys<'_>, around: &Around<'_>) -> Step {
         variables,
         time_limit: keys.text("timeout"),
         may_fail: allowed.or_else(some_codes),
+        program: keys.text("entrypoint").map(|text| own.filled(&text)).filter(|text| is_shell(&text.value)),
         ..Step::new(at, work(at, keys, own))
     }
 }
@@ -111,7 +112,7 @@ pub(super) fn arguments(keys: &Keys<'_>) -> Vec<Text> {
 }
 
 /// A script that begins with the name of a program that is no shell.
-fn is_foreign(script: &str) -> bool {
+pub(super) fn is_foreign(script: &str) -> bool {
     let Some(first) = script.trim_start().lines().next().and_then(|line| line.strip_prefix("#!")) else { return false };
     !first.split(['/', ' ']).any(is_shell)
 }

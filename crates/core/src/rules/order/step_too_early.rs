@@ -67,6 +67,28 @@ index.html
       execute_commands:
         - "‹npx vite build›"
 "#,
+        // Steps that do not wait for what they need.
+        r#"
+== package.json
+{"scripts": {"build": "vite build"}, "devDependencies": {"vite": "7"}}
+== files
+index.html
+== cloudbuild.yaml
+steps:
+  - id: install
+    name: node:24
+    entrypoint: ‹npm›
+    args: [ci]
+  - id: build
+    name: node:24
+    entrypoint: ‹npm›
+    args: [run, build]
+    «waitFor: ['-']»
+  - id: publish
+    name: gcr.io/cloud-builders/gsutil
+    args: [-m, rsync, -r, ‹dist›, 'gs://tarnsay-timetable']
+    «waitFor: [install]»
+"#,
     ],
     good: &[
         r#"

@@ -2,11 +2,13 @@
 
 use crate::case::{Case, at};
 use crate::effects::Effect;
-use crate::finding::{Findings, Severity};
+use crate::finding::{Findings, Mend, Severity};
 use crate::knowledge;
+use crate::model::StepOrder;
 use crate::pen::{self, Ask};
 use crate::rehearsal::Answer;
 use crate::rules::Rule;
+use crate::text::Place;
 
 pub const RULE: Rule = Rule {
     id: "order.untested",
@@ -67,6 +69,30 @@ jobs:
         local_dir: dist
         on: {branch: main}
 ",
+        // Steps that do not wait for each other.
+        r#"
+== git
+main default
+== dulk.toml
+[[starts]]
+file = "cloudbuild.yaml"
+push = ["main"]
+== cloudbuild.yaml
+steps:
+  - id: install
+    name: node:24
+    entrypoint: npm
+    args: [ci]
+  - id: test
+    name: node:24
+    entrypoint: ‹npx›
+    args: [vitest, run]
+    waitFor: [install]
+  - id: publish
+    name: gcr.io/cloud-builders/gsutil
+    args: [«-m, rsync, -r, public, 'gs://tarnsay-timetable'»]
+    ‹waitFor: [install]›
+"#,
     ],
     good: &[
         r"
@@ -147,6 +173,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         if published.place.is_none() || pushed.step(published.job, published.step) != Answer::Yes {
             continue;
         }
+        if beside(case, published.job, (published.step, published.effect.at), out) {
+            continue;
+        }
         let before = case.pipeline.upstream(published.job);
         let later = |job: usize| case.pipeline.upstream(job).contains(&published.job);
         let test = case.all_effects().find(|(job, _, effect)| {
@@ -177,4 +206,24 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             .witness(at(effect.at), format!("`{name}` looks at the site here{stage}, {when}"))
             .mend(pen::write(case, &Ask::WaitFor { job: published.job, other: job }));
     }
+}
+
+/// A step of the same job that tests, and that may still run when the publish begins.
+fn beside(case: &Case<'_>, job: usize, (step, publish): (usize, Place), out: &mut Findings) -> bool {
+    let steps = &case.pipeline.jobs[job].steps;
+    let Some(said) = steps.get(step).and_then(|step| step.waits.at()) else { return false };
+    let order = StepOrder::of(steps);
+    let test = case.effects.of_job(job).find(|(other, effect)| {
+        let Effect::Test { tool } = &effect.effect else { return false };
+        knowledge::commands().kind_of(tool) != Some("other")
+            && !effect.perhaps
+            && !effect.forgiven
+            && order.are_beside(*other, step)
+    });
+    let Some((_, test)) = test else { return false };
+    out.add(publish, "this publishes even when the tests fail: it does not wait for them")
+        .witness(at(test.at), "the site is tested here, at the same time")
+        .witness(at(said), "what it waits for stands here")
+        .mend(Mend::by_hand("let it wait for the step that tests, too"));
+    true
 }

@@ -89,6 +89,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                     continue;
                 };
                 let Some(known) = set.iter().find(|known| known.value == meant.word) else { continue };
+                // The form of the file says it where it knows.
+                if case.prepared.form.iter().any(|issue| issue.at == script.place(range.clone())) {
+                    continue;
+                }
                 let start = range.start + (range.len() - name.len()).div_ceil(2);
                 out.add(script.place(range.clone()), format!("`{name}` is empty when this runs: nothing sets it"))
                     .witness(at(known.at), format!("{} is set here, and nothing reads it", known.value))
@@ -121,6 +125,7 @@ fn may_be_set(case: &Case<'_>, job: usize, name: &str) -> bool {
 fn is_read(case: &Case<'_>, name: &str) -> bool {
     let scripts = case.facts.packages.values().filter_map(|package| package.scripts.as_ref()).flatten();
     case.texts().iter().any(|(_, text)| text.value.contains(name))
+        || super::reads_variable(&case.sources.get(case.pipeline.file).text, name)
         || scripts.into_iter().any(|script| script.command.contains(name))
         || case.facts.page_variables.iter().any(|read| read.name == name)
         || case.facts.programs.values().any(|program| program.reach.knows(name))

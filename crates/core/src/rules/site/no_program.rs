@@ -29,8 +29,34 @@ send:
       - uses: actions/checkout@v5
       - run: «curl -sSf https://tarnsay.example/wake»
 ",
+        // What one step installs is gone with its image.
+        r"
+== cloudbuild.yaml
+steps:
+  - name: ‹node:24›
+    entrypoint: npm
+    args: [install, -g, firebase-tools]
+  - name: node:24
+    entrypoint: «firebase»
+    args: [deploy, --only, hosting]
+",
+        // A program that is to run the script must be there too.
+        r#"
+== cloudbuild.json
+{"steps": [{"name": "‹alpine:3.22›", "entrypoint": "«bash»", "args": ["-c", "echo quay"]}]}
+"#,
     ],
     good: &[
+        r"
+== cloudbuild.yaml
+steps:
+  - name: node:24
+    entrypoint: bash
+    args: ['-c', 'npm install -g firebase-tools && firebase deploy']
+  - name: node:24
+    entrypoint: npx
+    args: [firebase, deploy]
+",
         r"
 == gitlab
 send:
@@ -67,6 +93,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let mut told: Vec<&str> = Vec::new();
         for (step, effects) in case.effects.jobs[job].iter().enumerate() {
             let Some(image) = of_job.machine_of(step).image.as_ref() else { continue };
+            installed_elsewhere(case, (job, step), image, &mut told, out);
             let Some(lacks) = image.known().and_then(|name| knowledge::names().lacking_in(name)) else { continue };
             for (program, place) in effects.calls.iter().filter(|(program, _)| lacks.contains(program)) {
                 if told.contains(&program.as_str()) || may_have(case, job, step, program) {
@@ -81,6 +108,40 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                     .mend(Mend::by_hand(format!("install {program} before this, or take an image that has it")));
             }
         }
+    }
+}
+
+/// A program that another step has installed, on a machine of its own.
+fn installed_elsewhere<'c>(
+    case: &Case<'c>,
+    (job, step): (usize, usize),
+    image: &crate::model::Text,
+    told: &mut Vec<&'c str>,
+    out: &mut Findings,
+) {
+    let of_job = &case.pipeline.jobs[job];
+    let effects: &'c crate::effects::StepEffects = &case.effects.jobs[job][step];
+    let is_runtime =
+        image.known().is_some_and(|name| knowledge::names().images.contains_key(name.split(':').next().unwrap_or(name)));
+    let calls = effects.calls.iter().filter(|(program, _)| is_runtime && knowledge::names().is_installed(program));
+    for (program, place) in calls {
+        if told.contains(&program.as_str()) || may_have(case, job, step, program) {
+            continue;
+        }
+        let installs = |words: &[String]| {
+            let whole = words.iter().any(|word| matches!(word.as_str(), "-g" | "--global" | "global"));
+            whole && words.iter().any(|word| knowledge::names().brings(word, program))
+        };
+        let others =
+            case.effects.jobs[job].iter().enumerate().take(step).filter(|(other, _)| !of_job.share_machine(*other, step));
+        let Some((other, _)) = others.into_iter().find(|(_, effects)| installs(&effects.spoken)) else { continue };
+        told.push(program);
+        out.add(*place, format!("there is no `{program}` here: this step runs in an image of its own"))
+            .witness(
+                at(of_job.steps[other].at),
+                format!("{program} is installed here, in the image of that step, and is gone with it"),
+            )
+            .mend(Mend::by_hand("install it in the step that runs it, or run both in one step"));
     }
 }
 

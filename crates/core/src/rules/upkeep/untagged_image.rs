@@ -1,6 +1,8 @@
 //! A runtime's image that is asked for without saying which version.
 
 use crate::case::{Case, at};
+use crate::effects::Effect;
+use crate::facts::Dockerfile;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
 use crate::model::Text;
@@ -48,6 +50,17 @@ main default
       execute_commands:
         - "make"
 "#,
+        // What an image is made of.
+        r"
+== Dockerfile
+FROM «node» AS made
+RUN npm ci && npm run build
+FROM made
+== cloudbuild.yaml
+steps:
+  - name: gcr.io/cloud-builders/docker
+    args: [build, -t, 'gcr.io/$PROJECT_ID/timetable:$SHORT_SHA', .]
+",
     ],
     good: &[r"
 == gitlab
@@ -69,8 +82,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let of_steps = job.steps.iter().filter_map(|step| step.machine.as_ref()).filter_map(|machine| machine.image.as_ref());
         job.machine.image.iter().chain(of_steps)
     });
+    let bases = case.all_effects().filter_map(|(_, _, effect)| match &effect.effect {
+        Effect::MakeImage { file: Some(file), .. } => case.facts.dockerfiles.get(file),
+        _ => None,
+    });
+    let bases: Vec<Text> = bases.flat_map(Dockerfile::bases).map(|base| Text::fixed(&base.text, base.at)).collect();
     let mut spoken = Vec::new();
-    for image in images {
+    for image in images.chain(&bases) {
         let Some(tool) = untagged(image).filter(|_| !spoken.contains(&image.at)) else { continue };
         spoken.push(image.at);
         let wanted = case.facts.package_for("").and_then(|(_, package)| package.node.as_ref()).filter(|_| tool == "node");

@@ -1,0 +1,8 @@
+import { defineConfig } from 'vite'
+
+export default defineConfig({
+  base: '/timetable/',
+  build: {
+    outDir: 'dist',
+  },
+})
