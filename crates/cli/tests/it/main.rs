@@ -11,6 +11,7 @@ mod gitlab;
 mod guard;
 mod healthy;
 mod house;
+mod jenkins;
 mod mend;
 mod settings;
 mod source_tree;

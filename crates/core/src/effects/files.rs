@@ -2,7 +2,7 @@
 
 use super::run::{Call, Run, Written, after_option, path_of};
 use super::sorted::Sorted;
-use super::{CopySource, Effect, Folder, Sweep, join};
+use super::{CopySource, Effect, Folder, Sweep, UploadPath, join};
 use crate::facts::Reach;
 use crate::model::Target;
 use crate::shell::Word;
@@ -41,7 +41,7 @@ impl Run<'_, '_> {
                 let target = arguments.last().filter(|_| arguments.len() > 1);
                 self.add(target.map_or(Effect::Unknown(Reach::Anything), |word| Effect::Write { path: path(word) }), call.at);
             }
-            "tar" => self.tar(call),
+            "tar" => self.tar(call, written),
             "zip" => self.add(arguments.first().map_or(Effect::Nothing, |word| Effect::Write { path: path(word) }), call.at),
             "unzip" => {
                 let into = after_option(call, "-d");
@@ -67,6 +67,7 @@ impl Run<'_, '_> {
                 };
                 self.add(effect, call.at);
             }
+            "curl" if self.sends_packed(call) => {}
             "curl" | "wget" => {
                 let known = call.known();
                 let saves =
@@ -114,8 +115,67 @@ impl Run<'_, '_> {
         self.add(Effect::Copy { from, to, is_folder, moves: false }, call.at);
     }
 
+    /// What `tar` packs into one file: the file, and the one folder that all of it lies in.
+    fn packs(&self, call: &Call<'_>, written: &Written<'_>) -> Option<(String, UploadPath)> {
+        let mut words = call.words[1..].iter().peekable();
+        let (mut file, mut dir, mut from) = (None, None, Vec::new());
+        let mut creates = false;
+        let bundled = words.peek().is_some_and(|word| !word.text.starts_with('-'));
+        let mut first = true;
+        while let Some(word) = words.next() {
+            let text = word.text.as_str();
+            let letters = text.strip_prefix('-').filter(|rest| !rest.starts_with('-'));
+            let letters = letters.or_else(|| (first && bundled).then_some(text));
+            first = false;
+            match (text, text.split_once('=')) {
+                ("--create", _) => creates = true,
+                ("--directory" | "-C", _) => dir = words.next(),
+                ("--file", _) => file = words.next().map(|word| word.text.as_str()),
+                (_, Some(("--file", name))) => file = Some(name),
+                ("--exclude" | "--transform" | "--exclude-from" | "-X", _) => {
+                    words.next();
+                }
+                _ if letters.is_some() => {
+                    let letters = letters.unwrap_or_default();
+                    creates |= letters.contains('c');
+                    if letters.ends_with('f') {
+                        file = words.next().map(|word| word.text.as_str());
+                    }
+                }
+                _ if text.starts_with("--") => {}
+                _ => from.push(word),
+            }
+        }
+        let [one] = from.as_slice() else { return None };
+        let named = match dir {
+            Some(dir) if matches!(one.text.as_str(), "." | "./" | "*") => dir,
+            Some(_) => return None,
+            None => one,
+        };
+        creates.then(|| Some((file?.to_owned(), self.published(named, call, written)))).flatten()
+    }
+
+    /// `curl --upload-file FILE ADDRESS`, where the file holds a folder that has been packed before.
+    fn sends_packed(&mut self, call: &Call<'_>) -> bool {
+        let Some(file) = ["-T", "--upload-file"].iter().find_map(|option| after_option(call, option)) else { return false };
+        let known = self.out.packed.iter().rev().chain(self.scene.packed.iter().rev());
+        let Some(folder) = known.into_iter().find(|(name, _)| *name == file.text).map(|(_, folder)| folder.clone()) else {
+            return false;
+        };
+        // All that git tracks is packed for other ends too.
+        if folder.folder.as_deref().is_none_or(str::is_empty) {
+            return false;
+        }
+        let place = call.words.iter().find(|word| word.text.contains("://")).and_then(|word| self.scene.steady(&word.text));
+        self.add(Effect::publish_to((Target::FileServer, place), Some(folder), Some(String::new()), None), call.at);
+        true
+    }
+
     /// Packs a folder into one file, or unpacks one.
-    fn tar(&mut self, call: &Call<'_>) {
+    fn tar(&mut self, call: &Call<'_>, written: &Written<'_>) {
+        if let Some(packed) = self.packs(call, written) {
+            self.out.packed.push(packed);
+        }
         let mode = call.words.get(1).map_or("", |word| word.text.trim_start_matches('-'));
         let unpacks = mode.starts_with('x') || mode.contains('x') || call.known().contains(&"--extract");
         let target =

@@ -523,6 +523,8 @@ pub struct StepEffects {
     pub prepared: Vec<Prepared>,
     /// Publishes of what was built like that.
     pub prebuilt: Vec<Prepared>,
+    /// Files that it packs a folder into: the name as it is written, and the folder.
+    pub packed: Vec<(String, UploadPath)>,
     /// Pushes that are made from a clone of their own.
     pub afresh: Vec<Place>,
     /// Filters that fit no package.
@@ -554,6 +556,7 @@ impl StepEffects {
             calls,
             prepared,
             prebuilt,
+            packed,
             afresh,
             unmatched,
             gone,
@@ -571,6 +574,7 @@ impl StepEffects {
         self.calls.extend(calls);
         self.prepared.extend(prepared);
         self.prebuilt.extend(prebuilt);
+        self.packed.extend(packed);
         self.afresh.extend(afresh);
         self.unmatched.extend(unmatched);
         self.gone.extend(gone);
@@ -734,6 +738,8 @@ struct Scene<'s> {
     announced: &'s [&'s str],
     /// Working trees that steps before have laid beside the sources.
     trees: &'s [WorkTree],
+    /// Files that steps before have packed a folder into: the name, and the folder.
+    packed: &'s [(String, UploadPath)],
     /// Images that steps before have made: the name, and the file that each is made by.
     made: &'s [(String, String)],
     /// What the format's runs know of themselves.
@@ -838,6 +844,7 @@ pub fn built_by_scripts(
         announced: &[],
         trees: &[],
         made: &[],
+        packed: &[],
         run,
         customs,
     };
@@ -878,6 +885,7 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
     let announced: Vec<&str> = announced(job, pipeline.customs).collect();
     let mut trees: Vec<WorkTree> = Vec::new();
     let mut made: Vec<(String, String)> = Vec::new();
+    let mut packed: Vec<(String, UploadPath)> = Vec::new();
     let mut ready = false;
     let mut ended_in: Option<Folder> = None;
     let step = |step: &Step| {
@@ -893,6 +901,7 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
             announced: &announced,
             trees: &trees,
             made: &made,
+            packed: &packed,
             run,
             customs: pipeline.customs,
         };
@@ -915,6 +924,7 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
         trees.extend(effects.trees.iter().cloned());
         trees.extend(effects.effects.iter().filter_map(git::checked_out_beside));
         made.extend(effects.effects.iter().flat_map(image::made));
+        packed.extend(effects.packed.iter().cloned());
         if effects.ends_in.is_some() {
             ended_in.clone_from(&effects.ends_in);
         }

@@ -194,6 +194,23 @@ pub enum FormIssueKind {
         /// What to do.
         todo: String,
     },
+    /// A stage has no machine, and needs one.
+    NoMachine {
+        /// The stage.
+        stage: String,
+        /// The step that needs it.
+        step: String,
+    },
+    /// A variable that holds a credential is put into the text of a command.
+    FilledEarly {
+        /// Its name.
+        name: String,
+    },
+    /// Something that is no declaration, and is not looked at.
+    NotRead {
+        /// What it is.
+        what: String,
+    },
     /// The name of a program with its words in it, where the words have a key of their own.
     WordsInOne {
         /// The key of the name.

@@ -8,6 +8,7 @@ mod buildspec;
 mod cloudbuild;
 mod codepipeline;
 mod gitlab;
+mod jenkins;
 mod keys;
 mod nodes;
 mod phased;
@@ -114,6 +115,7 @@ pub fn all() -> &'static [&'static dyn Format] {
         amplify::FORMAT,
         codepipeline::FORMAT,
         cloudbuild::FORMAT,
+        jenkins::FORMAT,
         #[cfg(test)]
         tests::FORMAT,
     ]

@@ -6,7 +6,8 @@ use crate::model::{Event, Filter, FilterOf, FilterSide, Pattern, PatternSyntax, 
 /// Puts what dulk.toml declares in the place of what is not known. A person may start such a pipeline at any time.
 pub(super) fn declare(pipeline: &mut Pipeline, declared: &[StartsSetting]) {
     let (Some(first), Some(_)) = (declared.first(), pipeline.unknown_starts()) else { return };
-    pipeline.triggers = declared.iter().flat_map(triggers).collect();
+    // What the file itself says of the clock holds too.
+    pipeline.triggers.extend(declared.iter().flat_map(triggers));
     pipeline.triggers.push(Trigger::plain(Event::Hand, Text::fixed("by hand", first.file.at)));
     pipeline.starts_from = StartsFrom::Declared(first.file.at);
 }

@@ -43,6 +43,9 @@ pub struct Customs {
     /// How many minutes that is, where it is said.
     #[serde(default)]
     pub usual_minutes: Option<u32>,
+    /// Nothing stops a job that has no limit of its own.
+    #[serde(default)]
+    pub unlimited: bool,
     /// Whether two runs may go on at once is a setting of the forge.
     #[serde(default)]
     pub locks_by_setting: bool,

@@ -41,6 +41,8 @@ pub struct Step {
     pub time_limit: Option<Text>,
     /// The machine that it runs on alone; nothing where it shares that of its job.
     pub machine: Option<Machine>,
+    /// The names of credentials that the forge keeps and that it is given.
+    pub keys: Vec<Text>,
     /// The program that its script is handed to, where it is named and must be on the machine.
     pub program: Option<Text>,
 }
@@ -81,6 +83,7 @@ impl Step {
             waits: Waits::ForAll,
             time_limit: None,
             machine: None,
+            keys: Vec::new(),
             program: None,
         }
     }

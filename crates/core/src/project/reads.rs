@@ -156,7 +156,8 @@ impl std::ops::Deref for Reads {
 /// Reads a pipeline's texts.
 pub(super) fn of(pipeline: &Pipeline, facts: &Facts) -> Reads {
     let run = pipeline.run();
-    let mut reader = Reader { pipeline, facts, run, found: Vec::new(), set: HashSet::new(), anything: false };
+    let mut reader =
+        Reader { pipeline, facts, run, found: Vec::new(), set: HashSet::new(), anything: false, told: HashSet::new() };
     reader.whole();
     Reads::new(reader.found)
 }
@@ -179,6 +180,8 @@ struct Reader<'p> {
     set: HashSet<&'p str>,
     /// Something that is not known may set any name for it.
     anything: bool,
+    /// Where credentials stand that have been found.
+    told: HashSet<Place>,
 }
 
 impl<'p> Reader<'p> {
@@ -251,6 +254,17 @@ impl<'p> Reader<'p> {
             step.conditions().for_each(|one| self.condition(inner(&one.text), one));
             step.name.iter().chain(&step.directory).for_each(|text| self.text(inner(text)));
             step.variables.entries.iter().for_each(|(_, text)| self.text(inner(text)));
+            for key in step.keys.iter().filter(|key| key.known().is_some()) {
+                // A block that is given it holds many steps.
+                if !self.told.insert(key.at) {
+                    continue;
+                }
+                self.found.push(ReadAt {
+                    alone: true,
+                    plain: true,
+                    ..read_at(inner(key), Read::Secret, &key.value, 0..key.value.len())
+                });
+            }
             match &step.work {
                 Work::Uses { inputs, .. } => inputs.entries.iter().for_each(|(_, text)| self.text(inner(text))),
                 Work::Runs { script, .. } => self.text(Spot { within: ReadIn::Script, ..inner(script) }),

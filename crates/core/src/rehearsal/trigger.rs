@@ -17,6 +17,12 @@ pub(super) fn starts(pipeline: &Pipeline, occasion: &Occasion, facts: &Facts) ->
         return (if chosen.answer == Answer::No { chosen } else { verdict }, None);
     }
     if let Some(why) = pipeline.unknown_starts() {
+        // What the file itself says holds, whatever else there is.
+        let fitting = pipeline.triggers.iter().enumerate().filter(|(_, trigger)| fits(trigger, occasion.kind));
+        let written = fitting.map(|(index, trigger)| (by_trigger(trigger, occasion, &pipeline.customs.unbuilt_branches), index));
+        if let Some((verdict, index)) = written.into_iter().find(|(verdict, _)| verdict.answer == Answer::Yes) {
+            return (verdict, Some(index));
+        }
         return (Verdict::new(Answer::Unsure, why, None), None);
     }
     let mut best: Option<(Verdict, usize)> = None;

@@ -1,7 +1,7 @@
 //! The whole repository online, instead of the site.
 
 use crate::case::{Case, at};
-use crate::effects::Effect;
+use crate::effects::{Effect, is_inside};
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed};
 use crate::rules::Rule;
 
@@ -91,6 +91,30 @@ artifacts:
   files:
     - '«**/*»'
 ",
+        // A package in a folder of its own.
+        r#"
+== package.json
+{}
+== web/package.json
+{"scripts": {"build": "vite build"}, "devDependencies": {"vite": "7"}}
+== files
+web/index.html
+== Jenkinsfile
+pipeline {
+    agent any
+    options { disableConcurrentBuilds(); timeout(time: 9) }
+    stages {
+        stage('Site') {
+            steps {
+                dir('web') {
+                    sh 'npm ci && ‹npm run build›'
+                }
+                sh 'rsync -a «web/» pier@tarnsay.example:/www'
+            }
+        }
+    }
+}
+"#,
     ],
     good: &[
         // What is handed on is run on a server.
@@ -160,7 +184,9 @@ publish:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     for handover in &case.trail.handovers {
-        let whole = handover.path.folder.as_deref() == Some("") && !handover.path.glob && case.goes_online(handover);
+        let Some(folder) = handover.path.folder.as_deref() else { continue };
+        let all_of_it = folder.is_empty() || is_built_inside(case, handover.job, folder);
+        let whole = all_of_it && !handover.path.glob && case.goes_online(handover);
         let Some(built) = handover.built.last().filter(|built| whole && !built.output.is_empty()) else { continue };
         if !case.has_own_root(handover.job, handover.step) {
             continue;
@@ -177,12 +203,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         online.extend(
             [".env", "dulk.toml", ".github"]
                 .into_iter()
-                .filter(|name| files.is_some_and(|files| files.has(name) || files.has_folder(name)))
+                .filter(|name| folder.is_empty() && files.is_some_and(|files| files.has(name) || files.has_folder(name)))
                 .map(str::to_owned),
         );
+        let what = if folder.is_empty() { "the whole workspace".to_owned() } else { format!("all of `{folder}`") };
         let finding = out.add(
             handover.path.at,
-            format!("the whole workspace goes online, {} included; the site is in `{}`", listed(&online), built.output),
+            format!("{what} goes online, {} included; the site is in `{}`", listed(&online), built.output),
         );
         finding.witness(at(built.at), format!("{} writes the site into `{}` here", built.generator, built.output));
         if case.sources.slice(handover.path.at).is_empty() {
@@ -190,4 +217,14 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         finding.mend(Mend::by_hand(format!("publish {}", built.output)));
     }
+}
+
+/// Whether a generator runs in a folder and writes the site into one below it.
+fn is_built_inside(case: &Case<'_>, job: usize, folder: &str) -> bool {
+    case.effects.of_job(job).any(|(_, effect)| match &effect.effect {
+        Effect::Build { dir: Some(dir), output: Some(output), server, .. } => {
+            dir == folder && output != folder && is_inside(output, folder) && *server != Some(true)
+        }
+        _ => false,
+    })
 }

@@ -12,6 +12,7 @@ pub(in crate::rules) mod forbidden;
 pub(in crate::rules) mod idle_acceptance;
 pub(in crate::rules) mod misplaced;
 pub(in crate::rules) mod missing_key;
+pub(in crate::rules) mod not_read;
 pub(in crate::rules) mod number_trap;
 pub(in crate::rules) mod out_of_place;
 pub(in crate::rules) mod quotes;
@@ -42,6 +43,7 @@ family![
     exclusive_keys,
     wrong_shape,
     words_in_one,
+    not_read,
     bad_name,
     number_trap,
     yes_no_trap,

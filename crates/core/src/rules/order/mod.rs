@@ -10,6 +10,7 @@ pub(in crate::rules) mod cycle;
 pub(in crate::rules) mod image_not_pushed;
 pub(in crate::rules) mod late_approval;
 pub(in crate::rules) mod left_out_need;
+pub(in crate::rules) mod no_agent;
 pub(in crate::rules) mod no_checkout;
 pub(in crate::rules) mod own_lock;
 pub(in crate::rules) mod publishes_after_failure;
@@ -34,6 +35,7 @@ family![
     absent_stage,
     left_out_need,
     no_checkout,
+    no_agent,
     cycle,
     unknown_result,
     unordered_use,

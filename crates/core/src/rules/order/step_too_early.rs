@@ -205,12 +205,19 @@ fn before_checkout(case: &Case<'_>, job: usize, out: &mut Findings) {
 fn before_set_up(case: &Case<'_>, job: usize, out: &mut Findings) {
     let mut first: Option<(usize, &EffectAt, &str)> = None;
     let of_job = &case.pipeline.jobs[job];
+    let mut ready: Vec<(usize, &str)> = Vec::new();
     for (step, effect) in case.effects.of_job(job) {
         match &effect.effect {
             Effect::Install { manager, .. } if first.is_none() => {
+                let runtime = knowledge::managers().get(manager).map(|known| known.runtime.as_str());
+                // It may be made ready more than once.
+                if ready.iter().any(|(by, tool)| Some(*tool) == runtime && of_job.share_machine(*by, step)) {
+                    continue;
+                }
                 first = knowledge::managers().get(manager).map(|known| (step, effect, known.runtime.as_str()));
             }
             Effect::SetUp { tool, .. } if !effect.perhaps => {
+                ready.push((step, tool));
                 let same = |(by, install, runtime): &(usize, &EffectAt, &str)| {
                     runtime == tool && !install.perhaps && of_job.share_machine(*by, step)
                 };

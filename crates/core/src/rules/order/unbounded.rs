@@ -44,7 +44,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     let limit = &case.pipeline.customs.usual_limit;
     // An hour is bearable.
     let short = case.pipeline.customs.usual_minutes.is_some_and(|minutes| minutes <= 60);
-    if limit.is_empty() || short {
+    let unlimited = case.pipeline.customs.unlimited;
+    if limit.is_empty() && !unlimited || short {
         return;
     }
     // The hand-over to the forge's own pages gives up by itself after minutes.
@@ -57,7 +58,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         }
         out.add(job.id.at, format!("`{}` publishes and may run for hours when something hangs", job.id.value))
-            .witness(WitnessSource::Catalog, format!("without a limit of its own, a job is stopped after {limit}"))
+            .witness(
+                WitnessSource::Catalog,
+                match unlimited {
+                    true => "without a limit of its own, nothing stops it".to_owned(),
+                    false => format!("without a limit of its own, a job is stopped after {limit}"),
+                },
+            )
             .mend(pen::write(case, &Ask::Limit { job: index }));
     }
 }

@@ -2,6 +2,7 @@
 
 pub(in crate::rules) mod bad_name;
 pub(in crate::rules) mod dumped;
+pub(in crate::rules) mod filled_early;
 pub(in crate::rules) mod handed_whole;
 pub(in crate::rules) mod misnamed;
 pub(in crate::rules) mod missing;
@@ -39,6 +40,7 @@ family![
     unfetched,
     not_asked_for,
     not_filled_in,
+    filled_early,
     plain,
     printed,
     dumped,

@@ -1,0 +1,33 @@
+//! Where a `Jenkinsfile` lies.
+
+use crate::formats::Claim;
+
+/// The path that is read when a project says nothing else.
+pub(super) const NAME: &str = "Jenkinsfile";
+
+/// What a path is. A project may name another file in whatever folder, which stands in no file: one of such a name is looked into, and none is
+/// said to be misplaced.
+pub(super) fn claim(path: &str) -> Claim {
+    if path == NAME {
+        return Claim::Reads;
+    }
+    let name = path.rsplit('/').next().unwrap_or(path);
+    if name.to_ascii_lowercase().contains("jenkinsfile") || name.ends_with(".jenkins") {
+        return Claim::Perhaps { beside: None };
+    }
+    Claim::No
+}
+
+#[cfg(test)]
+mod tests {
+    use super::{Claim, claim};
+
+    #[test]
+    fn the_root_is_read_and_other_names_are_looked_into() {
+        assert_eq!(claim("Jenkinsfile"), Claim::Reads);
+        for path in ["ci/Jenkinsfile", "Jenkinsfile.preview", "site.jenkinsfile", "ci/site.jenkins"] {
+            assert_eq!(claim(path), Claim::Perhaps { beside: None }, "{path}");
+        }
+        assert_eq!(claim("jenkins/readme.md"), Claim::No);
+    }
+}
