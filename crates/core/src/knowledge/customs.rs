@@ -43,6 +43,9 @@ pub struct Customs {
     /// How many minutes that is, where it is said.
     #[serde(default)]
     pub usual_minutes: Option<u32>,
+    /// A step that waits for a person waits on its job's machine.
+    #[serde(default)]
+    pub gates_hold_machines: bool,
     /// Nothing stops a job that has no limit of its own.
     #[serde(default)]
     pub unlimited: bool,

@@ -34,6 +34,8 @@ pub struct Machine {
     pub runners: Vec<Text>,
     /// The image that the steps run in.
     pub image: Option<Text>,
+    /// Where it is asked for, where that is said.
+    pub at: Option<Place>,
     /// The path at which the files of the job stand in it, where that is written.
     pub files_at: Option<Text>,
 }

@@ -156,6 +156,7 @@ const SILENT_IN_SECOND: &[(&str, &str)] = &[
     ("form.wrong-type", "no contexts and no functions: form.expression and secret.undeclared speak"),
     ("form.yes-no-trap", "yes and no are taken as words where they matter"),
     ("order.absent-output", "jobs hand on files of variables, whose names are only known when they run"),
+    ("order.held-machine", "a job that waits for a person has no machine yet"),
     ("order.late-approval", "a job that waits for a person holds up those that need it"),
     ("order.no-agent", "every job has a machine"),
     ("order.no-checkout", "sources come by themselves, and without them what the last job left may be there"),

@@ -278,7 +278,12 @@ impl<'f> Tree<'f> {
 
     /// Takes a folder or file away; one that is not known may have been any.
     pub fn remove(&mut self, path: Option<&str>, at: Place, sure: bool) {
-        match path.filter(|path| sure && !path.is_empty()) {
+        match path.filter(|_| sure) {
+            // All there is, what git tracks included.
+            Some("") => {
+                let lost = self.entries.keys().map(|path| Gone { path: path.clone(), at, to: None }).collect();
+                *self = Self { removed: lost, ..Self::default() };
+            }
             Some(path) => {
                 self.entries.retain(|name, _| !is_inside(name, path));
                 self.removed.retain(|gone| gone.path != path);

@@ -61,7 +61,7 @@ fn action(nodes: &Nodes<'_>, item: NodeId, keys: &Keys<'_>) -> Vec<Step> {
         off,
         cleans: from_repository(keys),
         directory: directory(keys),
-        machine: image(keys).map(|image| Machine { runners: Vec::new(), image: Some(image), files_at: files_at(keys) }),
+        machine: image(keys).map(|image| Machine { image: Some(image), files_at: files_at(keys), ..Machine::default() }),
         ..Step::new(at, work)
     });
     found

@@ -20,6 +20,13 @@ pub(super) enum Agent {
 
 /// Reads `agent`.
 pub(super) fn agent(words: Words<'_>, statement: &Statement) -> Agent {
+    match what(words, statement) {
+        Agent::Own(machine) => Agent::Own(Machine { at: Some(words.at(&statement.range)), ..machine }),
+        other => other,
+    }
+}
+
+fn what(words: Words<'_>, statement: &Statement) -> Agent {
     let Some(block) = &statement.block else {
         return match statement.first() {
             Some(Value::Word(word, _)) if word == "none" => Agent::None,
@@ -38,7 +45,7 @@ pub(super) fn agent(words: Words<'_>, statement: &Statement) -> Agent {
         "docker" => {
             let short = kind.first().filter(|_| kind.block.is_none()).and_then(|value| words.value(value));
             let image = own("image").or(short);
-            if reuses { Agent::Inside(image) } else { Agent::Own(Machine { image, runners: label, files_at: None }) }
+            if reuses { Agent::Inside(image) } else { Agent::Own(Machine { image, runners: label, ..Machine::default() }) }
         }
         "dockerfile" if reuses => Agent::Inside(None),
         "label" => {

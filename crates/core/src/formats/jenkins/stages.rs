@@ -37,6 +37,8 @@ pub(super) struct Surroundings {
     conds: Vec<Cond>,
     /// The files of the repository do not come by themselves.
     no_checkout: bool,
+    /// It is said that there is no agent.
+    says_none: bool,
 }
 
 /// A job that is being made.
@@ -96,7 +98,7 @@ impl<'t> Builder<'t> {
         let words = self.words;
         let mut own = around.clone();
         match body.get("agent").map(|statement| agent(words, statement)) {
-            Some(Agent::None) => (own.agent, own.container) = (None, None),
+            Some(Agent::None) => (own.agent, own.container, own.says_none) = (None, None, true),
             Some(Agent::Own(machine)) => {
                 own.agent = Some(self.machines.len());
                 own.container = None;
@@ -145,7 +147,7 @@ impl<'t> Builder<'t> {
         self.stages.push((name.clone(), Cond::all_of(own.conds.clone())));
         let first = self.jobs.len();
         let begins = own.agent.and_then(|agent| self.last_on.get(&agent)).map(|job| (*job, self.jobs[*job].job.steps.len()));
-        self.beginning(body, (number, &name), &own);
+        self.beginning(body, (number, &name), &own, around);
         if let Some(block) = body.block("steps") {
             self.leaf(block, (number, &name), &own);
         }
@@ -171,13 +173,15 @@ impl<'t> Builder<'t> {
     }
 
     /// Tools that are made ready, and a person who is asked, before the steps of a stage.
-    fn beginning(&mut self, body: &Block, (number, name): (usize, &Text), own: &Surroundings) {
+    fn beginning(&mut self, body: &Block, (number, name): (usize, &Text), own: &Surroundings, around: &Surroundings) {
         let words = self.words;
-        let mut found = Vec::new();
         if let Some(input) = body.get("input") {
-            found.push(Step::new(words.at(&input.name_at), Work::Gate));
+            // It is asked for before the stage gets an agent of its own.
+            let gate = Step::new(words.at(&input.name_at), Work::Gate);
+            let place = if body.get("agent").is_some() { around } else { own };
+            self.add(vec![gate], (number, name), &Surroundings { container: None, ..place.clone() });
         }
-        found.extend(body.block("tools").and_then(|tools| self.tools(tools)));
+        let found = body.block("tools").and_then(|tools| self.tools(tools)).into_iter().collect();
         self.add(found, (number, name), own);
     }
 
@@ -208,6 +212,7 @@ impl<'t> Builder<'t> {
 
     fn leaf(&mut self, block: &Block, (number, name): (usize, &Text), own: &Surroundings) {
         if own.agent.is_none()
+            && own.says_none
             && let Some(step) = steps::needs_machine(block)
         {
             let kind = FormIssueKind::NoMachine { stage: name.value.clone(), step: step.name.clone() };

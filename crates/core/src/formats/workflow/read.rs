@@ -221,7 +221,7 @@ impl Reader<'_> {
             may_fail: self.nodes.text_at(node, "continue-on-error"),
             time_limit: self.nodes.text_at(node, "timeout-minutes"),
             workspace: if self.is_hosted(&runners) { Workspace::Fresh } else { Workspace::Kept },
-            machine: Machine { runners, image: tree.value(node, "container").and_then(image), files_at: None },
+            machine: Machine { runners, image: tree.value(node, "container").and_then(image), ..Machine::default() },
             ..Job::empty(id, self.nodes.at(tree.resolve(node)))
         })
     }

@@ -7,6 +7,7 @@ pub(in crate::rules) mod absent_stage;
 mod beside;
 pub(in crate::rules) mod cut_short;
 pub(in crate::rules) mod cycle;
+pub(in crate::rules) mod held_machine;
 pub(in crate::rules) mod image_not_pushed;
 pub(in crate::rules) mod late_approval;
 pub(in crate::rules) mod left_out_need;
@@ -36,6 +37,7 @@ family![
     left_out_need,
     no_checkout,
     no_agent,
+    held_machine,
     cycle,
     unknown_result,
     unordered_use,
