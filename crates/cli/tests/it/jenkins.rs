@@ -56,18 +56,7 @@ fn stages_on_two_machines_broken_in_many_ways() {
                 "form.unknown-key",
             ),
             ("    agent none\n", "", "form.missing-key"),
-            (
-                "                unstash 'site'
-",
-                "",
-                "artifact.unused",
-            ),
-            (
-                "                sh 'npm ci'
-",
-                "",
-                "site.no-install",
-            ),
+            ("                unstash 'site'\n", "", "artifact.unused"),
             ("    post {", "    post {{", "form.unreadable"),
         ],
     );

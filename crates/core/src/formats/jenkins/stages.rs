@@ -324,7 +324,12 @@ impl<'t> Builder<'t> {
         if found.is_empty() {
             return;
         }
-        let job = self.job_for(own, name.at);
+        // A stage without an agent goes on where it began.
+        let began = self.jobs.last().is_some_and(|last| last.agent.is_none() && last.stages.last() == Some(&number));
+        let job = match self.jobs.len().checked_sub(1).filter(|_| began && own.agent.is_none()) {
+            Some(last) => last,
+            None => self.job_for(own, name.at),
+        };
         for mut step in found {
             step.name = step.name.or_else(|| Some(name.clone()));
             step.time_limit = step.time_limit.or_else(|| own.time_limit.clone());

@@ -110,6 +110,8 @@ fn stages_of_one_agent_are_one_job() {
         ["A after [], files kept", "B after [A], files kept", "C after [B], files of 0"]
     );
     assert_eq!(jobs(&file("none", b.clone())), ["B after [], files kept"]);
+    let asks = "stage('Q') { input { message 'go' }\n steps { echo 'a' } }\n".to_owned();
+    assert_eq!(jobs(&file("none", format!("{asks}{b}"))), ["Q after [], files kept", "B after [Q], files kept"]);
     let both = format!("stage('P') {{ parallel {{ {b} {} }} }}\n{}", b.replace("'B'", "'D'"), stage("E", "agent any"));
     assert_eq!(jobs(&file("none", both)), ["B after [], files kept", "D after [], files kept", "E after [B, D], files kept"]);
 }
