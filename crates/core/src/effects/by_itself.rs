@@ -1,6 +1,7 @@
 //! What a format does around a job's steps without a step being written: its reader puts it down as effects with the texts as they are
 //! written, and what those read is filled in here.
 
+use super::folder::before_stars;
 use super::{ArtifactName, Effect, EffectAt, HashOf, Scene, StepEffects, UploadPath, join};
 use crate::knowledge;
 use crate::model::{ByItself, Text};
@@ -66,14 +67,10 @@ fn fill_path(scene: &Scene<'_>, path: &mut UploadPath) {
         return;
     }
     path.written = scene.filled(&path.written);
-    let glob = path.written.find(['*', '?', '[']);
-    let fixed = match glob {
-        Some(index) => path.written[..index].rsplit_once('/').map_or("", |(dir, _)| dir),
-        None => path.written.as_str(),
-    };
+    let (fixed, glob) = before_stars(&path.written);
     let around = scene.directory.map_or_else(|| Some(String::new()), |directory| join(&Some(String::new()), &directory.value));
     path.folder = join(&around, fixed);
-    path.glob = glob.is_some();
+    path.glob = glob;
 }
 
 /// The runtime that an image brings, by its name and its tag.
@@ -84,7 +81,7 @@ pub(super) fn brought_by(scene: &Scene<'_>, image: &Text) -> Option<EffectAt> {
         return brought_by(scene, &Text::fixed(&filled, image.at));
     }
     let (name, tag) = image.value.rsplit_once(':')?;
-    let base = name.trim_start_matches("docker.io/").trim_start_matches("library/");
+    let base = knowledge::official_image(name);
     let tool = knowledge::names().images.get(base)?;
     // A version that stands in a variable is one of the job's legs.
     let digits = match tag.starts_with('$') {
@@ -94,6 +91,5 @@ pub(super) fn brought_by(scene: &Scene<'_>, image: &Text) -> Option<EffectAt> {
     let start = image.value.len() - tag.len();
     let place = image.place(start..start + digits);
     let version = (digits > 0).then(|| Text::fixed(&tag[..digits], place));
-    let effect = Effect::SetUp { tool: tool.clone(), version, version_file: None, cache: None, lockfiles: None };
-    Some(EffectAt::sure(effect, image.at))
+    Some(EffectAt::sure(Effect::set_up(tool, version), image.at))
 }

@@ -16,6 +16,14 @@ pub fn join(dir: &Folder, path: &str) -> Folder {
     normal(&format!("{dir}/{path}"))
 }
 
+/// The folder that a pattern of paths looks in, and whether it is one; a plain path is itself.
+pub(super) fn before_stars(path: &str) -> (&str, bool) {
+    match path.find(['*', '?', '[']) {
+        Some(index) => (path[..index].rsplit_once('/').map_or("", |(folder, _)| folder), true),
+        None => (path, false),
+    }
+}
+
 /// Whether a path is a folder itself or lies in it.
 pub fn is_inside(path: &str, folder: &str) -> bool {
     folder.is_empty() || path == folder || path.strip_prefix(folder).is_some_and(|rest| rest.starts_with('/'))

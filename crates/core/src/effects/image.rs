@@ -1,5 +1,6 @@
 //! Commands that make images, push them, and let them run.
 
+use super::folder::before_stars;
 use super::run::{Call, Run};
 use super::{Effect, EffectAt, Scene, StepEffects, UploadPath, join, script};
 use crate::facts::{Reach, Written};
@@ -15,7 +16,7 @@ pub(super) fn effects(scene: &Scene<'_>, image: Option<&Text>, words: &[Text], a
         || StepEffects { effects: vec![EffectAt::sure(Effect::Unknown(Reach::Anything), at)], ..StepEffects::default() };
     let Some(image) = image else { return unknown() };
     let name = scene.name_in_run(&image.value).unwrap_or_else(|| image.value.clone());
-    let file = scene.made.iter().rev().find(|(made, _)| without_usual_tag(made) == without_usual_tag(&name));
+    let file = scene.made.iter().rev().find(|(made, _)| knowledge::usual_image(made) == knowledge::usual_image(&name));
     let first: Vec<String> = match file.map(|(_, file)| scene.facts.dockerfiles.get(file)) {
         Some(Some(file)) => file.program().map(<[String]>::to_vec).unwrap_or_default(),
         Some(None) => return unknown(),
@@ -35,11 +36,6 @@ fn all_of(words: &[Text]) -> Option<Place> {
     let (first, last) = (words.first()?.at, words.last()?.at);
     let span = Span { start: first.span.start, end: last.span.end.max(first.span.end) };
     Some(Place { file: first.file, span })
-}
-
-/// The name without the tag that it has anyway.
-fn without_usual_tag(name: &str) -> &str {
-    name.strip_suffix(":latest").unwrap_or(name)
 }
 
 /// What starts an image is often a script of the program's own name.
@@ -118,13 +114,9 @@ impl Run<'_, '_> {
         let (Some(context), Some(file), true) = (context, file, self.scene.own_root) else { return Vec::new() };
         let Some(read) = self.scene.facts.dockerfiles.get(file) else { return Vec::new() };
         let path = |taken: &Written| {
-            let glob = taken.text.find(['*', '?', '[']);
-            let fixed = match glob {
-                Some(index) => taken.text[..index].rsplit_once('/').map_or("", |(folder, _)| folder),
-                None => taken.text.as_str(),
-            };
+            let (fixed, glob) = before_stars(&taken.text);
             let folder = join(&Some(context.to_owned()), fixed.trim_start_matches('/'));
-            UploadPath { folder, at: taken.at, written: taken.text.clone(), glob: glob.is_some() }
+            UploadPath { folder, at: taken.at, written: taken.text.clone(), glob }
         };
         read.takes().map(path).collect()
     }
@@ -161,14 +153,15 @@ impl Scene<'_> {
     }
 }
 
-/// The words of a command that makes an image; a value may be only known when it runs.
-struct Options<'w> {
+/// The words of a command about images; a value may be only known when it runs.
+pub(super) struct Options<'w> {
     arguments: Vec<&'w str>,
     named: Vec<(&'w str, Option<&'w str>)>,
 }
 
 impl<'w> Options<'w> {
-    fn of(words: &'w [Word], with_value: &[String]) -> Self {
+    /// Sorts words; `with_value` are the options of which the next word is the value.
+    pub fn of(words: &'w [Word], with_value: &[String]) -> Self {
         let mut found = Self { arguments: Vec::new(), named: Vec::new() };
         let mut words = words.iter();
         while let Some(word) = words.next() {
@@ -189,7 +182,8 @@ impl<'w> Options<'w> {
         self.named.iter().any(|(name, value)| names.iter().any(|known| known == name) && *value != Some("false"))
     }
 
-    fn values<'s>(&'s self, names: &'s [String]) -> impl Iterator<Item = &'w str> + 's {
+    /// The values of all of these options.
+    pub fn values<'s>(&'s self, names: &'s [String]) -> impl Iterator<Item = &'w str> + 's {
         self.named.iter().filter(|(name, _)| names.iter().any(|known| known == name)).filter_map(|(_, value)| *value)
     }
 }

@@ -324,6 +324,26 @@ impl Effect {
         Self::Checkout { into: Some(String::new()), own: true, reference, repository: None, submodules, depth, forgets: None }
     }
 
+    /// Makes a runtime of a version ready, and nothing else.
+    pub fn set_up(tool: &str, version: Option<Text>) -> Self {
+        Self::SetUp { tool: tool.to_owned(), version, version_file: None, cache: None, lockfiles: None }
+    }
+
+    /// Hands files on to whoever asks for them by the name.
+    pub fn hand_on(name: ArtifactName, paths: Vec<UploadPath>, keeps_paths: bool) -> Self {
+        Self::Upload {
+            name,
+            paths,
+            keeps_paths,
+            exclusive: false,
+            goes_online: false,
+            laid: None,
+            expires: None,
+            leaves_hidden_out: None,
+            passes_over_nothing: None,
+        }
+    }
+
     /// A cache without a key of its own: the forge brings it back before and saves it after.
     pub fn keyless_cache(paths: Vec<UploadPath>) -> Self {
         Self::RestoreCache { key: None, hashes: Vec::new(), paths, fallback: None, saves: Some(true), saves_at: None }

@@ -1,5 +1,6 @@
 //! Commands that put a site online.
 
+use super::image::Options;
 use super::run::{Call, Run, Written};
 use super::sorted::Sorted;
 use super::{Effect, NeededGrant, Prepared, UploadPath, WantedCredential, join};
@@ -136,11 +137,9 @@ impl Run<'_, '_> {
 
     /// The image that is to run there.
     fn runs_image(&mut self, publisher: &PublisherCommand, call: &Call<'_>) {
-        let is = |option: &str| publisher.image_options.iter().any(|known| known == option);
-        let joined = |word: &Word| word.text.split_once('=').filter(|(option, _)| is(option)).map(|(_, value)| value.to_owned());
-        let apart = || call.words.windows(2).find(|pair| is(&pair[0].text)).map(|pair| pair[1].text.clone());
-        if let Some(image) = call.words.iter().find_map(joined).or_else(apart) {
-            let name = self.name_of_image(&image);
+        let options = Options::of(call.words, &publisher.image_options);
+        if let Some(image) = options.values(&publisher.image_options).next() {
+            let name = self.name_of_image(image);
             self.add(Effect::RunImage { name }, call.at);
         }
     }

@@ -5,6 +5,8 @@ use std::sync::OnceLock;
 
 use serde::Deserialize;
 
+use super::{bare_image, official_image};
+
 /// `catalog/names.toml`.
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
@@ -84,19 +86,14 @@ impl KnownNames {
     /// The program that an image runs with the words that it is given, "" where those are a program themselves; nothing when the image is
     /// not known.
     pub fn program_of_image(&self, image: &str) -> Option<&str> {
-        let name = image.split('@').next().unwrap_or(image);
-        let name = match name.rsplit_once(':') {
-            Some((before, tag)) if !tag.contains('/') => before,
-            _ => name,
-        };
-        let plain = name.trim_start_matches("docker.io/").trim_start_matches("library/");
+        let plain = official_image(bare_image(image));
         let by_end = || plain.rsplit_once('/').and_then(|(_, last)| self.image_programs.get(&format!("*/{last}")));
         self.image_programs.get(plain).or_else(by_end).map(String::as_str)
     }
 
     /// Programs that an image does not bring; nothing when the image is not known.
     pub fn lacking_in(&self, image: &str) -> Option<&[String]> {
-        let plain = image.trim_start_matches("docker.io/").trim_start_matches("library/");
+        let plain = official_image(image);
         let (name, tag) = plain.split_once(':').unwrap_or((plain, "latest"));
         let fits = |bare: &&BareImage| {
             bare.names.iter().any(|known| known == name) && bare.tag.as_ref().is_none_or(|word| tag.contains(word.as_str()))

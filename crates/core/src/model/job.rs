@@ -52,8 +52,6 @@ pub struct Job {
     pub time_limit: Option<Text>,
     /// Variables whose values the forge makes for the run: identity tokens and values of an outside safe.
     pub handed: Vec<Text>,
-    /// Variables whose values the forge fetches, and that only those steps get which ask for them.
-    pub on_request: Vec<Text>,
     /// Other jobs may hand it variables whose names stand in a file that they make.
     pub variables_from_others: bool,
 }
@@ -85,7 +83,6 @@ impl Job {
             may_fail: None,
             time_limit: None,
             handed: Vec::new(),
-            on_request: Vec::new(),
             variables_from_others: false,
         }
     }

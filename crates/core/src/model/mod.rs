@@ -39,6 +39,12 @@ pub struct Variables {
 }
 
 impl Variables {
+    /// Adds a name whose value nobody but the forge knows: it stands for itself.
+    pub fn hand(&mut self, name: Text) {
+        let value = Text::fixed(&format!("${}", name.value), name.at).filled_in_by(name.language);
+        self.entries.push((name, value));
+    }
+
     /// The value of a name; upper and lower case do not matter, as for a step's inputs.
     pub fn get(&self, name: &str) -> Option<&Text> {
         self.entries.iter().find(|(key, _)| key.value.eq_ignore_ascii_case(name)).map(|(_, value)| value)

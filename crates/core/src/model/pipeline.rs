@@ -37,6 +37,8 @@ pub struct Pipeline {
     pub permissions: Option<Grant>,
     /// Variables of all jobs.
     pub variables: Variables,
+    /// Variables whose values the forge fetches, and that only those steps get which ask for them.
+    pub on_request: Vec<Text>,
     /// Whether a run starts at all, as a list of which the first that fits decides; without any, the triggers alone do.
     pub choices: Vec<Choice>,
     /// What keeps runs apart.
@@ -67,6 +69,7 @@ impl Pipeline {
             partial: false,
             permissions: None,
             variables: Variables::default(),
+            on_request: Vec::new(),
             choices: Vec::new(),
             lock: None,
             jobs: Vec::new(),

@@ -1,7 +1,7 @@
 //! Steps, and what they do.
 
 use super::{Callee, Cond, Condition, Machine, Text, Variables, Waits};
-use crate::effects::{EffectAt, WantedCredential};
+use crate::effects::{Effect, EffectAt, WantedCredential};
 use crate::text::Place;
 
 /// One step of a job.
@@ -155,6 +155,13 @@ pub struct ByItself {
     pub credentials: Vec<Credential>,
 }
 
+impl ByItself {
+    /// One thing that is surely done.
+    pub fn of(effect: Effect, at: Place) -> Self {
+        Self { effects: vec![EffectAt::sure(effect, at)], ..Self::default() }
+    }
+}
+
 /// A value that something signs in with.
 #[derive(Clone, Debug)]
 pub struct Credential {
@@ -198,6 +205,22 @@ pub enum Work {
     Unclear,
     /// Nothing is written, which is a fault of form.
     Nothing,
+}
+
+/// Programs that take a script of their own language, which is looked into.
+const SHELLS: [&str; 6] = ["bash", "sh", "dash", "zsh", "ash", "ksh"];
+
+impl Shell {
+    /// Whether a program, by its name or its path, is a shell whose scripts are looked into.
+    pub fn is_posix(program: &str) -> bool {
+        SHELLS.contains(&program.rsplit('/').next().unwrap_or(program))
+    }
+
+    /// Whether a script begins with the name of a program that is no such shell.
+    pub fn is_foreign(script: &str) -> bool {
+        let Some(first) = script.trim_start().lines().next().and_then(|line| line.strip_prefix("#!")) else { return false };
+        !first.split(['/', ' ']).any(Self::is_posix)
+    }
 }
 
 /// The language of a script.

@@ -137,24 +137,15 @@ impl Text {
     /// The text with what is known of its holes filled in. A text that is one hole and nothing else becomes what is filled in, where
     /// that stands.
     pub fn filled(&self, known: &dyn Fn(&Expr) -> Option<Text>) -> Self {
-        let mut value = String::new();
-        let mut parts: Vec<Part> = Vec::new();
-        let mut from = 0;
+        let mut edits: Vec<(Range<usize>, String)> = Vec::new();
         for hole in self.holes() {
             let Some(text) = hole.inside.as_ref().ok().and_then(known) else { continue };
             if hole.range == (0..self.value.len()) {
                 return text;
             }
-            value.push_str(&self.value[from..hole.range.start]);
-            parts.push(Part { now: value.len()..value.len() + text.value.len(), before: hole.range.clone() });
-            value.push_str(&text.value);
-            from = hole.range.end;
+            edits.push((hole.range, text.value));
         }
-        if parts.is_empty() {
-            return self.clone();
-        }
-        value.push_str(&self.value[from..]);
-        Self { value, map: TextMap::Filled(Box::new(self.clone()), parts), ..self.clone() }
+        self.replaced(&edits)
     }
 
     /// The text with other words in the place of some of its bytes, given in order and apart from each other.

@@ -88,6 +88,16 @@ impl Scene {
     pub fn project(&self) -> Project<'_> {
         Project::new(&self.prepared, &self.facts, &self.sources, Date::parse("2026-11-25"))
     }
+
+    /// What an event written as for `dulk when` comes to for the first pipeline.
+    ///
+    /// # Panics
+    /// When the event is none.
+    #[cfg(test)]
+    pub fn rehearsed(&self, event: &str) -> crate::rehearsal::Rehearsal {
+        let occasion = crate::rehearsal::parse_occasion(event, &self.facts).unwrap_or_else(|error| panic!("{error}"));
+        self.project().rehearse_one(0, &occasion)
+    }
 }
 
 impl Shelf for Slip {

@@ -4,7 +4,7 @@
 //! `buildPath` names from the repository's root; the folder that goes online is seen from there. A failed command ends the build.
 
 use crate::carrier::{NodeId, Tree};
-use crate::effects::{Effect, EffectAt};
+use crate::effects::Effect;
 use crate::formats::keys::{Keys, listed};
 use crate::formats::nodes::Nodes;
 use crate::formats::phased::{self, Handed};
@@ -93,7 +93,7 @@ pub(in crate::formats) fn published(app: &mut App, place: String) -> Option<Step
     let whole = paths.next().is_none();
     let into = (Target::from("amplify".to_owned()), Some(place));
     let publish = Effect::publish_to(into, Some(folder).filter(|_| whole), Some(String::new()), handed.laid);
-    let own = ByItself { effects: vec![EffectAt::sure(publish, handed.at)], texts: handed.texts, ..ByItself::default() };
+    let own = ByItself { texts: handed.texts, ..ByItself::of(publish, handed.at) };
     Some(Step { directory: app.directory.clone(), ..Step::new(handed.at, Work::ByItself(own)) })
 }
 

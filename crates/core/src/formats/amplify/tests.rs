@@ -2,7 +2,6 @@
 
 use crate::effects::Effect;
 use crate::model::Work;
-use crate::rehearsal::parse_occasion;
 use crate::rules::Slip;
 use crate::rules::slip::Scene;
 
@@ -89,7 +88,6 @@ fn what_starts_an_app_may_be_declared() {
             "{FILES}== dulk.toml\n{settings}== amplify.yml\nversion: 1\nfrontend: {{phases: {{build: {{commands: [ls]}}}}}}\n"
         );
         let scene = Slip::read(&slip).scene();
-        let occasion = parse_occasion(event, &scene.facts).unwrap_or_else(|error| panic!("{error}"));
-        assert_eq!(scene.project().rehearse_one(0, &occasion).starts.answer.word(), expected, "{settings}{event}");
+        assert_eq!(scene.rehearsed(event).starts.answer.word(), expected, "{settings}{event}");
     }
 }

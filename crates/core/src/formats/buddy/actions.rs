@@ -6,7 +6,7 @@
 use super::read::{is_encrypted, variables};
 use super::starts;
 use crate::carrier::NodeId;
-use crate::effects::{Effect, EffectAt, UploadPath};
+use crate::effects::{Effect, UploadPath};
 use crate::formats::keys::Keys;
 use crate::formats::nodes::Nodes;
 use crate::formats::published;
@@ -34,7 +34,7 @@ pub(super) fn steps(nodes: &Nodes<'_>, items: &[NodeId], pipeline: &Text, of_pip
 fn sources(pipeline: &Text, keys: &Keys<'_>) -> ByItself {
     let depth = keys.text("clone_depth").unwrap_or_else(|| Text::fixed("0", pipeline.at));
     let own = Effect::own_sources(Some(Text::fixed("recursive", pipeline.at)), Some(depth));
-    ByItself { effects: vec![EffectAt::sure(own, pipeline.at)], ..ByItself::default() }
+    ByItself::of(own, pipeline.at)
 }
 
 fn action(nodes: &Nodes<'_>, item: NodeId, keys: &Keys<'_>) -> Vec<Step> {
@@ -92,7 +92,7 @@ fn work(keys: &Keys<'_>, kind: Option<&Text>, at: Place) -> Work {
         return Work::ByItself(normal(own));
     }
     if list("harmless") {
-        return Work::ByItself(ByItself { effects: vec![EffectAt::sure(Effect::Nothing, at)], ..ByItself::default() });
+        return Work::ByItself(ByItself::of(Effect::Nothing, at));
     }
     Work::Unclear
 }
@@ -132,7 +132,7 @@ fn script(keys: &Keys<'_>, at: Place) -> Work {
     };
     match crate::formats::joined(all) {
         Some(script) => Work::Runs { script, shell },
-        None => Work::ByItself(ByItself { effects: vec![EffectAt::sure(Effect::Nothing, at)], ..ByItself::default() }),
+        None => Work::ByItself(ByItself::of(Effect::Nothing, at)),
     }
 }
 
@@ -178,5 +178,5 @@ fn caches(keys: &Keys<'_>) -> Option<ByItself> {
     let paths = keys.nodes.words(keys.get("cached_dirs")?).0;
     let first = paths.first()?.at;
     let cached = Effect::keyless_cache(paths.iter().map(UploadPath::as_written).collect());
-    Some(ByItself { effects: vec![EffectAt::sure(cached, first)], texts: paths, ..ByItself::default() })
+    Some(ByItself { texts: paths, ..ByItself::of(cached, first) })
 }

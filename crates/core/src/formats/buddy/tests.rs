@@ -15,8 +15,7 @@ fn scene(head: &str, actions: &str) -> Scene {
 
 fn starts(head: &str, event: &str) -> &'static str {
     let scene = scene(head, "    - {action: Look, type: BUILD, execute_commands: [ls]}\n");
-    let occasion = parse_occasion(event, &scene.facts).unwrap_or_else(|error| panic!("{error}"));
-    scene.project().rehearse_one(0, &occasion).starts.answer.word()
+    scene.rehearsed(event).starts.answer.word()
 }
 
 #[test]

@@ -99,7 +99,7 @@ fn runtimes(phase: &Keys<'_>) -> Option<Step> {
             let at = version.at;
             // The newest of a kind is not known here.
             let version = Some(version).filter(|version| version.value != "latest");
-            let effect = Effect::SetUp { tool: tool.to_owned(), version, version_file: None, cache: None, lockfiles: None };
+            let effect = Effect::set_up(tool, version);
             own.effects.push(EffectAt::sure(effect, at));
         }
     }

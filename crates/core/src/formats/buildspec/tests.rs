@@ -2,7 +2,6 @@
 
 use crate::effects::{Effect, Laid};
 use crate::model::{Outcome, Step, Work};
-use crate::rehearsal::parse_occasion;
 use crate::rules::Slip;
 use crate::rules::slip::Scene;
 
@@ -14,8 +13,7 @@ fn starts(settings: &str, event: &str) -> &'static str {
     let build = "== buildspec.yml\nversion: 0.2\nphases: {build: {commands: [ls]}}\n";
     let slip = format!("== git\nmain default\npiers\nwinter/one\nv1 tag\nbeta tag\n== dulk.toml\n{settings}{build}");
     let scene = Slip::read(&slip).scene();
-    let occasion = parse_occasion(event, &scene.facts).unwrap_or_else(|error| panic!("{error}"));
-    scene.project().rehearse_one(0, &occasion).starts.answer.word()
+    scene.rehearsed(event).starts.answer.word()
 }
 
 #[test]

@@ -9,7 +9,7 @@ use crate::form::{FormIssue, FormIssueKind, Scope, walk};
 use crate::formats::keys::{Keys, listed};
 use crate::formats::{Reading, Texts, read_as_meant};
 use crate::knowledge::nearest;
-use crate::model::{Pipeline, Text};
+use crate::model::{Pipeline, Shell, Text, Variables};
 use crate::shell::{variable_reads, variables_set};
 use crate::text::{FileId, Place};
 
@@ -207,16 +207,16 @@ fn read_names(top: &Keys<'_>, steps: &[Keys<'_>], own: &Substitutions) -> Vec<Fo
     let says_maps = |keys: &Keys<'_>| keys.says("automapSubstitutions", "true");
     let maps = options.as_ref().is_some_and(says_maps);
     let fetched = secrets::fetched(top);
-    let mut around = crate::model::Variables::default();
+    let mut around = Variables::default();
     for keys in options.iter() {
         steps::environment(keys, own, &mut around);
-        around.entries.extend(secrets::asked_for(keys));
+        secrets::hand(keys, &mut around);
     }
     let mut found = Vec::new();
     for keys in steps {
         let mut has = around.clone();
         steps::environment(keys, own, &mut has);
-        has.entries.extend(secrets::asked_for(keys));
+        secrets::hand(keys, &mut has);
         let reader = Reader { has: &has, own, fetched: &fetched, maps: maps || says_maps(keys) };
         found.extend(reader.of_step(keys));
     }
@@ -233,7 +233,7 @@ fn texts_of(keys: &Keys<'_>, names: &[&str]) -> Vec<Text> {
 
 /// What the texts of a step may read.
 struct Reader<'a> {
-    has: &'a crate::model::Variables,
+    has: &'a Variables,
     own: &'a Substitutions,
     fetched: &'a [Text],
     maps: bool,
@@ -242,11 +242,11 @@ struct Reader<'a> {
 impl Reader<'_> {
     fn of_step(&self, keys: &Keys<'_>) -> Vec<FormIssue> {
         if let Some(script) = keys.text("script") {
-            return if steps::is_foreign(&script.value) { Vec::new() } else { self.in_script(&script) };
+            return if Shell::is_foreign(&script.value) { Vec::new() } else { self.in_script(&script) };
         }
         let arguments = steps::arguments(keys);
         let program = keys.text("entrypoint");
-        let of_shell = program.as_ref().or(arguments.first()).is_some_and(|word| steps::is_shell(&word.value));
+        let of_shell = program.as_ref().or(arguments.first()).is_some_and(|word| Shell::is_posix(&word.value));
         let words = if program.is_some() { &arguments[..] } else { arguments.get(1..).unwrap_or_default() };
         let script = if of_shell { steps::script_of(words) } else { None };
         let mut found = Vec::new();

@@ -24,10 +24,10 @@ pub(super) fn read(tree: &Tree, file: FileId) -> Pipeline {
     let around = Around { maps: options.as_ref().is_some_and(|options| options.says("automapSubstitutions", "true")), own: &own };
     let mut job = Job { workspace: Workspace::Fresh, ..Job::empty(Text::fixed("build", at), nodes.at(root)) };
     job.time_limit = top.text("timeout");
-    job.on_request = secrets::fetched(&top);
+    pipeline.on_request = secrets::fetched(&top);
     if let Some(options) = &options {
         steps::environment(options, &own, &mut job.variables);
-        job.variables.entries.extend(secrets::asked_for(options));
+        secrets::hand(options, &mut job.variables);
     }
     job.steps.push(Step::new(at, Work::ByItself(sources(at))));
     let list = top.get("steps").map(|node| listed(&nodes, node)).unwrap_or_default();
@@ -52,7 +52,7 @@ pub(super) fn substitutions(top: &Keys<'_>) -> Substitutions {
 /// Source: the page "Include the repository's Git history in a build", 2026-11.
 fn sources(at: Place) -> ByItself {
     let own = Effect::own_sources(None, Some(Text::fixed("1", at)));
-    ByItself { effects: vec![EffectAt::sure(own, at)], ..ByItself::default() }
+    ByItself::of(own, at)
 }
 
 /// The texts of a list, filled in.
@@ -78,17 +78,8 @@ fn stored(top: &Keys<'_>, own: &Substitutions) -> Option<Step> {
     let objects = Keys::of(top.nodes, Keys::of(top.nodes, top.get("artifacts")?).get("objects")?);
     let paths = filled_list(&objects, "paths", own);
     let at = objects.at("paths")?;
-    let upload = Effect::Upload {
-        name: ArtifactName { given: objects.text("location"), default: None },
-        paths: paths.iter().map(UploadPath::as_written).collect(),
-        keeps_paths: true,
-        exclusive: false,
-        goes_online: false,
-        laid: None,
-        expires: None,
-        leaves_hidden_out: None,
-        passes_over_nothing: None,
-    };
-    let own = ByItself { effects: vec![EffectAt::sure(upload, at)], texts: paths, ..ByItself::default() };
+    let name = ArtifactName { given: objects.text("location"), default: None };
+    let upload = Effect::hand_on(name, paths.iter().map(UploadPath::as_written).collect(), true);
+    let own = ByItself { texts: paths, ..ByItself::of(upload, at) };
     (!own.texts.is_empty()).then(|| Step::new(at, Work::ByItself(own)))
 }

@@ -30,13 +30,9 @@ pub(super) fn names(keys: &Keys<'_>) -> Vec<Text> {
     keys.get("secretEnv").map(|node| keys.nodes.words(node).0).unwrap_or_default()
 }
 
-/// The same as variables: their values are known to nobody but the service.
-pub(super) fn asked_for(keys: &Keys<'_>) -> Vec<(Text, Text)> {
-    let of = |name: Text| {
-        let value = Text::fixed(&format!("${}", name.value), name.at).filled_in_by(name.language);
-        (name, value)
-    };
-    names(keys).into_iter().map(of).collect()
+/// Adds those as variables.
+pub(super) fn hand(keys: &Keys<'_>, variables: &mut Variables) {
+    names(keys).into_iter().for_each(|name| variables.hand(name));
 }
 
 /// Whether variables hold a name, upper and lower case minded.

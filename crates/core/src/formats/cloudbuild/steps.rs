@@ -15,8 +15,6 @@ use crate::text::Place;
 const LIMIT: usize = 1_000;
 /// Where the files stand in every image.
 const WORKSPACE: &str = "/workspace";
-/// Programs that take a script as a word of theirs.
-const SHELLS: [&str; 6] = ["bash", "sh", "dash", "zsh", "ash", "ksh"];
 
 /// What is said once for all steps.
 pub(super) struct Around<'a> {
@@ -60,7 +58,7 @@ fn step(at: Place, keys: &Keys<'_>, around: &Around<'_>) -> Step {
     let at = id.as_ref().or(image.as_ref()).map_or(at, |text| text.at);
     let mut variables = Variables::default();
     environment(keys, own, &mut variables);
-    variables.entries.extend(secrets::asked_for(keys));
+    secrets::hand(keys, &mut variables);
     if around.maps || keys.says("automapSubstitutions", "true") {
         variables.entries.extend(own.written.entries.iter().cloned());
     }
@@ -74,7 +72,7 @@ fn step(at: Place, keys: &Keys<'_>, around: &Around<'_>) -> Step {
         variables,
         time_limit: keys.text("timeout"),
         may_fail: allowed.or_else(some_codes),
-        program: keys.text("entrypoint").map(|text| own.filled(&text)).filter(|text| is_shell(&text.value)),
+        program: keys.text("entrypoint").map(|text| own.filled(&text)).filter(|text| Shell::is_posix(&text.value)),
         ..Step::new(at, work(at, keys, own))
     }
 }
@@ -90,17 +88,17 @@ fn inside(folder: &Text) -> Text {
 /// What a step runs: a script, a program with its words, or what its image runs.
 fn work(at: Place, keys: &Keys<'_>, own: &Substitutions) -> Work {
     if let Some(script) = keys.text("script") {
-        let shell = if is_foreign(&script.value) { Shell::Other } else { Shell::Posix };
+        let shell = if Shell::is_foreign(&script.value) { Shell::Other } else { Shell::Posix };
         return Work::Runs { script, shell };
     }
     let words: Vec<Text> = arguments(keys).iter().map(|text| own.filled(text)).collect();
     let Some(program) = keys.text("entrypoint").map(|text| own.filled(&text)) else {
         return match words.split_first() {
-            Some((first, rest)) if is_shell(&first.value) && script_of(rest).is_some() => shell_work(at, first, rest),
+            Some((first, rest)) if Shell::is_posix(&first.value) && script_of(rest).is_some() => shell_work(at, first, rest),
             _ => Work::RunsImage { words },
         };
     };
-    if is_shell(&program.value) {
+    if Shell::is_posix(&program.value) {
         return shell_work(at, &program, &words);
     }
     Work::Runs { script: called(program, &words, at), shell: Shell::Posix }
@@ -109,17 +107,6 @@ fn work(at: Place, keys: &Keys<'_>, own: &Substitutions) -> Work {
 /// The words under `args`.
 pub(super) fn arguments(keys: &Keys<'_>) -> Vec<Text> {
     keys.get("args").map(|node| keys.nodes.words(node).0).unwrap_or_default()
-}
-
-/// A script that begins with the name of a program that is no shell.
-pub(super) fn is_foreign(script: &str) -> bool {
-    let Some(first) = script.trim_start().lines().next().and_then(|line| line.strip_prefix("#!")) else { return false };
-    !first.split(['/', ' ']).any(is_shell)
-}
-
-/// Whether a program takes a script as a word of its own.
-pub(super) fn is_shell(program: &str) -> bool {
-    SHELLS.contains(&program.rsplit('/').next().unwrap_or(program))
 }
 
 /// The script among the words of a shell: the one behind `-c`, alone or with other letters.

@@ -2,7 +2,6 @@
 
 use crate::effects::Effect;
 use crate::model::{Shell, StepOrder, Work};
-use crate::rehearsal::parse_occasion;
 use crate::rules::Slip;
 use crate::rules::slip::Scene;
 
@@ -14,8 +13,7 @@ fn starts(settings: &str, event: &str) -> &'static str {
     let build = "== cloudbuild.yaml\nsteps: [{name: 'node:24', args: [npm, ci]}]\n";
     let slip = format!("== git\nmain default\npiers\nwinter/one\nv1 tag\nbeta tag\n== dulk.toml\n{settings}{build}");
     let scene = Slip::read(&slip).scene();
-    let occasion = parse_occasion(event, &scene.facts).unwrap_or_else(|error| panic!("{error}"));
-    scene.project().rehearse_one(0, &occasion).starts.answer.word()
+    scene.rehearsed(event).starts.answer.word()
 }
 
 #[test]
@@ -173,8 +171,9 @@ fn secrets_are_there_where_they_are_asked_for() {
                 [ALL=1]}\nsubstitutions: {_X: quay}\navailableSecrets:\n  secretManager: [{versionName: v, env: ONE}]\n  inline: [{kmsKeyName: k, envMap: \
                 {THREE: x}}]\nsecrets: [{kmsKeyName: k, secretEnv: {FOUR: x}}]\n";
     let scene = scene("", text);
-    let job = &scene.prepared[0].pipeline.jobs[0];
-    let names: Vec<&str> = job.on_request.iter().map(|name| name.value.as_str()).collect();
+    let pipeline = &scene.prepared[0].pipeline;
+    let job = &pipeline.jobs[0];
+    let names: Vec<&str> = pipeline.on_request.iter().map(|name| name.value.as_str()).collect();
     assert_eq!(names, ["ONE", "THREE", "FOUR"]);
     assert!(job.variables.get("ALL").is_some() && job.steps[1].variables.get("ONE").is_some());
     let two = job.steps[2].variables.get("TWO").map(|value| value.value.as_str());

@@ -42,7 +42,7 @@ pub(super) fn job(
 
 /// Whatever it is, it changes nothing of what is handed on.
 fn nothing(at: Place) -> ByItself {
-    ByItself { effects: vec![EffectAt::sure(Effect::Nothing, at)], ..ByItself::default() }
+    ByItself::of(Effect::Nothing, at)
 }
 
 /// Brings the files, and hands them on.
@@ -103,7 +103,7 @@ fn inputs(definition: &Definition, action: &Action) -> Option<Step> {
             merges: true,
         },
     };
-    let own = ByItself { effects: vec![EffectAt::sure(taken, first.at)], ..ByItself::default() };
+    let own = ByItself::of(taken, first.at);
     Some(Step::new(first.at, Work::ByItself(own)))
 }
 
@@ -242,5 +242,5 @@ fn to_bucket(values: &Values<'_>, action: &Action) -> Step {
         (None, _) => "s3".to_owned(),
     };
     let publish = Effect::publish_to((Target::Bucket, Some(place)), folder, inside, packed);
-    Step::new(at, Work::ByItself(ByItself { effects: vec![EffectAt::sure(publish, at)], ..ByItself::default() }))
+    Step::new(at, Work::ByItself(ByItself::of(publish, at)))
 }

@@ -8,7 +8,7 @@ use super::projects::{self, Project, Spec};
 use super::values::{Resource, Values};
 use super::{apps, form, starts};
 use crate::carrier::Tree;
-use crate::effects::{Effect, EffectAt};
+use crate::effects::Effect;
 use crate::form::FormIssue;
 use crate::formats::buildspec::Build;
 use crate::formats::nodes::Nodes;
@@ -192,7 +192,7 @@ fn to_store(values: &Values<'_>, resource: &Resource, build: &Build) -> Option<S
         values.text_at(artifacts, "Name").is_some_and(|name| name.value == "/") && values.get(artifacts, "Path").is_none();
     let place = jobs::bucket(values, location).map(|name| format!("s3://{name}"));
     let publish = Effect::publish_to((Target::Bucket, place), Some(folder.clone()), at_top.then(String::new), handed.laid);
-    let own = ByItself { effects: vec![EffectAt::sure(publish, handed.at)], texts: handed.texts.clone(), ..ByItself::default() };
+    let own = ByItself { texts: handed.texts.clone(), ..ByItself::of(publish, handed.at) };
     Some(Step::new(handed.at, Work::ByItself(own)))
 }
 
@@ -206,8 +206,7 @@ fn alone(values: &Values<'_>, resource: &Resource, texts: &Texts<'_>, issues: &m
     let (build, form) = project.build(values, texts, &pipeline);
     issues.extend(form);
     let mut job = Job { workspace: Workspace::Fresh, ..Job::empty(resource.name.clone(), resource.name.at) };
-    let sources =
-        ByItself { effects: vec![EffectAt::sure(Effect::own_sources(None, None), resource.name.at)], ..ByItself::default() };
+    let sources = ByItself::of(Effect::own_sources(None, None), resource.name.at);
     job.steps.push(Step::new(resource.name.at, Work::ByItself(sources)));
     project.set_up(&mut job);
     let one_at_a_time = resource.properties.and_then(|node| values.text_at(node, "ConcurrentBuildLimit"));

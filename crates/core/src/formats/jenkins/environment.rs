@@ -4,7 +4,7 @@
 
 use super::language::{Block, Statement, Value};
 use super::text::Words;
-use crate::model::{Language, Text, Variables};
+use crate::model::{Text, Variables};
 
 /// What is given to the steps of a block.
 #[derive(Clone, Debug, Default)]
@@ -30,14 +30,12 @@ impl Given {
         self.variables.entries.extend(others);
         self.variables.open |= around.variables.open;
         self.keys.extend(around.keys.iter().cloned());
-        self.bound.extend(around.bound.iter().cloned());
         self
     }
 
     /// Binds a credential to a variable whose value nobody but the server knows.
     fn bind(&mut self, name: Text) {
-        let value = Text::fixed(&format!("${}", name.value), name.at).filled_in_by(Language::Variables);
-        self.variables.entries.push((name.clone(), value));
+        self.variables.hand(name.clone());
         self.bound.push(name);
     }
 }
@@ -56,8 +54,8 @@ pub(super) fn environment(words: Words<'_>, block: &Block) -> Given {
                 }
             }
             other => {
-                let dark = || Text::fixed("${{ dark }}", words.at(&other.range())).filled_in_by(Language::Variables);
-                given.variables.entries.push((name, words.value(other).unwrap_or_else(dark)));
+                let value = words.value(other).unwrap_or_else(|| words.dark(&other.range()));
+                given.variables.entries.push((name, value));
             }
         }
     }
@@ -126,4 +124,18 @@ fn of_pair(words: Words<'_>, name: &str, value: &Value, given: &mut Given) {
     } else if name == "variable" || name.ends_with("Variable") {
         given.bind(text);
     }
+}
+
+/// All variables of a block, however deep, that hold credentials.
+pub(super) fn bound(words: Words<'_>, block: &Block) -> Vec<Text> {
+    let of = |statement: &Statement| {
+        let own = match (statement.name.as_str(), &statement.block) {
+            ("environment", Some(inner)) => environment(words, inner).bound,
+            ("withCredentials", _) => with_credentials(words, statement).bound,
+            _ => Vec::new(),
+        };
+        let inner = statement.block.as_ref().map(|inner| bound(words, inner)).unwrap_or_default();
+        own.into_iter().chain(inner)
+    };
+    block.statements.iter().flat_map(of).collect()
 }

@@ -27,8 +27,7 @@ pub(super) fn read(texts: &Texts<'_>) -> Reading {
                 let root = main.tree.documents.first().copied();
                 form = walk(&main.tree, root, main.file, &super::data().grammar, "jenkins", false, &Scope::new(&pipeline));
                 form.extend(issues);
-                let mut bound: Vec<String> =
-                    pipeline.jobs.iter().flat_map(|job| &job.on_request).map(|name| name.value.clone()).collect();
+                let mut bound: Vec<String> = pipeline.on_request.iter().map(|name| name.value.clone()).collect();
                 bound.sort();
                 bound.dedup();
                 let mut looker = Looker { words, bound: &bound, found: Vec::new() };

@@ -22,14 +22,16 @@ pub(super) fn read(words: Words<'_>, source: &Source) -> (Pipeline, Vec<FormIssu
     };
     starts::read(words, &mut pipeline, body);
     pipeline.lock = lock(words, body);
-    if let Some(block) = body.block("environment") {
-        pipeline.variables = environment::environment(words, block).variables;
-    }
+    pipeline.on_request = environment::bound(words, body);
     parameters(words, body, &mut pipeline);
     let mut stashed = Vec::new();
     steps::stashed(body, words, &Some(String::new()), &mut stashed);
     let mut builder = Builder::new(words, &stashed);
-    let own = builder.inside(body, &Surroundings::default());
+    let mut own = builder.inside(body, &Surroundings::default());
+    // What all steps see stands once, and not at each of them.
+    let mut variables = own.take_variables();
+    variables.entries.append(&mut pipeline.variables.entries);
+    pipeline.variables = variables;
     if let Some(stages) = body.block("stages") {
         builder.stages(stages, &own);
     }
@@ -73,8 +75,8 @@ fn lock(words: Words<'_>, body: &Block) -> Option<Lock> {
 fn parameters(words: Words<'_>, body: &Block, pipeline: &mut Pipeline) {
     let Some(block) = body.block("parameters") else { return };
     for parameter in &block.statements {
-        let Some(name) = parameter.argument("name").and_then(|value| words.value(value)) else { continue };
-        let value = Text::fixed("${{ dark }}", name.at).filled_in_by(name.language);
-        pipeline.variables.entries.push((name, value));
+        let Some(value) = parameter.argument("name") else { continue };
+        let Some(name) = words.value(value) else { continue };
+        pipeline.variables.entries.push((name, words.dark(&value.range())));
     }
 }

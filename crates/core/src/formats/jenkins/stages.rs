@@ -3,7 +3,7 @@
 //! After the page "Pipeline syntax", stages, parallel and agent, 2026-11: a stage without an agent runs on that of what is around it; an
 //! agent of its own starts with the files of the repository.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashSet};
 
 use super::agents::{Agent, agent};
 use super::environment::{Given, environment};
@@ -14,7 +14,7 @@ use super::text::Words;
 use super::when;
 use crate::effects::{Effect, EffectAt};
 use crate::form::{FormIssue, FormIssueKind};
-use crate::model::{ByItself, Cond, Job, Machine, Outcome, Step, Text, Waits, Work, Workspace};
+use crate::model::{ByItself, Cond, Job, Machine, Outcome, Step, Text, Variables, Waits, Work, Workspace};
 use crate::text::Place;
 
 /// Stages in stages: deeper is no honest file.
@@ -39,6 +39,13 @@ pub(super) struct Surroundings {
     no_checkout: bool,
     /// It is said that there is no agent.
     says_none: bool,
+}
+
+impl Surroundings {
+    /// The variables, which are then left to somebody else.
+    pub fn take_variables(&mut self) -> Variables {
+        std::mem::take(&mut self.given.variables)
+    }
 }
 
 /// A job that is being made.
@@ -71,7 +78,6 @@ pub(super) struct Builder<'t> {
     stashed: &'t [(String, Option<String>, bool)],
     /// The names of all stages, with what each waits for to be true.
     stages: Vec<(Text, Option<Cond>)>,
-    pub bound: Vec<Text>,
     pub issues: Vec<FormIssue>,
     depth: usize,
 }
@@ -87,7 +93,6 @@ impl<'t> Builder<'t> {
             branch: None,
             stashed,
             stages: Vec::new(),
-            bound: Vec::new(),
             issues: Vec::new(),
             depth: 0,
         }
@@ -112,9 +117,7 @@ impl<'t> Builder<'t> {
             None => {}
         }
         if let Some(block) = body.block("environment") {
-            let given = environment(words, block);
-            self.bound.extend(given.bound.iter().cloned());
-            own.given = given.within(&around.given);
+            own.given = environment(words, block).within(&around.given);
         }
         if let Some(options) = body.block("options") {
             own.no_checkout |= options
@@ -131,22 +134,25 @@ impl<'t> Builder<'t> {
 
     /// The stages of a block, one after the other.
     pub fn stages(&mut self, block: &Block, around: &Surroundings) {
-        self.depth += 1;
-        if self.depth <= DEPTH {
-            block.all("stage").for_each(|statement| self.stage(statement, around));
-        }
-        self.depth -= 1;
+        block.all("stage").for_each(|statement| self.stage(statement, around));
     }
 
     fn stage(&mut self, statement: &Statement, around: &Surroundings) {
-        let Some(body) = &statement.block else { return };
+        let Some(body) = statement.block.as_ref().filter(|_| self.depth < DEPTH) else { return };
+        self.depth += 1;
+        self.stage_of(statement, body, around);
+        self.depth -= 1;
+    }
+
+    fn stage_of(&mut self, statement: &Statement, body: &Block, around: &Surroundings) {
         let words = self.words;
         let name = statement.first().and_then(|value| words.value(value)).unwrap_or_else(|| words.name(&statement.name_at));
         let own = self.inside(body, around);
         let number = self.stages.len();
         self.stages.push((name.clone(), Cond::all_of(own.conds.clone())));
-        let first = self.jobs.len();
-        let begins = own.agent.and_then(|agent| self.last_on.get(&agent)).map(|job| (*job, self.jobs[*job].job.steps.len()));
+        // Where the stage begins in the job that goes on with it; a new job begins with it.
+        let jobs = self.jobs.len();
+        let begins = own.agent.and_then(|agent| self.last_on.get(&agent)).map_or(0, |job| self.jobs[*job].job.steps.len());
         self.beginning(body, (number, &name), &own, around);
         if let Some(block) = body.block("steps") {
             self.leaf(block, (number, &name), &own);
@@ -164,11 +170,8 @@ impl<'t> Builder<'t> {
             self.parallel(parallel, &own);
         }
         if let Some(block) = body.block("post") {
-            let start = match begins {
-                Some((job, step)) if first == self.jobs.len() => (job, step),
-                _ => (self.jobs.len().saturating_sub(1), 0),
-            };
-            self.post(block, (number, &name), &own, start.1);
+            let first = if jobs == self.jobs.len() { begins } else { 0 };
+            self.post(block, (number, &name), &own, first);
         }
     }
 
@@ -219,21 +222,7 @@ impl<'t> Builder<'t> {
             self.issues.push(FormIssue { at: name.inner(), kind });
         }
         let found = steps::steps(block, &self.around(own));
-        self.bound_in(block);
         self.add(found, (number, name), own);
-    }
-
-    /// Variables that blocks inside bind to credentials.
-    fn bound_in(&mut self, block: &Block) {
-        for statement in &block.statements {
-            if statement.name == "withCredentials" {
-                let given = super::environment::with_credentials(self.words, statement);
-                self.bound.extend(given.bound);
-            }
-            if let Some(inner) = &statement.block {
-                self.bound_in(inner);
-            }
-        }
     }
 
     fn parallel(&mut self, statement: &Statement, own: &Surroundings) {
@@ -255,11 +244,7 @@ impl<'t> Builder<'t> {
         for stage in block.all("stage") {
             self.frontier.clone_from(&base);
             self.branch = job.map(|job| Branch { at, job, before });
-            self.depth += 1;
-            if self.depth <= DEPTH {
-                self.stage(stage, own);
-            }
-            self.depth -= 1;
+            self.stage(stage, own);
             after.extend(self.frontier.iter().copied());
         }
         after.sort_unstable();
@@ -270,11 +255,6 @@ impl<'t> Builder<'t> {
 
     /// What runs behind a stage or the whole.
     pub fn post(&mut self, block: &Block, (number, name): (usize, &Text), own: &Surroundings, first: usize) {
-        for statement in &block.statements {
-            if let Some(inner) = &statement.block {
-                self.bound_in(inner);
-            }
-        }
         let found = post::steps(block, &self.around(own), first);
         self.add(found, (number, name), own);
     }
@@ -306,7 +286,7 @@ impl<'t> Builder<'t> {
         job.workspace = earlier.map_or(Workspace::Kept, Workspace::Of);
         let mut stages = Vec::new();
         if earlier.is_none() && own.agent.is_some() && !own.no_checkout {
-            let sources = ByItself { effects: vec![EffectAt::sure(Effect::own_sources(None, None), at)], ..ByItself::default() };
+            let sources = ByItself::of(Effect::own_sources(None, None), at);
             job.steps.push(Step::new(at, Work::ByItself(sources)));
             stages.push(BY_ITSELF);
         }
@@ -344,14 +324,13 @@ impl<'t> Builder<'t> {
             self.jobs[job].job.steps.push(step);
             self.jobs[job].stages.push(number);
         }
-        if self.frontier.len() != 1 || self.frontier[0] != job {
-            self.frontier = vec![job];
-        }
+        self.frontier = vec![job];
     }
 
     /// The finished jobs: each has the name of its stages, and what a stage waits for stands at the job or at the steps.
     pub fn finish(self) -> Vec<Job> {
         let mut names: BTreeMap<String, Text> = BTreeMap::new();
+        let mut taken: HashSet<String> = HashSet::new();
         let mut done: Vec<Job> = Vec::new();
         for Draft { mut job, stages, .. } in self.jobs {
             let mut own: Vec<usize> = stages.iter().copied().filter(|stage| *stage < OF_ALL).collect();
@@ -372,10 +351,8 @@ impl<'t> Builder<'t> {
                     }
                 }
             }
-            let fresh = done.iter().all(|other| other.id.value != id.value);
-            let id = if fresh { id } else { Text::fixed(&format!("{}, again", id.value), id.at) };
+            let id = if taken.insert(id.value.clone()) { id } else { Text::fixed(&format!("{}, again", id.value), id.at) };
             names.insert(job.id.value.clone(), id.clone());
-            job.on_request.clone_from(&self.bound);
             for need in &mut job.needs {
                 if let Some(name) = names.get(&need.value) {
                     *need = name.clone();

@@ -89,7 +89,7 @@ fn step(statement: &Statement, around: &Around<'_>) -> Vec<Step> {
         "archiveArtifacts" => {
             let Some(paths) = text("artifacts").or_else(first) else { return Vec::new() };
             let name = ArtifactName { given: None, default: Some("archive".to_owned()) };
-            handed(Some((upload(name, listed(&paths), true), paths)), at, around)
+            handed(Some((Effect::hand_on(name, listed(&paths), true), paths)), at, around)
         }
         "deleteDir" | "cleanWs" => vec![own(vec![Effect::Remove { path: folder(around, "") }], &at, around)],
         "checkout" if matches!(statement.first(), Some(Value::Word(word, _)) if word == "scm") => {
@@ -147,9 +147,7 @@ fn script(statement: &Statement, around: &Around<'_>, shell: Shell) -> Vec<Step>
     let Some(text) = value.and_then(|value| around.words.value(value)).filter(|_| !matches!(value, Some(Value::Word(..)))) else {
         return vec![finish(Step::new(at, Work::Unclear), around)];
     };
-    let foreign = text.value.starts_with("#!")
-        && !text.value.lines().next().is_some_and(|line| line.ends_with("sh") || line.contains("sh "));
-    let shell = if foreign { Shell::Other } else { shell };
+    let shell = if Shell::is_foreign(&text.value) { Shell::Other } else { shell };
     let forgiven = statement.argument("returnStatus").is_some();
     let mut step = finish(Step::new(at, Work::Runs { script: text, shell }), around);
     if forgiven {
@@ -188,20 +186,6 @@ fn folder(around: &Around<'_>, path: &str) -> Option<String> {
     join(&dir, path)
 }
 
-fn upload(name: ArtifactName, paths: Vec<UploadPath>, keeps_paths: bool) -> Effect {
-    Effect::Upload {
-        name,
-        paths,
-        keeps_paths,
-        exclusive: false,
-        goes_online: false,
-        laid: None,
-        expires: None,
-        leaves_hidden_out: None,
-        passes_over_nothing: None,
-    }
-}
-
 /// Patterns that stand in one text, with commas between them.
 fn listed(text: &Text) -> Vec<UploadPath> {
     let mut found = Vec::new();
@@ -225,17 +209,17 @@ fn stash(statement: &Statement, around: &Around<'_>) -> Option<(Effect, Text)> {
     let includes = statement.argument("includes").and_then(|value| words.value(value));
     let artifact = ArtifactName { given: Some(name.clone()), default: None };
     Some(match includes {
-        Some(text) => (upload(artifact, listed(&text), true), text),
+        Some(text) => (Effect::hand_on(artifact, listed(&text), true), text),
         None => {
             let whole = UploadPath { folder: None, at: name.inner(), written: ".".to_owned(), glob: false };
-            (upload(artifact, vec![whole], false), name)
+            (Effect::hand_on(artifact, vec![whole], false), name)
         }
     })
 }
 
 fn handed(effect: Option<(Effect, Text)>, at: Place, around: &Around<'_>) -> Vec<Step> {
     let Some((effect, text)) = effect else { return Vec::new() };
-    let own = ByItself { effects: vec![EffectAt::sure(effect, at)], texts: vec![text], ..ByItself::default() };
+    let own = ByItself { texts: vec![text], ..ByItself::of(effect, at) };
     vec![finish(Step::new(at, Work::ByItself(own)), around)]
 }
 
@@ -279,7 +263,7 @@ pub(super) fn set_up(tool: &str, name: &Text) -> Effect {
         let alone = !name.value[start + length..].bytes().any(|byte| byte.is_ascii_digit());
         alone.then(|| Text::fixed(number, name.place(start..start + number.len())))
     });
-    Effect::SetUp { tool: tool.to_owned(), version, version_file: None, cache: None, lockfiles: None }
+    Effect::set_up(tool, version)
 }
 
 fn to_bucket(statement: &Statement, at: Place, around: &Around<'_>) -> Vec<Step> {
@@ -290,7 +274,7 @@ fn to_bucket(statement: &Statement, at: Place, around: &Around<'_>) -> Vec<Step>
     let to_root = text("path").is_none_or(|path| path.value.is_empty() || path.value == "/");
     let publish =
         Effect::publish_to((Target::Bucket, place), path.as_ref().map(UploadPath::as_written), to_root.then(String::new), None);
-    let own = ByItself { effects: vec![EffectAt::sure(publish, at)], texts: path.into_iter().collect(), ..ByItself::default() };
+    let own = ByItself { texts: path.into_iter().collect(), ..ByItself::of(publish, at) };
     vec![finish(Step::new(at, Work::ByItself(own)), around)]
 }
 

@@ -2,7 +2,6 @@
 
 use crate::effects::Effect;
 use crate::model::{Outcome, StepOrder, Workspace};
-use crate::rehearsal::parse_occasion;
 use crate::rules::Slip;
 use crate::rules::slip::Scene;
 
@@ -19,8 +18,7 @@ fn answers(settings: &str, top: &str, when: &str, event: &str) -> (&'static str,
         "pipeline {{\n agent any\n {top}\n stages {{ stage('Send') {{ when {{ {when} }}\n steps {{ sh 'make' }} }} }}\n}}\n"
     );
     let scene = scene(settings, &text);
-    let occasion = parse_occasion(event, &scene.facts).unwrap_or_else(|error| panic!("{error}"));
-    let rehearsal = scene.project().rehearse_one(0, &occasion);
+    let rehearsal = scene.rehearsed(event);
     (rehearsal.starts.answer.word(), rehearsal.jobs[0].answer.word())
 }
 

@@ -34,6 +34,11 @@ impl<'t> Words<'t> {
         Text::straight(self.written(range), self.file, Span::new(range.start, range.end)).filled_in_by(Language::Variables)
     }
 
+    /// A text of which nothing is known before it runs.
+    pub fn dark(&self, range: &Range<usize>) -> Text {
+        Text::fixed(DARK, self.at(range)).filled_in_by(Language::Variables)
+    }
+
     pub fn quoted(&self, quoted: &Quoted) -> Text {
         let inner = self.written(&quoted.inner);
         let start = Span::new(quoted.inner.start, quoted.inner.end).start;

@@ -60,8 +60,7 @@ impl Maker<'_> {
                 let nodes: Vec<NodeId> = items.map(|inner| self.item(inner, depth + 1)).collect();
                 self.builder.list(at, nodes)
             }
-            "post" | "matrix" => self.section(block, depth + 1),
-            "stage" => self.section(block, depth + 1),
+            "post" | "matrix" | "stage" => self.section(block, depth + 1),
             name if LISTS.contains(&name) => {
                 let nodes: Vec<NodeId> =
                     block.statements.iter().filter(|inner| !inner.name.is_empty()).map(|inner| self.single(inner)).collect();

@@ -8,7 +8,7 @@ pub(super) use pen::{Words, write};
 
 use super::joined;
 use super::keys::Keys;
-use crate::effects::{Effect, EffectAt};
+use crate::effects::Effect;
 use crate::model::{ByItself, Shell, Step, Text, Work};
 use crate::text::Place;
 
@@ -26,7 +26,7 @@ pub(super) fn script_step(name: &str, lines: Vec<Text>) -> Option<Step> {
 /// What is there before the first phase: the repository's files, and what earlier builds have left in the cache of a folder.
 pub(super) fn beginning(top: &Keys<'_>, at: Place, directory: Option<&Text>) -> Vec<Step> {
     // Submodules come when the project is told so.
-    let sources = ByItself { effects: vec![EffectAt::sure(Effect::own_sources(None, None), at)], ..ByItself::default() };
+    let sources = ByItself::of(Effect::own_sources(None, None), at);
     let mut kept = ByItself::default();
     if let Some(cache) = top.get("cache").map(|node| Keys::of(top.nodes, node)) {
         cached(&cache, &mut kept);

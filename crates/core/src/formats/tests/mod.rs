@@ -8,7 +8,7 @@ use super::nodes::Nodes;
 use super::{Claim, Format, ReadText, Reading, Spot, Texts, Wanted};
 use crate::carrier::{NodeId, Tree};
 use crate::case::Case;
-use crate::effects::{Effect, EffectAt};
+use crate::effects::Effect;
 use crate::finding::Mend;
 use crate::form;
 use crate::knowledge::FormatData;
@@ -113,7 +113,7 @@ fn nodes_of<'t>(text: &'t ReadText<'_>) -> Nodes<'t> {
 
 /// The repository's files are there by themselves.
 fn sources(name: &Text) -> ByItself {
-    ByItself { effects: vec![EffectAt::sure(Effect::own_sources(None, None), name.at)], ..ByItself::default() }
+    ByItself::of(Effect::own_sources(None, None), name.at)
 }
 
 /// A text is a command, `wait` a gate, a list a program in an image, and a mapping says for some commands in which folder they run.

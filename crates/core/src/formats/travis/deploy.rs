@@ -6,7 +6,7 @@
 use super::jobs::Plan;
 use super::phases;
 use super::when;
-use crate::effects::{Effect, EffectAt};
+use crate::effects::Effect;
 use crate::formats::keys::{Keys, listed};
 use crate::formats::published;
 use crate::model::{ByItself, Cond, Outcome, Shell, Step, Work};
@@ -73,7 +73,7 @@ pub(super) fn provider_word(written: &str) -> String {
 
 /// Whatever it is, it changes nothing of the job's files.
 fn unknown(at: Place) -> ByItself {
-    ByItself { effects: vec![EffectAt::sure(Effect::Nothing, at)], ..ByItself::default() }
+    ByItself::of(Effect::Nothing, at)
 }
 
 /// Where all that git does not track is taken away first, when it surely is. Source: the pages "Deployment", uploading files and

@@ -3,6 +3,7 @@
 use crate::case::{Case, at};
 use crate::effects::{Effect, EffectAt};
 use crate::finding::{Findings, Mend, Severity};
+use crate::knowledge::{bare_image, usual_image};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -81,9 +82,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         for (_, effect) in case.effects.of_job(job) {
             let Effect::PushImage { name: Some(name) } = &effect.effect else { continue };
-            let is_it = |known: &Option<String>| known.as_deref().is_some_and(|known| usual(known) == usual(name));
-            let of_name =
-                |(_, names): &&(&EffectAt, &Vec<Option<String>>)| names.iter().flatten().any(|known| bare(known) == bare(name));
+            let is_it = |known: &Option<String>| known.as_deref().is_some_and(|known| usual_image(known) == usual_image(name));
+            let of_name = |(_, names): &&(&EffectAt, &Vec<Option<String>>)| {
+                names.iter().flatten().any(|known| bare_image(known) == bare_image(name))
+            };
             if made.iter().any(|(_, names)| names.iter().any(is_it)) || effect.perhaps {
                 continue;
             }
@@ -97,20 +99,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
 }
 
-/// A name without the version that is meant anyway.
-pub(in crate::rules) fn usual(name: &str) -> &str {
-    name.strip_suffix(":latest").unwrap_or(name)
-}
-
-/// A name without its version.
-fn bare(name: &str) -> &str {
-    match name.rsplit_once(':') {
-        Some((before, tag)) if !tag.contains('/') => before,
-        _ => name,
-    }
-}
-
 /// The version of a name.
 fn tag(name: &str) -> &str {
-    name.strip_prefix(bare(name)).and_then(|rest| rest.strip_prefix(':')).unwrap_or("latest")
+    name.strip_prefix(bare_image(name)).and_then(|rest| rest.strip_prefix(':')).unwrap_or("latest")
 }

@@ -3,9 +3,9 @@
 use crate::case::{Case, at};
 use crate::effects::{Effect, EffectAt};
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
+use crate::knowledge::usual_image;
 use crate::model::StepOrder;
 use crate::rules::Rule;
-use crate::rules::artifact::unmade_image::usual;
 
 pub const RULE: Rule = Rule {
     id: "order.image-not-pushed",
@@ -69,14 +69,14 @@ images: ['gcr.io/$PROJECT_ID/timetable:$SHORT_SHA']
 fn check(case: &Case<'_>, out: &mut Findings) {
     for (job, step, rolled) in case.all_effects() {
         let Effect::RunImage { name: Some(name) } = &rolled.effect else { continue };
-        let has = |names: &[Option<String>]| names.iter().flatten().any(|known| usual(known) == usual(name));
+        let has = |names: &[Option<String>]| names.iter().flatten().any(|known| usual_image(known) == usual_image(name));
         let made =
             case.effects.of_job(job).find(|(_, effect)| matches!(&effect.effect, Effect::MakeImage { names, .. } if has(names)));
         let Some((_, made)) = made.filter(|_| !rolled.perhaps) else { continue };
         // Whatever is not known may push it.
         let unknown = case.effects.jobs[job].iter().take(step + 1).any(crate::effects::StepEffects::may_do_anything);
         let may_be = |effect: &EffectAt| match &effect.effect {
-            Effect::PushImage { name: Some(pushed) } => usual(pushed) == usual(name),
+            Effect::PushImage { name: Some(pushed) } => usual_image(pushed) == usual_image(name),
             Effect::PushImage { name: None } => true,
             _ => false,
         };

@@ -52,7 +52,11 @@ availableSecrets:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for (number, job) in case.pipeline.jobs.iter().enumerate().filter(|(_, job)| !job.on_request.is_empty()) {
+    let all = &case.pipeline.on_request;
+    if all.is_empty() {
+        return;
+    }
+    for (number, job) in case.pipeline.jobs.iter().enumerate() {
         for (index, step) in job.steps.iter().enumerate() {
             let Work::Runs { script, shell: Shell::Posix } = &step.work else { continue };
             if sets_unknown_variables(&script.value) {
@@ -61,7 +65,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let set = variables_set(&script.value);
             let mut told: Vec<&str> = Vec::new();
             for (name, range) in variable_reads(&script.value, true) {
-                let Some(fetched) = job.on_request.iter().find(|fetched| fetched.value == name) else { continue };
+                let Some(fetched) = all.iter().find(|fetched| fetched.value == name) else { continue };
                 let has = case.layers(number, index).iter().any(|layer| layer.get(name).is_some());
                 let optional = script.value[range.clone()].contains([':', '-', '+', '?', '=']);
                 if has || optional || set.contains(&name) || told.contains(&name) {

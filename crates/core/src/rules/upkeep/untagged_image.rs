@@ -111,7 +111,6 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 /// The runtime of an official image of which no version is asked for.
 fn untagged(image: &Text) -> Option<&'static str> {
     let written = image.known()?;
-    let name = written.strip_suffix(":latest").unwrap_or(written);
-    let base = name.trim_start_matches("docker.io/").trim_start_matches("library/");
+    let base = knowledge::official_image(knowledge::usual_image(written));
     knowledge::names().images.get(base).map(String::as_str).filter(|_| !base.contains([':', '@']))
 }
