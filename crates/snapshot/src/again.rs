@@ -2,6 +2,7 @@
 
 use std::collections::BTreeSet;
 
+use dulk_core::carrier::Copies;
 use dulk_core::facts::programs_asked_for;
 use dulk_core::formats::{Claim, PipelineFile, Prepared, prepare};
 use dulk_core::project::{Project, reached};
@@ -61,9 +62,14 @@ impl Snapshot {
             }
         }
         self.repository = gather_with(start, paths, &self.unsaved)?;
-        self.prepared = judge::prepare_all(&self.repository, &self.repository.sources);
+        Ok(self.read_all())
+    }
+
+    fn read_all(&mut self) -> Renewed {
+        let judge::AllPrepared { prepared, copied } = judge::prepare_all(&self.repository, &self.repository.sources);
+        (self.prepared, self.copied) = (prepared, copied);
         self.judged = std::sync::Mutex::default();
-        Ok(Renewed::Everything)
+        Renewed::Everything
     }
 
     /// Whether nothing but pipelines is made of a file, and another text in it makes no other file be read.
@@ -96,6 +102,7 @@ impl Snapshot {
         let mut prepared: Vec<Prepared> = Vec::with_capacity(self.prepared.len());
         let mut changed = BTreeSet::new();
         let mut moved = false;
+        let copies = Copies::default();
         let mut old = std::mem::take(&mut self.prepared).into_iter().peekable();
         for one in &self.repository.pipelines {
             let is_own = |prepared: &Prepared| prepared.pipeline.file == one.file;
@@ -104,12 +111,16 @@ impl Snapshot {
                 prepared.extend(own);
                 continue;
             }
-            let new = prepare(one, sources);
+            let new = prepare(one, sources, &copies);
             moved |= new.len() != own.len();
             changed.extend(prepared.len()..prepared.len() + new.len());
             prepared.extend(new);
         }
         self.prepared = prepared;
+        self.copied = self.copied.saturating_add(copies.taken());
+        if self.copied > judge::COPIES {
+            return self.read_all();
+        }
         if moved {
             *judged = judge::Judged::default();
             return Renewed::File(self.prepared.len());

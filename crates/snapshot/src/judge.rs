@@ -2,8 +2,9 @@
 
 use std::collections::BTreeSet;
 
+use dulk_core::carrier::Copies;
 use dulk_core::finding::{Finding, join_causes, sort};
-use dulk_core::formats::{Prepared, prepare};
+use dulk_core::formats::{PipelineFile, Prepared, prepare};
 use dulk_core::project::{Face, Kept, Project};
 use dulk_core::text::Sources;
 use dulk_gather::Repository;
@@ -14,13 +15,54 @@ use crate::CheckedFile;
 /// With fewer files, starting threads takes longer than it saves.
 const PARALLEL_FROM: usize = 8;
 
-/// Reads every pipeline file.
-pub(crate) fn prepare_all(repository: &Repository, sources: &Sources) -> Vec<Prepared> {
+/// So much may all files together copy, in weights.
+pub(crate) const COPIES: usize = 150_000;
+/// Files that copy more than this are read one after the other, so that never more than the whole may copy is in memory.
+const COPIES_AT_ONCE: usize = 1_000;
+/// So many files are read at the same time.
+const AT_ONCE: usize = 64;
+
+/// Every pipeline file after reading.
+pub(crate) struct AllPrepared {
+    /// In the order of the files.
+    pub prepared: Vec<Prepared>,
+    /// What they copy, or would if they might, in weights.
+    pub copied: usize,
+}
+
+/// Reads every pipeline file. Where all together copy more than may be, those are left out that come last.
+pub(crate) fn prepare_all(repository: &Repository, sources: &Sources) -> AllPrepared {
     let files = &repository.pipelines;
+    let mut all = AllPrepared { prepared: Vec::with_capacity(files.len()), copied: 0 };
     if files.len() < PARALLEL_FROM {
-        files.iter().flat_map(|file| prepare(file, sources)).collect()
-    } else {
-        files.par_iter().flat_map_iter(|file| prepare(file, sources)).collect()
+        files.iter().for_each(|file| all.read(file, sources));
+        return all;
+    }
+    let first_look = |file: &PipelineFile| {
+        let copies = Copies::allowing(COPIES_AT_ONCE);
+        (prepare(file, sources, &copies), copies.taken())
+    };
+    for some in files.chunks(AT_ONCE) {
+        let read: Vec<(Vec<Prepared>, usize)> = some.par_iter().map(first_look).collect();
+        for (file, (prepared, copied)) in some.iter().zip(read) {
+            if copied == 0 || (copied <= COPIES_AT_ONCE && all.copied + copied <= COPIES) {
+                all.copied += copied;
+                all.prepared.extend(prepared);
+            } else {
+                drop(prepared);
+                all.read(file, sources);
+            }
+        }
+    }
+    all
+}
+
+impl AllPrepared {
+    fn read(&mut self, file: &PipelineFile, sources: &Sources) {
+        let left = COPIES.saturating_sub(self.copied);
+        let copies = Copies::allowing(left);
+        self.prepared.extend(prepare(file, sources, &copies));
+        self.copied = self.copied.saturating_add(copies.taken());
     }
 }
 

@@ -20,6 +20,8 @@ pub use again::Renewed;
 pub struct Snapshot {
     repository: Repository,
     prepared: Vec<Prepared>,
+    /// What its pipelines copy, in weights.
+    copied: usize,
     today: Option<Date>,
     read_from: ReadFrom,
     unsaved: Unsaved,
@@ -64,8 +66,8 @@ impl Snapshot {
     }
 
     fn new(repository: Repository, today: Option<Date>, read_from: ReadFrom, unsaved: Unsaved) -> Self {
-        let prepared = judge::prepare_all(&repository, &repository.sources);
-        Self { repository, prepared, today, read_from, unsaved, judged: Mutex::default() }
+        let judge::AllPrepared { prepared, copied } = judge::prepare_all(&repository, &repository.sources);
+        Self { repository, prepared, copied, today, read_from, unsaved, judged: Mutex::default() }
     }
 
     /// What was gathered.
@@ -105,7 +107,7 @@ impl Snapshot {
 
     /// What would be found with other texts in the place of those that were read; nothing is kept of it.
     pub fn findings_with(&self, sources: &Sources) -> Vec<Finding> {
-        let prepared = judge::prepare_all(&self.repository, sources);
+        let prepared = judge::prepare_all(&self.repository, sources).prepared;
         let project = Project::new(&prepared, &self.repository.facts, sources, self.today);
         judge::Judged::once(&project).into_iter().flat_map(|file| file.findings).collect()
     }

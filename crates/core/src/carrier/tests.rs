@@ -32,21 +32,29 @@ fn a_place_inside_a_block_scalar_is_a_place_in_the_file() {
 }
 
 #[test]
-fn anchors_are_followed_on_a_budget() {
+fn what_anchors_copy_has_a_limit() {
     let mut bomb = String::from("a0: &a0 [x]\n");
     for level in 1..30 {
         bomb += &format!("a{level}: &a{level} [*a{}, *a{}]\n", level - 1, level - 1);
     }
     let tree = parse(&bomb);
-    let mut steps = 0;
-    let mut open = vec![value_at(&tree, &["a29"])];
-    while let Some(id) = open.pop() {
-        steps += 1;
-        open.extend(tree.items(id));
-    }
-    assert!(steps < 200_000, "{steps}");
+    assert!(tree.too_large.is_some() && !tree.is_whole());
+    assert!(tree.documents.iter().map(|root| tree.weigh(*root)).sum::<usize>() < 200_000);
+    // Many short names for little are no bomb.
+    let many = "a: &a [x]\nb:\n".to_owned() + &"- *a\n".repeat(40_000);
+    let tree = parse(&many);
+    assert!(tree.is_whole());
+    let last = *tree.items(value_at(&tree, &["b"])).last().expect("there are many");
+    assert_eq!(tree.items(last).len(), 1);
     let inside = parse("a: &a [*a]\n");
     assert_eq!(inside.items(value_at(&inside, &["a"])).len(), 1);
+}
+
+#[test]
+fn a_long_text_weighs_more_than_a_short_one() {
+    let text = |times: usize| format!("a: &a \"{}\"\nb: [{}]\n", "x".repeat(32_000), "*a, ".repeat(times));
+    assert!(parse(&text(90)).is_whole());
+    assert!(!parse(&text(110)).is_whole());
 }
 
 #[test]

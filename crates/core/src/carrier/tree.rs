@@ -1,8 +1,8 @@
 //! The tree of a text: nodes with the bytes that they stand at, whatever the text is written in.
 
-use std::cell::Cell;
 use std::sync::Arc;
 
+use super::weight;
 use crate::text::Span;
 
 /// Which node of a [`Tree`].
@@ -75,15 +75,11 @@ pub struct TreeError {
     pub reason: String,
 }
 
-/// How often anchors may be followed while one tree is read; enough for any honest file, and a bomb ends at once.
-pub(super) const ALIAS_BUDGET: u32 = 50_000;
-
 /// A whole text as nodes.
 #[derive(Clone, Debug)]
 pub struct Tree {
     pub(super) nodes: Vec<Node>,
     pub(super) source: Arc<str>,
-    pub(super) alias_budget: Cell<u32>,
     /// Nodes that have an anchor.
     pub(super) anchored: Vec<NodeId>,
     /// Scalars that hold another word than the source.
@@ -94,6 +90,8 @@ pub struct Tree {
     pub comments: Vec<Comment>,
     /// What could not be read.
     pub errors: Vec<TreeError>,
+    /// The alias at which more was copied than may be: what follows it was not read.
+    pub too_large: Option<Span>,
 }
 
 impl Tree {
@@ -122,11 +120,6 @@ impl Tree {
     pub fn resolve(&self, mut id: NodeId) -> NodeId {
         for _ in 0..16 {
             let Kind::Alias(Some(target)) = self.node(id).kind else { break };
-            let left = self.alias_budget.get();
-            if left == 0 {
-                break;
-            }
-            self.alias_budget.set(left - 1);
             id = target;
         }
         id
@@ -197,9 +190,25 @@ impl Tree {
         self.get(id, key).map(|(_, value)| value)
     }
 
+    /// What a value weighs when it is copied, with all in it, aliases followed.
+    pub fn weigh(&self, id: NodeId) -> usize {
+        let mut sum = 0_usize;
+        let mut open = vec![id];
+        while let Some(id) = open.pop() {
+            let node = self.node(self.resolve(id));
+            sum = sum.saturating_add(weight(self.value_of(node)));
+            match &node.kind {
+                Kind::Sequence(items, _) => open.extend(items),
+                Kind::Mapping(pairs, _) => open.extend(pairs.iter().flat_map(|(key, value)| [*key, *value])),
+                _ => {}
+            }
+        }
+        sum
+    }
+
     /// Whether the whole text could be read.
     pub fn is_whole(&self) -> bool {
-        self.errors.is_empty()
+        self.errors.is_empty() && self.too_large.is_none()
     }
 
     /// The tree of a text that stands inside a scalar of another one: `place` gives the bytes there for bytes of the text.
@@ -214,6 +223,7 @@ impl Tree {
         }
         self.comments.iter_mut().for_each(|comment| comment.span = place(comment.span.range()));
         self.errors.iter_mut().for_each(|error| error.span = place(error.span.range()));
+        self.too_large = self.too_large.map(|span| place(span.range()));
         self.source = Arc::clone(&whole.source);
         self
     }
@@ -264,7 +274,7 @@ impl TreeBuilder {
         Tree {
             nodes: self.nodes,
             source: source.into(),
-            alias_budget: Cell::new(ALIAS_BUDGET),
+            too_large: None,
             anchored: Vec::new(),
             reworded: Vec::new(),
             documents: vec![root],

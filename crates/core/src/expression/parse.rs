@@ -77,14 +77,27 @@ impl<'t> Parser<'t> {
             if strength <= weakest {
                 break;
             }
-            self.deeper()?;
-            self.at += 1;
-            let right = self.binary(strength)?;
-            let range = left.range.start..right.range.end;
-            left = Expr { kind: ExprKind::Binary(*operator, Box::new(left), Box::new(right)), range };
+            left = match operator {
+                Operator::Or | Operator::And => self.chain(*operator, left)?,
+                _ => {
+                    self.deeper()?;
+                    self.at += 1;
+                    super::joined_by(*operator, left, self.binary(strength)?)
+                }
+            };
         }
         self.depth = entered;
         Ok(left)
+    }
+
+    /// Sides with the same word between all of them: however many they are, what comes of them is not deep.
+    fn chain(&mut self, operator: Operator, first: Expr) -> Result<Expr, ExprError> {
+        let mut sides = vec![first];
+        while self.peek_kind() == Some(&TokenKind::Operator(operator)) {
+            self.at += 1;
+            sides.push(self.binary(precedence(operator))?);
+        }
+        Ok(super::joined(operator, sides))
     }
 
     fn unary(&mut self) -> Result<Expr, ExprError> {

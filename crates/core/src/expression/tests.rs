@@ -93,3 +93,23 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn a_long_chain_is_not_deep() {
+    let chain = |name: &str, word: &str, times: usize| vec![name; times].join(word);
+    for parsed in [
+        parse_variables(&chain("$TIDE", " || ", 100_000)),
+        parse_variables(&chain("$TIDE", " && ", 100_000)),
+        parse(&chain("a", "||", 6_000), 0..17_998),
+        parse(&chain("a", "&&", 5_000), 0..14_998),
+    ] {
+        let mut open = vec![(parsed.expect("it is well-formed"), 0)];
+        while let Some((expression, depth)) = open.pop() {
+            assert!(depth < 20);
+            if let ExprKind::Binary(_, left, right) = expression.kind {
+                open.extend([(*left, depth + 1), (*right, depth + 1)]);
+            }
+        }
+    }
+    assert!(parse_variables(&"(".repeat(100_000)).is_err());
+}

@@ -54,20 +54,20 @@ impl Parser<'_> {
         if self.depth > DEPTH_LIMIT {
             return Err(error(self.at..self.at, "the condition is nested too deeply"));
         }
-        let mut left = self.and()?;
+        let mut sides = vec![self.and()?];
         while self.take("||") {
-            left = super::joined_by(Operator::Or, left, self.and()?);
+            sides.push(self.and()?);
         }
         self.depth -= 1;
-        Ok(left)
+        Ok(super::joined(Operator::Or, sides))
     }
 
     fn and(&mut self) -> Result<Expr, ExprError> {
-        let mut left = self.comparison()?;
+        let mut sides = vec![self.comparison()?];
         while self.take("&&") {
-            left = super::joined_by(Operator::And, left, self.comparison()?);
+            sides.push(self.comparison()?);
         }
-        Ok(left)
+        Ok(super::joined(Operator::And, sides))
     }
 
     fn comparison(&mut self) -> Result<Expr, ExprError> {

@@ -80,6 +80,8 @@ pub enum FormIssueKind {
         /// In plain words.
         reason: String,
     },
+    /// What the file copies by naming it is more than can be looked at.
+    TooLarge,
     /// Something that the service does not take, whatever its form.
     Forbidden {
         /// What is refused with it, such as "the build".

@@ -28,7 +28,7 @@ pub use repository::{AskedFor, FilesError, claim_text, formats_read, pipeline_fi
 
 use nodes::joined;
 
-use crate::carrier::Tree;
+use crate::carrier::{Copies, Tree};
 use crate::case::Case;
 use crate::finding::Mend;
 use crate::form::FormIssue;
@@ -68,9 +68,9 @@ pub trait Format: Debug + Sync {
         false
     }
 
-    /// The tree of a text.
-    fn parse(&self, text: &str) -> Tree {
-        crate::carrier::parse(text)
+    /// The tree of a text, copying no more than may be.
+    fn parse(&self, text: &str, copies: &Copies) -> Tree {
+        crate::carrier::parse_within(text, copies)
     }
 
     /// Whether a text looks like one of its own, whatever its name.
@@ -203,6 +203,8 @@ pub struct Texts<'a> {
     pub missing: bool,
     /// Of the files of which that matters, those that are there.
     pub there: &'a [String],
+    /// What may still be copied from one place of the texts to another.
+    pub copies: &'a Copies,
 }
 
 impl<'a> Texts<'a> {

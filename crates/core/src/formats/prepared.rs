@@ -2,7 +2,7 @@
 
 use super::starts;
 use super::{Claim, Format, ReadText, Texts};
-use crate::carrier;
+use crate::carrier::{self, Copies};
 use crate::facts::StartsSetting;
 use crate::form::{FormIssue, FormIssueKind};
 use crate::model::Pipeline;
@@ -40,29 +40,30 @@ pub struct Prepared {
     pub whole: bool,
 }
 
-/// Reads a file; at least one pipeline comes of it. It needs no facts, so that files can be read at the same time.
-pub fn prepare(pipeline: &PipelineFile, sources: &Sources) -> Vec<Prepared> {
+/// Reads a file; at least one pipeline comes of it. It needs no facts, so that files can be read at the same time. `copies` is what may be
+/// copied from one place of its texts to another.
+pub fn prepare(pipeline: &PipelineFile, sources: &Sources, copies: &Copies) -> Vec<Prepared> {
     let source = sources.get(pipeline.file);
     if let Some(reason) = &pipeline.refused {
-        return vec![refused(pipeline.file, reason.clone(), pipeline.format, source)];
+        return vec![refused(pipeline, source, FormIssueKind::Refused { reason: reason.clone() })];
     }
-    let main = read_text(pipeline.file, source, pipeline.format.parse(&source.text));
-    let parts = pipeline
-        .parts
-        .iter()
-        .map(|part| read_text(*part, sources.get(*part), carrier::parse(&sources.get(*part).text)))
-        .collect();
-    let mut prepared = prepare_texts(pipeline.format, &Texts { main, parts, missing: pipeline.missing, there: &pipeline.there });
+    let main = read_text(pipeline.file, source, pipeline.format.parse(&source.text, copies));
+    let part = |part: &FileId| {
+        let source = sources.get(*part);
+        read_text(*part, source, carrier::parse_within(&source.text, copies))
+    };
+    let parts = pipeline.parts.iter().map(part).collect();
+    let texts = Texts { main, parts, missing: pipeline.missing, there: &pipeline.there, copies };
+    let mut prepared = prepare_texts(pipeline.format, &texts);
     prepared.iter_mut().for_each(|one| starts::declare(&mut one.pipeline, &pipeline.declared));
     prepared
 }
 
-/// The same for a file that is made of nothing else.
+/// Reads a file that is made of nothing else.
 pub fn prepare_alone(file: FileId, source: &SourceFile, format: &'static dyn Format) -> Vec<Prepared> {
-    prepare_texts(
-        format,
-        &Texts { main: read_text(file, source, format.parse(&source.text)), parts: Vec::new(), missing: false, there: &[] },
-    )
+    let copies = Copies::default();
+    let main = read_text(file, source, format.parse(&source.text, &copies));
+    prepare_texts(format, &Texts { main, parts: Vec::new(), missing: false, there: &[], copies: &copies })
 }
 
 fn read_text(file: FileId, source: &SourceFile, tree: carrier::Tree) -> ReadText<'_> {
@@ -70,17 +71,25 @@ fn read_text(file: FileId, source: &SourceFile, tree: carrier::Tree) -> ReadText
 }
 
 fn prepare_texts(format: &'static dyn Format, texts: &Texts<'_>) -> Vec<Prepared> {
-    let whole = texts.main.tree.is_whole();
     let mut form: Vec<FormIssue> = texts.iter().flat_map(unreadable).collect();
+    let main = texts.main.file;
+    let mut reading = if texts.copies.are_spent() { None } else { Some(format.read(texts)) };
+    // What is copied shows only when it is read.
+    if texts.copies.are_spent() {
+        let cut = texts.iter().find_map(|one| one.tree.too_large.map(|span| Place { file: one.file, span }));
+        let at = cut.unwrap_or(Place { file: main, span: Span::default() });
+        form.push(FormIssue { at, kind: FormIssueKind::TooLarge });
+        reading = None;
+    }
+    let whole = texts.main.tree.is_whole() && reading.is_some();
     if whole {
         form.extend(misplaced(format, &texts.main));
     }
-    let reading = format.read(texts);
-    form.extend(reading.form);
+    let (mut pipelines, issues) = reading.map(|reading| (reading.pipelines, reading.form)).unwrap_or_default();
+    form.extend(issues);
     let acceptances = texts.iter().flat_map(|one| crate::accept::acceptances(one.file, one.source, &one.tree)).collect();
-    let mut pipelines = reading.pipelines;
     if pipelines.is_empty() {
-        pipelines.push(Pipeline::empty(texts.main.file, format, format.customs(&texts.main.source.path)));
+        pipelines.push(Pipeline::empty(main, format, format.customs(&texts.main.source.path)));
     }
     let mut prepared: Vec<Prepared> =
         pipelines.into_iter().map(|pipeline| Prepared { pipeline, form: Vec::new(), acceptances: Vec::new(), whole }).collect();
@@ -103,12 +112,12 @@ fn misplaced(format: &dyn Format, one: &ReadText<'_>) -> Option<FormIssue> {
     format.fits(&one.tree).then_some(FormIssue { at, kind: FormIssueKind::Misplaced { wanted, reason, moved } })
 }
 
-/// A file that could not be opened as a text.
-fn refused(file: FileId, reason: String, format: &'static dyn Format, source: &SourceFile) -> Prepared {
-    let at = Place { file, span: Span::default() };
+/// A file of which nothing was read.
+fn refused(pipeline: &PipelineFile, source: &SourceFile, kind: FormIssueKind) -> Prepared {
+    let at = Place { file: pipeline.file, span: Span::default() };
     Prepared {
-        pipeline: Pipeline::empty(file, format, format.customs(&source.path)),
-        form: vec![FormIssue { at, kind: FormIssueKind::Refused { reason } }],
+        pipeline: Pipeline::empty(pipeline.file, pipeline.format, pipeline.format.customs(&source.path)),
+        form: vec![FormIssue { at, kind }],
         acceptances: Vec::new(),
         whole: false,
     }

@@ -3,6 +3,7 @@
 use std::collections::HashSet;
 
 use super::{Claim, Format, PipelineFile, Spot, Wanted, all, claim, is_read, named};
+use crate::carrier::Copies;
 use crate::facts::{FileList, Settings, Shelf};
 use crate::text::{Place, SourceFile, Sources};
 
@@ -170,7 +171,7 @@ fn usual(shelf: &dyn Shelf) -> Vec<(String, &'static dyn Format)> {
 fn beside(shelf: &dyn Shelf, files: &FileList) -> Vec<(String, &'static dyn Format)> {
     let read = files.iter().any(is_read);
     let fits = |format: &dyn Format, path: &str| {
-        shelf.read(path).is_ok_and(|text| format.mentions(&text) && format.fits(&format.parse(&text)))
+        shelf.read(path).is_ok_and(|text| format.mentions(&text) && format.fits(&format.parse(&text, &Copies::default())))
     };
     let known = std::cell::RefCell::new(std::collections::HashMap::<&str, bool>::new());
     let holds = |name: &'static str| {
@@ -202,7 +203,8 @@ fn format_of(shelf: &dyn Shelf, path: &str) -> Result<&'static dyn Format, Strin
 /// # Errors
 /// When no format fits, or more than one; in plain words.
 pub fn claim_text(text: &str) -> Result<&'static dyn Format, String> {
-    let fitting: Vec<&'static dyn Format> = all().iter().copied().filter(|format| format.fits(&format.parse(text))).collect();
+    let fitting: Vec<&'static dyn Format> =
+        all().iter().copied().filter(|format| format.fits(&format.parse(text, &Copies::default()))).collect();
     match fitting.as_slice() {
         [only] => Ok(*only),
         [] => Err("neither its name nor what it holds is that of a pipeline file".into()),

@@ -60,7 +60,7 @@ impl Rule {
 
     /// It speaks of the text alone, so that it may also speak of a file that cannot be read to its end.
     pub fn reads_broken_files(&self) -> bool {
-        self.id == form::UNREADABLE
+        form::OF_BROKEN_FILES.contains(&self.id)
     }
 }
 

@@ -218,7 +218,7 @@ impl Slip {
             file.parts.iter_mut().for_each(|part| *part = own(*part));
         }
         files.sort_by_key(|file| file.file);
-        files.iter().flat_map(|file| prepare(file, sources)).collect()
+        files.iter().flat_map(|file| prepare(file, sources, &crate::carrier::Copies::default())).collect()
     }
 
     /// The slip with other texts in its files.

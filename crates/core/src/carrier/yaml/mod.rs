@@ -6,7 +6,7 @@ mod parse;
 mod scalar;
 
 pub use offsets::OffsetMap;
-pub use parse::parse;
+pub use parse::{parse, parse_within};
 pub use scalar::{Core, resolve_plain};
 
 use super::{Kind, NodeId, Style, Tree};

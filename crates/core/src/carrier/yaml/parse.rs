@@ -1,12 +1,12 @@
 //! From text to tree. The YAML parser is a library and stays behind this file.
 
 use std::borrow::Cow;
-use std::cell::Cell;
 use std::collections::HashMap;
 
 use granit_parser::{ErrorKind, Event, Parser, ScalarStyle, StructureStyle};
 
-use crate::carrier::tree::{ALIAS_BUDGET, Comment, Kind, Node, NodeId, Scalar, Style, Tree, TreeError};
+use crate::carrier::tree::{Comment, Kind, Node, NodeId, Scalar, Style, Tree, TreeError};
+use crate::carrier::{Copies, weight};
 use crate::text::Span;
 
 /// Deeper than any file a person wrote.
@@ -19,14 +19,22 @@ struct Open {
     flow: bool,
 }
 
-struct Builder {
+struct Builder<'c> {
     tree: Tree,
     open: Vec<Open>,
     anchors: HashMap<usize, NodeId>,
+    /// By node: what it weighs, with all in it, when it is copied.
+    weights: Vec<usize>,
+    copies: &'c Copies,
 }
 
 /// Reads a text. Never fails: the first thing that cannot be read is in [`Tree::errors`], and what stands before it in the tree.
 pub fn parse(source: &str) -> Tree {
+    parse_within(source, &Copies::default())
+}
+
+/// The same of a text that may copy no more than so much; what follows is left out.
+pub fn parse_within(source: &str, copies: &Copies) -> Tree {
     let options = granit_parser::options! {
         emit_anchor_events: true,
         emit_unresolved_aliases: true,
@@ -38,13 +46,13 @@ pub fn parse(source: &str) -> Tree {
         nodes: Vec::new(),
         source: source.into(),
         reworded: Vec::new(),
-        alias_budget: Cell::new(ALIAS_BUDGET),
+        too_large: None,
         anchored: Vec::new(),
         documents: Vec::new(),
         comments: Vec::new(),
         errors: Vec::new(),
     };
-    let mut builder = Builder { tree, open: Vec::new(), anchors: HashMap::new() };
+    let mut builder = Builder { tree, open: Vec::new(), anchors: HashMap::new(), weights: Vec::new(), copies };
     for step in Parser::new_from_str_with_options(source, options) {
         match step {
             Ok((event, span)) => builder.take(event, source, span),
@@ -53,12 +61,15 @@ pub fn parse(source: &str) -> Tree {
                 break;
             }
         }
+        if builder.tree.too_large.is_some() {
+            break;
+        }
     }
     builder.tree.comments.sort_by_key(|comment| comment.span.start);
     builder.tree
 }
 
-impl Builder {
+impl Builder<'_> {
     fn take(&mut self, event: Event<'_>, source: &str, at: granit_parser::Span) {
         let range = at.byte_range().unwrap_or(0..0);
         let span = Span::new(range.start, range.end);
@@ -85,7 +96,12 @@ impl Builder {
                 let target = self.anchors.get(&anchor).copied();
                 // An alias inside its own anchor would never end.
                 let target = target.filter(|id| !self.open.iter().any(|open| open.id == *id));
+                let weight = target.map_or(1, |id| self.weights[id.0 as usize]);
+                if !self.copies.take(weight) {
+                    self.tree.too_large = Some(span);
+                }
                 let id = self.add(span, Kind::Alias(target), None);
+                self.weights[id.0 as usize] = weight;
                 self.place(id);
             }
             Event::UnresolvedAlias(name) => {
@@ -108,6 +124,7 @@ impl Builder {
     fn add(&mut self, span: Span, kind: Kind, tag: Option<&granit_parser::Tag>) -> NodeId {
         let id = NodeId(Span::new(self.tree.nodes.len(), 0).start);
         let tag = tag.map(written_tag);
+        self.weights.push(weight(self.tree.source.get(span.range()).unwrap_or_default()));
         self.tree.nodes.push(Node { span, kind, tag });
         id
     }
@@ -141,6 +158,7 @@ impl Builder {
             Some(last) if !open.flow => self.tree.node(*last).span.end,
             _ => end,
         };
+        let weight = open.items.iter().fold(1_usize, |sum, item| sum.saturating_add(self.weights[item.0 as usize]));
         let kind = if open.mapping {
             // A key whose value was cut off by an error has no value.
             let pairs = open.items.chunks(2).map(|pair| (pair[0], *pair.get(1).unwrap_or(&pair[0]))).collect();
@@ -148,6 +166,7 @@ impl Builder {
         } else {
             Kind::Sequence(open.items, open.flow)
         };
+        self.weights[open.id.0 as usize] = weight;
         let node = &mut self.tree.nodes[open.id.0 as usize];
         node.span.end = end.max(node.span.start);
         node.kind = kind;

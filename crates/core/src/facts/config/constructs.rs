@@ -9,6 +9,7 @@ use oxc_ast::ast::{
 use oxc_parser::Parser;
 use oxc_span::{GetSpan, SourceType};
 
+use super::nesting::is_too_deep;
 use super::script::{SCRIPT_SIZE_LIMIT, on_large_stack};
 use crate::text::Span;
 
@@ -54,7 +55,7 @@ pub(crate) struct Line {
 
 /// The lines of a program in the order they stand, those of constructors and functions with them; nothing when it is no program.
 pub(crate) fn lines(text: &str) -> Vec<Line> {
-    if text.len() > SCRIPT_SIZE_LIMIT {
+    if text.len() > SCRIPT_SIZE_LIMIT || is_too_deep(text) {
         return Vec::new();
     }
     let read = || {

@@ -10,9 +10,10 @@ use oxc_ast::ast::{
     VariableDeclaration,
 };
 use oxc_parser::Parser;
-use oxc_span::{GetSpan, SourceType};
+use oxc_span::GetSpan;
 
-use super::script::{SCRIPT_SIZE_LIMIT, on_large_stack};
+use super::nesting::is_too_deep;
+use super::script::{SCRIPT_SIZE_LIMIT, kind_of, on_large_stack};
 use crate::text::Span;
 
 /// A variable and where it is read.
@@ -21,10 +22,10 @@ pub type Demand = (String, Span);
 /// The variables that a program in JavaScript or TypeScript ends without.
 pub fn of_javascript(path: &str, text: &str) -> Vec<Demand> {
     // Most programs read none.
-    if text.len() > SCRIPT_SIZE_LIMIT || !text.contains("process.env") {
+    if text.len() > SCRIPT_SIZE_LIMIT || !text.contains("process.env") || is_too_deep(text) {
         return Vec::new();
     }
-    let source_type = SourceType::from_path(path).unwrap_or_else(|_| SourceType::mjs());
+    let source_type = kind_of(path);
     let found = on_large_stack(|| {
         let allocator = Allocator::default();
         let parsed = Parser::new(&allocator, text, source_type).parse();

@@ -5,6 +5,7 @@
 
 pub(crate) mod constructs;
 pub(super) mod demands;
+mod nesting;
 mod script;
 mod sections;
 mod yaml;

@@ -9,14 +9,13 @@ use oxc_ast::ast::{
 use oxc_parser::Parser;
 use oxc_span::{GetSpan, SourceType};
 
+use super::nesting::is_too_deep;
 use super::{Setting, Unreadable, Value};
 use crate::text::Span;
 
 /// A script of this size is read on a stack that holds any nesting it can have.
 pub(super) const SCRIPT_SIZE_LIMIT: usize = 128 << 10;
 const STACK_SIZE: usize = 256 << 20;
-/// JSON nested deeper than this is nobody's configuration; less fits any stack.
-const NESTING_LIMIT: usize = 64;
 /// Values nested deeper than this are unknown.
 const DEPTH_LIMIT: usize = 24;
 
@@ -24,8 +23,8 @@ const DEPTH_LIMIT: usize = 24;
 pub(super) fn read_json(text: &str) -> Result<Setting, Unreadable> {
     let body = text.trim_start_matches('\u{feff}');
     match serde_json::from_str::<serde::de::IgnoredAny>(body) {
-        Ok(_) if nesting(body) <= NESTING_LIMIT => Ok(parse_json(text)),
-        Ok(_) => Err(Unreadable { span: Span::default(), reason: "it is nested too deeply".into() }),
+        _ if is_too_deep(body) => Err(too_deep()),
+        Ok(_) => Ok(parse_json(text)),
         Err(error) => {
             let with_comments = body.contains("//") || body.contains("/*") || error.to_string().contains("trailing comma");
             let setting =
@@ -36,25 +35,6 @@ pub(super) fn read_json(text: &str) -> Result<Setting, Unreadable> {
             }
         }
     }
-}
-
-/// How deep brackets are nested in strict JSON.
-fn nesting(json: &str) -> usize {
-    let (mut depth, mut deepest, mut quoted, mut escaped) = (0usize, 0, false, false);
-    for byte in json.bytes() {
-        match byte {
-            _ if escaped => escaped = false,
-            b'\\' if quoted => escaped = true,
-            b'"' => quoted = !quoted,
-            b'[' | b'{' if !quoted => {
-                depth += 1;
-                deepest = deepest.max(depth);
-            }
-            b']' | b'}' if !quoted => depth = depth.saturating_sub(1),
-            _ => {}
-        }
-    }
-    deepest
 }
 
 fn json_error(text: &str, error: &serde_json::Error) -> Unreadable {
@@ -78,12 +58,24 @@ fn parse_json(text: &str) -> Setting {
     reader.setting(&expression, 0)
 }
 
+fn too_deep() -> Unreadable {
+    Unreadable { span: Span::default(), reason: "it is nested too deeply".into() }
+}
+
+/// The kind of script that a file holds. Markup in scripts is none of a program that runs as it is.
+pub(super) fn kind_of(path: &str) -> SourceType {
+    SourceType::from_path(path).unwrap_or_else(|_| SourceType::mjs()).with_jsx(false)
+}
+
 /// Reads what a module exports by default, without running it.
 pub(super) fn read_module(path: &str, text: &str) -> Result<Setting, Unreadable> {
     if text.len() > SCRIPT_SIZE_LIMIT {
         return Err(Unreadable { span: Span::default(), reason: "it is larger than 128 KB".into() });
     }
-    let source_type = SourceType::from_path(path).unwrap_or_else(|_| SourceType::mjs());
+    if is_too_deep(text) {
+        return Err(too_deep());
+    }
+    let source_type = kind_of(path);
     let result = on_large_stack(|| {
         let allocator = Allocator::default();
         let parsed = Parser::new(&allocator, text, source_type).parse();

@@ -17,7 +17,7 @@ mod tests;
 mod values;
 
 use super::{Claim, Format, Reading, Spot, Texts, Wanted};
-use crate::carrier::Tree;
+use crate::carrier::{Copies, Tree};
 use crate::case::Case;
 use crate::finding::Mend;
 use crate::knowledge::{FormatData, format_data};
@@ -50,8 +50,8 @@ impl Format for CodePipeline {
         places::claim(path)
     }
 
-    fn parse(&self, text: &str) -> Tree {
-        read::parse(text)
+    fn parse(&self, text: &str, copies: &Copies) -> Tree {
+        read::parse(text, copies)
     }
 
     fn begins(&self, head: &str) -> bool {

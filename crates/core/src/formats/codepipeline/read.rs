@@ -7,7 +7,7 @@ use super::jobs::{self, job, project_of, take_build};
 use super::projects::{self, Project, Spec};
 use super::values::{Resource, Values};
 use super::{apps, form, starts};
-use crate::carrier::Tree;
+use crate::carrier::{Copies, Tree};
 use crate::effects::Effect;
 use crate::form::FormIssue;
 use crate::formats::buildspec::Build;
@@ -38,7 +38,7 @@ fn definitions(values: &Values<'_>) -> Vec<Definition> {
 
 /// The build files of the repository that the builds of a text run.
 pub(super) fn wants(text: &str) -> Vec<Wanted> {
-    let tree = parse(text);
+    let tree = parse(text, &Copies::default());
     let nodes = nodes_of(&tree, FileId(0));
     let values = Values::of(nodes);
     let mut paths: Vec<String> = Vec::new();
@@ -63,8 +63,8 @@ pub(super) fn wants(text: &str) -> Vec<Wanted> {
 }
 
 /// The tree of a template, of a definition, or of a program that makes resources.
-pub(super) fn parse(text: &str) -> Tree {
-    if super::code::is_code(text) { super::code::tree(text) } else { crate::carrier::parse(text) }
+pub(super) fn parse(text: &str, copies: &Copies) -> Tree {
+    if super::code::is_code(text) { super::code::tree(text) } else { crate::carrier::parse_within(text, copies) }
 }
 
 fn nodes_of(tree: &Tree, file: FileId) -> Nodes<'_> {

@@ -19,7 +19,7 @@ pub(super) fn read(texts: &Texts<'_>) -> Reading {
         .chain(texts.parts.iter().filter(|part| part.tree.is_whole()).map(|part| (part.file, &part.tree)))
         .collect();
     let missing = texts.missing || broken;
-    let (mut pipeline, mut of_jobs) = read::read(&whole_parts, missing);
+    let (mut pipeline, mut of_jobs) = read::read(&whole_parts, texts.copies, missing);
     let issues_of = |pipeline: &Pipeline| -> Vec<FormIssue> {
         let whole = whole_parts.iter().filter(|(_, tree)| tree.is_whole());
         whole.flat_map(|(file, tree)| grammar_issues(*file, tree, pipeline)).collect()
@@ -29,14 +29,14 @@ pub(super) fn read(texts: &Texts<'_>) -> Reading {
     if whole_parts.iter().any(|(file, _)| !meant(*file).is_empty()) {
         let trees: Vec<(FileId, Tree)> = whole_parts.iter().map(|(file, tree)| (*file, tree.reworded(&meant(*file)))).collect();
         let parts: Vec<(FileId, &Tree)> = trees.iter().map(|(file, tree)| (*file, tree)).collect();
-        (pipeline, of_jobs) = read::read(&parts, missing);
+        (pipeline, of_jobs) = read::read(&parts, texts.copies, missing);
         form = issues_of(&pipeline);
     }
     form.extend(of_jobs);
     unclear_jobs(&mut pipeline, &form);
     form.extend(conditions(&pipeline, texts.iter().map(|one| one.source)));
     if !pipeline.partial {
-        let absent = Documents::new(&whole_parts).absent_references().into_iter();
+        let absent = Documents::new(&whole_parts, texts.copies).absent_references().into_iter();
         form.extend(
             absent.map(|(at, absent, within, known)| FormIssue {
                 at,

@@ -1,23 +1,25 @@
 //! Keys that are merged: several files, `extends`, merge keys and `!reference`.
 
+use std::cell::RefCell;
+use std::collections::{HashMap, HashSet};
+use std::rc::Rc;
+
 use indexmap::IndexMap;
 
-use crate::model::{Language, Text, Variables};
-use std::collections::HashSet;
-
-use crate::carrier::{Kind, NodeId, Tree};
+use crate::carrier::{Copies, Kind, NodeId, Tree, weight};
 use crate::formats::nodes::Nodes;
+use crate::model::{Language, Text, Variables};
 use crate::text::{FileId, Place};
 
 /// Deeper than the format allows (eleven).
 const EXTENDS_DEPTH: usize = 11;
 /// Lists in lists, and references to references.
 const SCRIPT_DEPTH: usize = 12;
-/// Lines of one script; more are no honest file.
-const LINE_LIMIT: usize = 20_000;
+/// More names than this are not told where one is not there.
+const NAMES_TOLD: usize = 200;
 
 /// A node of one of the files.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub struct At {
     part: usize,
     node: NodeId,
@@ -29,7 +31,7 @@ pub enum Item {
     /// As it is written.
     Written(At),
     /// Merged.
-    Merged(Map),
+    Merged(Rc<Map>),
 }
 
 /// Keys with values, in the order they were first seen.
@@ -71,20 +73,50 @@ pub fn pipeline_root(tree: &Tree) -> Option<NodeId> {
 
 /// The files that make one pipeline together, the main one first.
 pub struct Documents<'t> {
-    parts: Vec<(Nodes<'t>, NodeId)>,
+    parts: Vec<Part<'t>>,
+    copies: &'t Copies,
+    /// What has been read once: whoever reads it again copies it.
+    read: RefCell<HashSet<At>>,
+    /// Jobs with what they extend, by their names and by how far below another job they were asked for.
+    jobs: RefCell<HashMap<(String, usize), Option<Rc<Extended>>>>,
+}
+
+/// One of the files.
+struct Part<'t> {
+    nodes: Nodes<'t>,
+    root: NodeId,
+    /// The key and the value of every top key.
+    top: HashMap<&'t str, (NodeId, NodeId)>,
+}
+
+/// A job with all that it extends.
+#[derive(Debug)]
+pub struct Extended {
+    /// Its keys.
+    pub map: Rc<Map>,
+    /// Part of what it extends is not known.
+    pub torn: bool,
 }
 
 impl<'t> Documents<'t> {
     /// Takes the document of each file that holds the pipeline; a header before it is left aside.
-    pub fn new(parts: &[(FileId, &'t Tree)]) -> Self {
-        let parts = parts
-            .iter()
-            .filter_map(|(file, tree)| Some((Nodes { tree, file: *file, language: Language::Variables }, pipeline_root(tree)?)));
-        Self { parts: parts.collect() }
+    pub fn new(parts: &[(FileId, &'t Tree)], copies: &'t Copies) -> Self {
+        let part = |(file, tree): &(FileId, &'t Tree)| {
+            let (tree, root) = (*tree, pipeline_root(tree)?);
+            let mut top = HashMap::new();
+            for (key, value) in tree.pairs(root) {
+                if let Some(name) = tree.scalar(*key) {
+                    top.entry(name).or_insert((*key, *value));
+                }
+            }
+            Some(Part { nodes: Nodes { tree, file: *file, language: Language::Variables }, root, top })
+        };
+        let parts = parts.iter().filter_map(part).collect();
+        Self { parts, copies, read: RefCell::default(), jobs: RefCell::default() }
     }
 
     fn nodes(&self, at: At) -> Nodes<'t> {
-        self.parts[at.part].0
+        self.parts[at.part].nodes
     }
 
     /// Where a value stands.
@@ -94,7 +126,7 @@ impl<'t> Documents<'t> {
             Item::Merged(map) => map
                 .entries
                 .first()
-                .map_or(crate::model::whole_file(self.parts[0].0.file), |(_, (key, _))| self.nodes(*key).at(key.node)),
+                .map_or(crate::model::whole_file(self.parts[0].nodes.file), |(_, (key, _))| self.nodes(*key).at(key.node)),
         }
     }
 
@@ -117,7 +149,11 @@ impl<'t> Documents<'t> {
     /// The items of a list; a reference is followed, and lists in it are laid flat.
     pub fn items(&self, item: &Item) -> Vec<Item> {
         let mut found = Vec::new();
-        self.flatten(item, 0, &mut found);
+        let copied = match item {
+            Item::Written(at) => !self.read.borrow_mut().insert(*at),
+            Item::Merged(_) => false,
+        };
+        self.flatten(item, (0, copied), &mut found);
         found
     }
 
@@ -128,22 +164,34 @@ impl<'t> Documents<'t> {
         if alone { vec![item.clone()] } else { found }
     }
 
-    fn flatten(&self, item: &Item, depth: usize, found: &mut Vec<Item>) {
+    /// Whether another item may be laid into a list; one that is copied weighs as much as its text.
+    fn may_add(&self, item: &Item, copied: bool) -> bool {
+        !copied || self.copies.take(self.text(item).map_or(1, |text| weight(&text.value)))
+    }
+
+    fn flatten(&self, item: &Item, (depth, copied): (usize, bool), found: &mut Vec<Item>) {
         let Item::Written(at) = item else { return };
-        if depth > SCRIPT_DEPTH || found.len() > LINE_LIMIT {
+        if depth > SCRIPT_DEPTH {
             return;
         }
         if let Some(target) = self.reference(*at) {
+            if !self.may_add(&target, true) {
+                return;
+            }
             match self.text(&target) {
                 Some(_) => found.push(target),
-                None => self.flatten(&target, depth + 1, found),
+                None => self.flatten(&target, (depth + 1, true), found),
             }
             return;
         }
         for node in self.nodes(*at).tree.items(at.node) {
             let inner = At { part: at.part, node: *node };
+            let item = Item::Written(inner);
+            if !self.may_add(&item, copied) {
+                return;
+            }
             let is_list = !self.nodes(inner).tree.items(*node).is_empty();
-            if is_list { self.flatten(&Item::Written(inner), depth + 1, found) } else { found.push(Item::Written(inner)) }
+            if is_list { self.flatten(&item, (depth + 1, copied), found) } else { found.push(item) }
         }
     }
 
@@ -155,7 +203,7 @@ impl<'t> Documents<'t> {
         let Kind::Sequence(items, _) = &node.kind else { return None };
         let path: Vec<&str> = items.iter().filter_map(|item| tree.scalar(*item)).collect();
         let (first, rest) = path.split_first().filter(|_| tagged)?;
-        let mut item = Item::Merged(self.job(first)?.0);
+        let mut item = Item::Merged(Rc::clone(&self.job(first)?.map));
         for key in rest {
             item = self.get(&item, key)?;
         }
@@ -165,19 +213,21 @@ impl<'t> Documents<'t> {
     /// References that lead nowhere: where they stand, what is not there, the job that it is looked for in, and what is there.
     pub fn absent_references(&self) -> Vec<(Place, String, Option<String>, Vec<String>)> {
         let mut found = Vec::new();
-        for (nodes, _) in &self.parts {
+        let names = |map: &Map| map.names().take(NAMES_TOLD).map(str::to_owned).collect::<Vec<String>>();
+        let top = std::cell::OnceCell::new();
+        for nodes in self.parts.iter().map(|part| part.nodes) {
             for id in nodes.tree.ids().filter(|id| nodes.tree.node(*id).tag.as_deref() == Some("!reference")) {
                 let path: Vec<&str> = nodes.tree.items(id).iter().filter_map(|item| nodes.tree.scalar(*item)).collect();
                 let Some((first, rest)) = path.split_first() else { continue };
-                let Some((job, torn)) = self.job(first) else {
-                    let known = self.top().unwrap_or_default().names().map(str::to_owned).collect();
+                let Some(job) = self.job(first) else {
+                    let known = top.get_or_init(|| names(&self.top().unwrap_or_default())).clone();
                     found.push((nodes.at(id), (*first).to_owned(), None, known));
                     continue;
                 };
-                let mut item = Item::Merged(job);
-                for key in rest.iter().filter(|_| !torn) {
+                let mut item = Item::Merged(Rc::clone(&job.map));
+                for key in rest.iter().filter(|_| !job.torn) {
                     let Some(inner) = self.get(&item, key) else {
-                        let known = self.load(&item).names().map(str::to_owned).collect();
+                        let known = names(&self.load(&item));
                         found.push((nodes.at(id), (*key).to_owned(), Some((*first).to_owned()), known));
                         break;
                     };
@@ -207,7 +257,11 @@ impl<'t> Documents<'t> {
     /// Keys as texts, with their values.
     pub fn pairs(&self, item: &Item) -> Vec<(Text, Item)> {
         let map = self.load(item);
-        map.entries.into_iter().filter_map(|(_, (key, value))| Some((self.nodes(key).text(key.node)?, value))).collect()
+        let copied = matches!(item, Item::Written(at) if !self.read.borrow_mut().insert(*at));
+        if copied && !self.copies.take(map.entries.len()) {
+            return Vec::new();
+        }
+        map.entries.values().filter_map(|(key, value)| Some((self.nodes(*key).text(key.node)?, value.clone()))).collect()
     }
 
     /// Names with values; a value may stand under a key of its own.
@@ -224,10 +278,10 @@ impl<'t> Documents<'t> {
     }
 
     /// A mapping with its merge keys worked in.
-    fn load(&self, item: &Item) -> Map {
+    fn load(&self, item: &Item) -> Rc<Map> {
         match item {
-            Item::Merged(map) => map.clone(),
-            Item::Written(at) => self.load_node(*at, 0),
+            Item::Merged(map) => Rc::clone(map),
+            Item::Written(at) => Rc::new(self.load_node(*at, 0)),
         }
     }
 
@@ -247,7 +301,11 @@ impl<'t> Documents<'t> {
                 items => items.to_vec(),
             };
             for source in sources.into_iter().filter(|_| depth < EXTENDS_DEPTH) {
-                for (name, (key, item)) in self.load_node(At { part: at.part, node: source }, depth + 1).entries {
+                let taken = self.load_node(At { part: at.part, node: source }, depth + 1);
+                if !self.copies.take(taken.entries.len()) {
+                    break;
+                }
+                for (name, (key, item)) in taken.entries {
                     if !below.contains(&name) {
                         below.set(&name, key, item);
                     }
@@ -265,44 +323,53 @@ impl<'t> Documents<'t> {
     /// All top keys of all files; the main file's win.
     pub fn top(&self) -> Option<Map> {
         let mut top = Map::default();
-        for part in (0..self.parts.len()).rev() {
-            let root = At { part, node: self.parts[part].1 };
-            let map = self.load_node(root, 0);
-            top = self.merged(top, map);
+        for (number, part) in self.parts.iter().enumerate().rev() {
+            let map = self.load_node(At { part: number, node: part.root }, 0);
+            top = self.merged(top, &map);
         }
         (!self.parts.is_empty()).then_some(top)
     }
 
     /// The key and the place of a job, where it is written last.
     pub fn entry(&self, name: &str) -> Option<(Text, Place)> {
-        self.parts.iter().find_map(|(nodes, root)| {
-            let (key, value) = nodes.tree.get(*root, name)?;
-            Some((nodes.text(key)?, nodes.at(nodes.tree.resolve(value))))
+        self.parts.iter().find_map(|part| {
+            let (key, value) = *part.top.get(name)?;
+            Some((part.nodes.text(key)?, part.nodes.at(part.nodes.tree.resolve(value))))
         })
     }
 
-    /// A job with all that it extends; and whether part of that is not known.
-    pub fn job(&self, name: &str) -> Option<(Map, bool)> {
-        let mut torn = false;
-        let map = self.extended(name, &mut HashSet::new(), 0, &mut torn)?;
-        Some((map, torn))
+    /// A job with all that it extends.
+    pub fn job(&self, name: &str) -> Option<Rc<Extended>> {
+        self.extended(name, 0)
     }
 
-    fn extended(&self, name: &str, seen: &mut HashSet<String>, depth: usize, torn: &mut bool) -> Option<Map> {
-        let own = self.own(name)?;
-        if depth > EXTENDS_DEPTH || !seen.insert(name.to_owned()) {
-            *torn = true;
-            return Some(own);
+    fn extended(&self, name: &str, depth: usize) -> Option<Rc<Extended>> {
+        let asked = (name.to_owned(), depth);
+        if let Some(known) = self.jobs.borrow().get(&asked) {
+            return known.clone();
         }
+        let found = self.own(name).map(|own| Rc::new(self.extend(own, depth)));
+        self.jobs.borrow_mut().insert(asked, found.clone());
+        found
+    }
+
+    /// Works what a job extends in below its own keys. What extends itself comes to the depth that is not allowed.
+    fn extend(&self, own: Map, depth: usize) -> Extended {
+        if depth > EXTENDS_DEPTH {
+            return Extended { map: Rc::new(own), torn: true };
+        }
+        let mut torn = false;
         let mut whole = Map::default();
         for parent in own.get("extends").map(|item| self.texts(item)).unwrap_or_default() {
-            match self.extended(&parent.value, seen, depth + 1, torn) {
-                Some(map) => whole = self.merged(whole, map),
-                None => *torn = true,
+            match self.extended(&parent.value, depth + 1) {
+                Some(job) if self.copies.take(job.map.entries.len()) => {
+                    torn |= job.torn;
+                    whole = self.merged(whole, &job.map);
+                }
+                _ => torn = true,
             }
         }
-        seen.remove(name);
-        Some(self.merged(whole, own))
+        Extended { map: Rc::new(self.merged(whole, &own)), torn }
     }
 
     /// The names that a job extends and that no file has.
@@ -313,12 +380,12 @@ impl<'t> Documents<'t> {
 
     /// A job as the files write it, those that are included first.
     fn own(&self, name: &str) -> Option<Map> {
-        let mut found = None;
-        for part in (0..self.parts.len()).rev() {
-            let Some(value) = self.parts[part].0.tree.value(self.parts[part].1, name) else { continue };
-            let map = self.load_node(At { part, node: value }, 0);
+        let mut found: Option<Map> = None;
+        for (number, part) in self.parts.iter().enumerate().rev() {
+            let Some((_, value)) = part.top.get(name) else { continue };
+            let map = self.load_node(At { part: number, node: *value }, 0);
             found = Some(match found {
-                Some(below) => self.merged(below, map),
+                Some(below) => self.merged(below, &map),
                 None => map,
             });
         }
@@ -326,15 +393,21 @@ impl<'t> Documents<'t> {
     }
 
     /// Keys of the second win; mappings in both are merged, lists are replaced.
-    fn merged(&self, below: Map, above: Map) -> Map {
+    fn merged(&self, below: Map, above: &Map) -> Map {
         let mut whole = below;
-        for (name, (key, item)) in above.entries {
-            let both = whole.get(&name).filter(|old| self.is_mapping(old) && self.is_mapping(&item)).cloned();
+        for (name, (key, item)) in &above.entries {
+            let both = whole.get(name).filter(|old| self.is_mapping(old) && self.is_mapping(item)).cloned();
             let item = match both {
-                Some(old) => Item::Merged(self.merged(self.load(&old), self.load(&item))),
-                None => item,
+                Some(old) => {
+                    let (old, new) = (self.load(&old), self.load(item));
+                    if !self.copies.take(old.entries.len()) {
+                        return whole;
+                    }
+                    Item::Merged(Rc::new(self.merged(Rc::unwrap_or_clone(old), &new)))
+                }
+                None => item.clone(),
             };
-            whole.set(&name, key, item);
+            whole.set(name, *key, item);
         }
         whole
     }
@@ -358,9 +431,9 @@ impl<'t> Documents<'t> {
     /// What stands under `include`, each by itself.
     pub fn include_items(&self) -> Vec<Item> {
         let mut found = Vec::new();
-        for part in 0..self.parts.len() {
-            let Some(value) = self.parts[part].0.tree.value(self.parts[part].1, "include") else { continue };
-            let item = Item::Written(At { part, node: value });
+        for (number, part) in self.parts.iter().enumerate() {
+            let Some((_, value)) = part.top.get("include") else { continue };
+            let item = Item::Written(At { part: number, node: *value });
             let list = self.items(&item);
             if list.is_empty() { found.push(item) } else { found.extend(list) }
         }

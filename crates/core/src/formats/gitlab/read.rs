@@ -7,7 +7,7 @@ use std::collections::HashSet;
 
 use super::merge::{Documents, Item, Map};
 use super::{around, choices, form};
-use crate::carrier::Tree;
+use crate::carrier::{Copies, Tree};
 use crate::effects::Effect;
 use crate::form::FormIssue;
 use crate::formats::Wanted;
@@ -24,7 +24,8 @@ const STAGES: [&str; 5] = [".pre", "build", "test", "deploy", ".post"];
 pub(super) fn includes(text: &str) -> Vec<Wanted> {
     let tree = crate::carrier::parse(text);
     let parts = [(FileId(0), &tree)];
-    let documents = Documents::new(&parts);
+    let copies = Copies::default();
+    let documents = Documents::new(&parts, &copies);
     let mut found = Vec::new();
     for item in documents.include_items() {
         let local = documents.text(&item).or_else(|| documents.get(&item, "local").and_then(|value| documents.text(&value)));
@@ -39,9 +40,9 @@ pub(super) fn is_local(path: &str) -> bool {
 }
 
 /// Reads the main file and its parts, and tells what does not fit in the jobs that come of them together.
-pub(super) fn read(parts: &[(FileId, &Tree)], missing_parts: bool) -> (Pipeline, Vec<FormIssue>) {
+pub(super) fn read(parts: &[(FileId, &Tree)], copies: &Copies, missing_parts: bool) -> (Pipeline, Vec<FormIssue>) {
     let file = parts.first().map_or(FileId(0), |(file, _)| *file);
-    let documents = Documents::new(parts);
+    let documents = Documents::new(parts, copies);
     let mut pipeline = Pipeline::empty(file, super::FORMAT, &super::data().customs);
     pipeline.partial = missing_parts || documents.includes_unknown();
     let Some(top) = documents.top() else { return (pipeline, Vec::new()) };
@@ -68,13 +69,14 @@ pub(super) fn read(parts: &[(FileId, &Tree)], missing_parts: bool) -> (Pipeline,
     let mut issues = Vec::new();
     for name in known.iter().filter(|name| !name.starts_with('.')).take(JOB_LIMIT) {
         issues.extend(form::absent_parents(&documents, name, &known));
-        let Some((map, torn)) = documents.job(name) else { continue };
-        issues.extend(form::ageing_keys(&documents, &map));
-        hands_variables |= reader.hands_variables(&map);
+        let Some(job) = documents.job(name) else { continue };
+        let map = &*job.map;
+        issues.extend(form::ageing_keys(&documents, map));
+        hands_variables |= reader.hands_variables(map);
         let number = pipeline.jobs.len();
-        pipeline.jobs.extend(reader.job(name, &map, torn));
+        pipeline.jobs.extend(reader.job(name, map, job.torn));
         if pipeline.jobs.len() > number {
-            let started = reader.started_files(&map).into_iter();
+            let started = reader.started_files(map).into_iter();
             pipeline.named_files.extend(started.map(|path| NamedFile { path, started_by: Some(number) }));
         }
     }
@@ -324,7 +326,8 @@ impl Reader<'_, '_> {
         let ids: HashSet<String> = pipeline.jobs.iter().map(|job| job.id.value.clone()).collect();
         for index in 0..pipeline.jobs.len() {
             let name = pipeline.jobs[index].id.value.clone();
-            let Some((map, _)) = self.documents.job(&name) else { continue };
+            let Some(job) = self.documents.job(&name) else { continue };
+            let map = &job.map;
             let at = pipeline.jobs[index].id.at;
             let from: Vec<Text> = match (map.get("dependencies"), map.get("needs")) {
                 (Some(list), _) => self.documents.texts(list),

@@ -6,7 +6,7 @@
 use std::collections::{HashMap, HashSet};
 
 use super::env::{self, Env};
-use crate::carrier::NodeId;
+use crate::carrier::{Copies, NodeId};
 use crate::formats::keys::{Keys, listed};
 use crate::formats::nodes::Nodes;
 use crate::model::{Matrix, Text};
@@ -33,6 +33,8 @@ pub(super) struct Plan<'t> {
     pub from_item: bool,
     own: Option<Keys<'t>>,
     top: &'t Keys<'t>,
+    /// What may still be taken over from the top.
+    copies: &'t Copies,
 }
 
 impl<'t> Plan<'t> {
@@ -44,10 +46,11 @@ impl<'t> Plan<'t> {
     pub fn get(&self, key: &str) -> Option<NodeId> {
         match self.own.as_ref().and_then(|own| own.pair(key)) {
             Some((_, value)) => Some(value).filter(|value| !self.nodes().tree.is_null(*value)),
-            None => self
-                .top
-                .get(key)
-                .filter(|_| self.own.is_none() || super::data().list("inherited").iter().any(|known| known == key)),
+            None if self.own.is_none() => self.top.get(key),
+            None => {
+                let inherited = super::data().list("inherited").iter().any(|known| known == key);
+                self.top.get(key).filter(|node| inherited && self.copies.take(self.nodes().tree.weigh(*node)))
+            }
         }
     }
 
@@ -84,7 +87,7 @@ pub(super) fn included(jobs: Option<&Keys<'_>>) -> Vec<NodeId> {
 }
 
 /// The variables of all jobs, and the jobs in the order in which they are made.
-pub(super) fn plans<'t>(top: &'t Keys<'t>) -> (Env, Vec<Plan<'t>>) {
+pub(super) fn plans<'t>(top: &'t Keys<'t>, copies: &'t Copies) -> (Env, Vec<Plan<'t>>) {
     let nodes = top.nodes;
     let jobs = expansion(top);
     let items: Vec<NodeId> =
@@ -94,18 +97,23 @@ pub(super) fn plans<'t>(top: &'t Keys<'t>) -> (Env, Vec<Plan<'t>>) {
     let matrix = matrix(top, jobs.as_ref(), &rows);
     let mut plans = Vec::new();
     if items.is_empty() || matrix.as_ref().is_some_and(|matrix| matrix.legs.is_none_or(|legs| legs > 1)) {
-        plans.push(of_lists(top, &global, &rows, matrix));
+        plans.push(of_lists(top, copies, &global, &rows, matrix));
     }
     let allowed = allowed_failures(jobs.as_ref());
     let mut stage: Option<Text> = None;
     for item in items {
+        if copies.are_spent() {
+            break;
+        }
         let own = Keys::of(nodes, item);
         stage = own.text("stage").or(stage);
         let mut env = own.get("env").map(|node| env::together(&nodes, node)).unwrap_or_default();
         if own.get("env").is_none() {
             // Of several rows the first is taken over.
+            copies.take(rows.first().map_or(0, |(_, env)| env.variables.entries.len()));
             env.add(rows.first().map(|(_, env)| env.clone()).unwrap_or_default());
         }
+        copies.take(global.encrypted.len() + allowed.len());
         env.encrypted.extend(global.encrypted.iter().cloned());
         let may_fail = may_fail(&own, &allowed);
         let stage_name = stage.as_ref().map_or_else(|| USUAL_STAGE.to_owned(), |text| text.value.clone());
@@ -123,6 +131,7 @@ pub(super) fn plans<'t>(top: &'t Keys<'t>) -> (Env, Vec<Plan<'t>>) {
             from_item: true,
             own: Some(own),
             top,
+            copies,
         });
     }
     name(&mut plans);
@@ -130,7 +139,7 @@ pub(super) fn plans<'t>(top: &'t Keys<'t>) -> (Env, Vec<Plan<'t>>) {
 }
 
 /// The job that stands for all combinations of values.
-fn of_lists<'t>(top: &'t Keys<'t>, global: &Env, rows: &[(Text, Env)], matrix: Option<Matrix>) -> Plan<'t> {
+fn of_lists<'t>(top: &'t Keys<'t>, copies: &'t Copies, global: &Env, rows: &[(Text, Env)], matrix: Option<Matrix>) -> Plan<'t> {
     let nodes = top.nodes;
     let mut env = Env::default();
     match rows {
@@ -149,7 +158,7 @@ fn of_lists<'t>(top: &'t Keys<'t>, global: &Env, rows: &[(Text, Env)], matrix: O
     });
     let id = top.text("name").unwrap_or_else(|| Text::fixed("", at));
     let stage_name = USUAL_STAGE.to_owned();
-    Plan { id, body, stage: None, stage_name, env, matrix, may_fail: None, from_item: false, own: None, top }
+    Plan { id, body, stage: None, stage_name, env, matrix, may_fail: None, from_item: false, own: None, top, copies }
 }
 
 /// Lists of more than one value, which make a job of each combination; nothing where none is one.

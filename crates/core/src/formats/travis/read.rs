@@ -27,7 +27,7 @@ pub(super) fn read(tree: &Tree, texts: &Texts<'_>) -> Pipeline {
     pipeline.named_files = imports(&top);
     pipeline.choices = when::condition(&top).into_iter().map(|cond| choice(cond, &top)).collect();
     let stages = Stages::of(&top);
-    let (global, plans) = jobs::plans(&top);
+    let (global, plans) = jobs::plans(&top, texts.copies);
     pipeline.variables = global.variables;
     pipeline.stages = (!stages.named.is_empty()).then(|| stages.named.iter().map(|(name, _)| name.clone()).collect());
     pipeline.jobs = plans.iter().map(|plan| job(plan, &stages, texts)).collect();

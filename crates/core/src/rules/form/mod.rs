@@ -17,6 +17,7 @@ pub(in crate::rules) mod number_trap;
 pub(in crate::rules) mod out_of_place;
 pub(in crate::rules) mod quotes;
 pub(in crate::rules) mod repeated_key;
+pub(in crate::rules) mod too_large;
 pub(in crate::rules) mod unknown_key;
 pub(in crate::rules) mod unknown_name;
 pub(in crate::rules) mod unknown_word;
@@ -30,11 +31,12 @@ use crate::case::Case;
 use crate::knowledge::Consequence;
 use crate::rules::family;
 
-/// The rule that also speaks of broken files.
-pub const UNREADABLE: &str = unreadable::RULE.id;
+/// The rules that also speak of files which could not be read to their end.
+pub const OF_BROKEN_FILES: [&str; 2] = [unreadable::RULE.id, too_large::RULE.id];
 
 family![
     unreadable,
+    too_large,
     empty,
     misplaced,
     unknown_key,
