@@ -1,6 +1,8 @@
 //! Findings that the user accepts: by a comment, `# dulk: accept RULE because REASON`, on the line or alone on the line above, or by an
 //! `[[accept]]` of dulk.toml.
 
+use std::collections::HashMap;
+
 use crate::carrier::Tree;
 use crate::facts::AcceptSetting;
 use crate::finding::Finding;
@@ -52,21 +54,20 @@ fn acceptance(file: FileId, source: &SourceFile, span: Span) -> Option<Acceptanc
 /// The next line below that says something.
 fn next_line(source: &SourceFile, own: u32) -> u32 {
     let says = |line: &str| !line.trim().is_empty() && !line.trim_start().starts_with('#');
-    let below = source.text.lines().enumerate().skip(own as usize).find(|(_, line)| says(line));
-    below.map_or(0, |(index, _)| u32::try_from(index + 1).unwrap_or(0))
+    let below = source.lines_from(own + 1).zip(own + 1..).find(|(line, _)| says(line));
+    below.map_or(0, |(_, number)| number)
 }
 
 /// Takes the accepted findings away; gives which acceptances met one.
 pub fn apply(acceptances: &[Acceptance], findings: &mut Vec<Finding>, sources: &Sources) -> Vec<bool> {
     let mut used = vec![false; acceptances.len()];
+    let mut first: HashMap<(FileId, u32, &str), usize> = HashMap::new();
+    for (index, one) in acceptances.iter().enumerate().filter(|(_, one)| one.reason.is_some()) {
+        first.entry((one.at.file, one.line, &one.rule)).or_insert(index);
+    }
     findings.retain(|finding| {
         let line = sources.get(finding.at.file).position(finding.at.span.start).line;
-        let met = acceptances.iter().position(|acceptance| {
-            acceptance.reason.is_some()
-                && acceptance.rule == finding.rule
-                && acceptance.at.file == finding.at.file
-                && acceptance.line == line
-        });
+        let met = first.get(&(finding.at.file, line, finding.rule)).copied();
         if let Some(index) = met {
             used[index] = true;
         }
@@ -82,8 +83,13 @@ pub fn apply_settings(project: &Project<'_>, findings: &mut Vec<Finding>) -> Vec
     if entries.is_empty() {
         return used;
     }
+    let mut by_rule: HashMap<&str, Vec<usize>> = HashMap::new();
+    for (index, entry) in entries.iter().enumerate() {
+        by_rule.entry(&entry.rule.name).or_default().push(index);
+    }
     findings.retain(|finding| {
-        let met = entries.iter().position(|entry| meets(entry, finding, project));
+        let of_rule = by_rule.get(finding.rule).into_iter().flatten().copied();
+        let met = of_rule.into_iter().find(|index| meets(&entries[*index], finding, project));
         if let Some(index) = met {
             used[index] = true;
         }

@@ -127,6 +127,12 @@ impl SourceFile {
         Range { start: self.position(span.start), end: self.position(span.end.max(span.start)) }
     }
 
+    /// The lines from one on, which is counted from 1.
+    pub fn lines_from(&self, line: u32) -> std::str::Lines<'_> {
+        let start = self.line_starts.get((line as usize).saturating_sub(1)).map_or(self.text.len(), |start| *start as usize);
+        self.text[start..].lines()
+    }
+
     /// The line an offset lies on, without its end of line.
     pub fn line_at(&self, offset: u32) -> &str {
         let line = self.position(offset).line as usize;

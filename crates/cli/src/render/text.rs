@@ -1,10 +1,12 @@
 //! The view for people: each finding as says / but / do, and per file one strip in the order of work.
 
+use std::collections::HashMap;
+
 use anstyle::{AnsiColor, Style};
 use dulk_core::finding::{Finding, HERE_TOO, Severity, WitnessSource};
 use dulk_core::mask::{MASK, mask};
 use dulk_core::rules::FAMILIES;
-use dulk_core::text::{FileId, Place, Sources};
+use dulk_core::text::{Place, Sources};
 use dulk_core::views::{Mark, strip};
 use unicode_width::UnicodeWidthStr;
 
@@ -218,7 +220,7 @@ pub fn wrap(text: &str, width: usize) -> Vec<String> {
 }
 
 fn show_strips(checked: &Checked, screen: &mut Screen) {
-    let names: Vec<String> = checked.repository().pipelines.iter().map(|pipeline| name(pipeline.file, checked)).collect();
+    let names = names(checked);
     let column = names.iter().map(|name| name.width()).max().unwrap_or(0).min(PLACE_LIMIT);
     for (file, name) in checked.files.iter().zip(&names) {
         let padding = " ".repeat(column.saturating_sub(name.width()) + 3);
@@ -238,13 +240,17 @@ fn show_strips(checked: &Checked, screen: &mut Screen) {
     }
 }
 
-/// The file's own name; its whole path where another file has the same name.
-fn name(file: FileId, checked: &Checked) -> String {
-    let sources = &checked.repository().sources;
-    let path = &sources.get(file).path;
-    let base = |path: &str| path.rsplit('/').next().unwrap_or_default().to_owned();
-    let same = checked.repository().pipelines.iter().filter(|other| base(&sources.get(other.file).path) == base(path)).count();
-    if same > 1 { shown(path) } else { shown(&base(path)) }
+/// The files' own names; the whole path where another file has the same name.
+fn names(checked: &Checked) -> Vec<String> {
+    let paths = || checked.repository().pipelines.iter().map(|one| checked.repository().sources.get(one.file).path.as_str());
+    let base = |path: &'_ str| path.rfind('/').map_or(0, |slash| slash + 1);
+    let mut count: HashMap<&str, usize> = HashMap::new();
+    paths().for_each(|path| *count.entry(&path[base(path)..]).or_default() += 1);
+    let name = |path: &str| match count.get(&path[base(path)..]) {
+        Some(1) => shown(&path[base(path)..]),
+        _ => shown(path),
+    };
+    paths().map(name).collect()
 }
 
 fn strip_cell(family: &str, mark: Mark) -> String {

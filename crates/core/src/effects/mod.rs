@@ -393,6 +393,11 @@ impl Effect {
         matches!(self, Self::Upload { goes_online: true, .. })
     }
 
+    /// Whether this brings the repository itself to the root of the workspace.
+    pub fn brings_own_root(&self) -> bool {
+        matches!(self, Self::Checkout { into: Some(into), own: true, .. } if into.is_empty())
+    }
+
     /// The artifact that this takes, and whether it may come from elsewhere than this run.
     pub fn takes(&self) -> Option<(&ArtifactName, bool)> {
         match self {
@@ -698,6 +703,8 @@ pub struct WantedCredential {
 pub struct PipelineEffects {
     /// By job, then by step.
     pub jobs: Vec<Vec<StepEffects>>,
+    /// By job: the first step that brings this repository to the root of the workspace.
+    pub own_root: Vec<Option<usize>>,
 }
 
 impl PipelineEffects {
@@ -705,7 +712,10 @@ impl PipelineEffects {
     pub fn of<'p>(pipeline: &Pipeline, facts: &Facts, actions: &dyn Fn(&Callee) -> Option<&'p Pipeline>) -> Self {
         let left = std::cell::Cell::new(ACTION_LIMIT);
         let around = Around { facts, actions, depth: 0, left: &left };
-        let mut found = Self { jobs: pipeline.jobs.iter().map(|job| of_job(job, pipeline, &around)).collect() };
+        let jobs: Vec<Vec<StepEffects>> = pipeline.jobs.iter().map(|job| of_job(job, pipeline, &around)).collect();
+        let at_root = |step: &StepEffects| step.effects.iter().any(|one| one.effect.brings_own_root());
+        let own_root = jobs.iter().map(|steps| steps.iter().position(at_root)).collect();
+        let mut found = Self { jobs, own_root };
         if pipeline.customs.hands_out_site {
             found.hand_out_site(facts);
         }

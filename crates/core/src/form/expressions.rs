@@ -12,7 +12,7 @@ use crate::text::Place;
 impl Walker<'_> {
     /// Looks at the holes of a scalar, or at the whole of it where it is a condition.
     pub(super) fn expressions(&mut self, node: NodeId, contexts: Option<&'static str>) {
-        let Some(contexts) = contexts.and_then(|name| self.grammar.contexts(name)) else { return };
+        let Some(contexts) = contexts.and_then(|name| self.grammar.contexts(name)).filter(|_| !self.is_full()) else { return };
         let Some(value) = self.tree.scalar(node) else { return };
         if !self.grammar.has_hole(value) && !contexts.condition {
             return;

@@ -1,5 +1,8 @@
 //! The names that an expression can use, as far as the file itself says: jobs, steps, matrix keys, inputs.
 
+use std::cell::RefCell;
+use std::collections::{HashMap, HashSet};
+
 use super::Names;
 use crate::expression::Expr;
 use crate::knowledge::{self, Among, Declared, Grammar, Meant};
@@ -7,9 +10,11 @@ use crate::model::{Job, Pipeline, Text, Work};
 use crate::text::Place;
 
 /// A pipeline as the place where names are looked up.
-#[derive(Clone, Copy, Debug)]
+#[derive(Debug)]
 pub struct Scope<'p> {
     pipeline: &'p Pipeline,
+    /// The ids of jobs, and of each job's steps by its number, in small letters; nothing where one is only known when it runs.
+    ids: RefCell<HashMap<Option<usize>, Option<HashSet<String>>>>,
 }
 
 /// What is wrong with a path.
@@ -33,7 +38,7 @@ impl WrongName {
 impl<'p> Scope<'p> {
     /// Of one pipeline.
     pub fn new(pipeline: &'p Pipeline) -> Self {
-        Self { pipeline }
+        Self { pipeline, ids: RefCell::default() }
     }
 
     /// The number of a job by the id as it is written.
@@ -55,11 +60,19 @@ impl<'p> Scope<'p> {
         };
         match declared {
             Declared::Jobs => {
-                self.look_in(Among::Whole, Names::Jobs, self.pipeline.jobs.iter().map(|job| &job.id).collect(), name)
+                let ids = || self.pipeline.jobs.iter().map(|job| &job.id);
+                if self.is_id(None, name, ids()) {
+                    return None;
+                }
+                self.look_in(Among::Whole, Names::Jobs, ids().collect(), name)
             }
             Declared::Steps => {
-                let ids = own?.steps.iter().filter_map(|step| step.id.as_ref()).collect();
-                self.look_in(Among::Whole, Names::Steps, ids, name)
+                let own = own?;
+                let ids = || own.steps.iter().filter_map(|step| step.id.as_ref());
+                if self.is_id(job, name, ids()) {
+                    return None;
+                }
+                self.look_in(Among::Whole, Names::Steps, ids().collect(), name)
             }
             Declared::Axes => {
                 let Some(matrix) = &own?.matrix else {
@@ -83,13 +96,23 @@ impl<'p> Scope<'p> {
         }
     }
 
+    /// Whether an id is one of those that are there, or may be.
+    fn is_id<'t>(&self, of: Option<usize>, name: &str, all: impl Iterator<Item = &'t Text>) -> bool {
+        let mut ids = self.ids.borrow_mut();
+        let known = ids
+            .entry(of)
+            .or_insert_with(|| all.map(|text| Some(text.value.to_ascii_lowercase()).filter(|_| !text.is_dynamic())).collect());
+        known.as_ref().is_none_or(|known| known.contains(&name.to_ascii_lowercase()))
+    }
+
     fn look_in(&self, among: Among, names: Names, known: Vec<&Text>, name: &str) -> Option<WrongName> {
         if known.iter().any(|text| text.value.eq_ignore_ascii_case(name) || text.is_dynamic()) {
             return None;
         }
         let mut words: Vec<String> = Vec::new();
+        let mut seen: HashSet<&str> = HashSet::new();
         for text in &known {
-            if !words.contains(&text.value) {
+            if seen.insert(&text.value) {
                 words.push(text.value.clone());
             }
         }

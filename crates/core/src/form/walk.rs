@@ -72,9 +72,14 @@ pub(super) struct Walker<'t> {
 
 impl Walker<'_> {
     pub fn add(&mut self, at: Place, kind: FormIssueKind) {
-        if self.issues.len() < ISSUE_LIMIT {
+        if !self.is_full() {
             self.issues.push(FormIssue { at, kind });
         }
+    }
+
+    /// Nothing more is told of this file.
+    pub fn is_full(&self) -> bool {
+        self.issues.len() >= ISSUE_LIMIT
     }
 
     pub fn at(&self, node: NodeId) -> Place {
@@ -111,6 +116,8 @@ impl Walker<'_> {
             }
             if place.events {
                 self.event(*key, &word, *value, depth);
+            } else if self.is_full() {
+                break;
             } else if let Some(takes) = place.keys.get(&word).or(place.free.as_ref()) {
                 self.value(*value, takes, *key, (contexts, !place.no_holes.contains(&word)), depth + 1);
             } else {
@@ -184,15 +191,15 @@ impl Walker<'_> {
         }
         let has = |key: &str| self.tree.get(node, key).is_some();
         // A key that is only misspelt is said once, as that.
+        let keys: HashSet<Place> = match self.issues.is_empty() {
+            true => HashSet::new(),
+            false => self.tree.pairs(node).iter().map(|(key, _)| self.at(*key)).collect(),
+        };
         let slips: Vec<String> = self
             .issues
             .iter()
             .filter_map(|issue| match &issue.kind {
-                FormIssueKind::UnknownKey { meant: Some(meant), .. }
-                    if self.tree.pairs(node).iter().any(|(key, _)| self.at(*key) == issue.at) =>
-                {
-                    Some(meant.word.clone())
-                }
+                FormIssueKind::UnknownKey { meant: Some(meant), .. } if keys.contains(&issue.at) => Some(meant.word.clone()),
                 _ => None,
             })
             .collect();

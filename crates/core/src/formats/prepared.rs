@@ -91,6 +91,7 @@ fn prepare_texts(format: &'static dyn Format, texts: &Texts<'_>) -> Vec<Prepared
     if pipelines.is_empty() {
         pipelines.push(Pipeline::empty(main, format, format.customs(&texts.main.source.path)));
     }
+    pipelines.iter_mut().for_each(Pipeline::index_jobs);
     let mut prepared: Vec<Prepared> =
         pipelines.into_iter().map(|pipeline| Prepared { pipeline, form: Vec::new(), acceptances: Vec::new(), whole }).collect();
     prepared[0].form = form;

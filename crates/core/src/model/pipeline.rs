@@ -1,5 +1,8 @@
 //! A pipeline, and what is around its jobs.
 
+use std::borrow::Cow;
+use std::collections::HashMap;
+
 use super::condition::of_choices;
 use super::{Choice, Condition, Event, Grant, Input, Job, Lock, StartsFrom, Text, Trigger, Variables, WebStore};
 use crate::formats::Format;
@@ -49,6 +52,20 @@ pub struct Pipeline {
     pub stores: Vec<WebStore>,
     /// What it takes from a caller, and gives it; nothing when it cannot be called.
     pub interface: Option<Interface>,
+    /// Its jobs by name, once all of them are there.
+    pub(crate) index: Option<JobIndex>,
+}
+
+/// Jobs by their names: every rule looks them up, some for every step.
+#[derive(Clone, Debug)]
+pub(crate) struct JobIndex {
+    /// So many jobs there were.
+    count: usize,
+    exact: HashMap<String, usize>,
+    /// The names in small letters.
+    any_case: HashMap<String, usize>,
+    /// By job: those that it names in its needs.
+    needs: Vec<Vec<usize>>,
 }
 
 impl Pipeline {
@@ -75,6 +92,7 @@ impl Pipeline {
             jobs: Vec::new(),
             interface: None,
             stores: Vec::new(),
+            index: None,
         }
     }
 
@@ -108,14 +126,44 @@ impl Pipeline {
         names
     }
 
+    /// Makes jobs quick to find. To be called when all of them are there; a pipeline that gets more of them later is searched again.
+    pub fn index_jobs(&mut self) {
+        let (mut exact, mut any_case) = (HashMap::new(), HashMap::new());
+        for (number, job) in self.jobs.iter().enumerate() {
+            exact.entry(job.id.value.clone()).or_insert(number);
+            any_case.entry(job.id.value.to_ascii_lowercase()).or_insert(number);
+        }
+        let number = |need: &Text| any_case.get(&need.value.to_ascii_lowercase()).copied();
+        let needs = self.jobs.iter().map(|job| job.needs.iter().filter_map(number).collect()).collect();
+        self.index = Some(JobIndex { count: self.jobs.len(), exact, any_case, needs });
+    }
+
+    fn index(&self) -> Option<&JobIndex> {
+        self.index.as_ref().filter(|index| index.count == self.jobs.len())
+    }
+
     /// The number of the job that is called exactly so.
     pub fn job_named(&self, id: &str) -> Option<usize> {
-        self.jobs.iter().position(|job| job.id.value == id)
+        match self.index() {
+            Some(index) => index.exact.get(id).copied(),
+            None => self.jobs.iter().position(|job| job.id.value == id),
+        }
     }
 
     /// The job of an id; ids do not mind upper and lower case.
     pub fn job(&self, id: &str) -> Option<usize> {
-        self.jobs.iter().position(|job| job.id.value.eq_ignore_ascii_case(id))
+        match self.index() {
+            Some(index) => index.any_case.get(&id.to_ascii_lowercase()).copied(),
+            None => self.jobs.iter().position(|job| job.id.value.eq_ignore_ascii_case(id)),
+        }
+    }
+
+    /// The jobs that a job names in its needs.
+    pub fn needed_by(&self, job: usize) -> Cow<'_, [usize]> {
+        match self.index() {
+            Some(index) => Cow::Borrowed(&index.needs[job]),
+            None => self.jobs[job].needs.iter().filter_map(|need| self.job(&need.value)).collect(),
+        }
     }
 
     /// Whether other pipelines start it as one of their jobs.
@@ -147,8 +195,7 @@ impl Pipeline {
         let mut queue = vec![job];
         let mut found = Vec::new();
         while let Some(current) = queue.pop() {
-            for need in &self.jobs[current].needs {
-                let Some(next) = self.job(&need.value) else { continue };
+            for next in self.needed_by(current).iter().copied() {
                 if !seen[next] && next != job {
                     seen[next] = true;
                     found.push(next);

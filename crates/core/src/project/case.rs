@@ -1,5 +1,7 @@
 //! All that a rule may read of one pipeline.
 
+use std::collections::HashSet;
+
 use crate::effects::{Effect, EffectAt, PipelineEffects, UploadPath};
 use crate::expression::Expr;
 use crate::facts::Facts;
@@ -93,22 +95,22 @@ impl<'a> Case<'a> {
     /// Whether what is handed over goes online from there: by this publish, because the forge's pages are made of it, or because another
     /// job puts it online as it comes.
     pub fn goes_online(&self, handover: &Handover) -> bool {
-        let effects = &self.effects.jobs[handover.job][handover.step].effects;
-        let named = || {
-            effects.iter().filter_map(|effect| match &effect.effect {
-                Effect::Upload { name, .. } => name.known(),
-                _ => None,
-            })
-        };
-        handover.publishes
-            || effects.iter().any(|effect| effect.effect.goes_online())
-            || named().any(|name| self.is_published_whole(name))
+        handover.publishes || self.online().contains(&(handover.job, handover.step))
     }
 
-    /// Whether a job does nothing but fetch an artifact and put online what was in it.
-    fn is_published_whole(&self, name: &str) -> bool {
-        let whole = |other: &&Handover| other.publishes && other.path.folder.as_deref() == Some("");
-        self.trail.handovers.iter().filter(whole).any(|other| self.only_fetched(other.job) == Some(name))
+    /// The steps, by job and number, from which what they hand on goes online without a publish of theirs.
+    fn online(&self) -> &HashSet<(usize, usize)> {
+        self.project.online(self.index, || {
+            let whole = |other: &&Handover| other.publishes && other.path.folder.as_deref() == Some("");
+            let published = self.trail.handovers.iter().filter(whole).map(|other| other.job).collect::<HashSet<usize>>();
+            let names: HashSet<&str> = published.into_iter().filter_map(|job| self.only_fetched(job)).collect();
+            let goes = |effect: &Effect| match effect {
+                Effect::Upload { name, .. } if name.known().is_some_and(|name| names.contains(name)) => true,
+                effect => effect.goes_online(),
+            };
+            let online = self.all_effects().filter(|(.., one)| goes(&one.effect));
+            online.map(|(job, step, _)| (job, step)).collect()
+        })
     }
 
     /// The artifact that a job fetches, where it does nothing else than fetch it and put files online.
@@ -158,11 +160,10 @@ impl<'a> Case<'a> {
 
     /// Whether this repository's files stand at the root of a job's workspace when a step begins.
     pub fn has_own_root(&self, job: usize, step: usize) -> bool {
-        let at_root =
-            |effect: &EffectAt| matches!(&effect.effect, Effect::Checkout { into: Some(into), own: true, .. } if into.is_empty());
         // What the format does by itself stands in one step.
-        let by_itself = matches!(self.pipeline.jobs[job].steps.get(step).map(|step| &step.work), Some(Work::ByItself(_)));
-        self.effects.of_job(job).any(|(index, effect)| (index < step || (by_itself && index == step)) && at_root(effect))
+        let by_itself = || matches!(self.pipeline.jobs[job].steps.get(step).map(|step| &step.work), Some(Work::ByItself(_)));
+        let first = self.effects.own_root.get(job).copied().flatten();
+        first.is_some_and(|first| first < step || (first == step && by_itself()))
     }
 
     /// The folders of the repository that a job's package managers work in, each once; the root where none does.

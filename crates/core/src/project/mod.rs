@@ -54,6 +54,10 @@ pub struct Project<'a> {
     live: OnceLock<HashSet<String>>,
     on_push: OnceLock<bool>,
     publishes: OnceLock<usize>,
+    /// The pipelines whose comments accept something.
+    accepting: OnceLock<Vec<usize>>,
+    /// By pipeline: the steps, by job and number, from which what they hand on goes online.
+    online: Vec<OnceLock<HashSet<(usize, usize)>>>,
 }
 
 /// What comes of every event that can start a pipeline; nothing where that is not known.
@@ -102,6 +106,8 @@ impl<'a> Project<'a> {
             live: OnceLock::new(),
             on_push: OnceLock::new(),
             publishes: OnceLock::new(),
+            accepting: OnceLock::new(),
+            online: std::iter::repeat_with(OnceLock::new).take(prepared.len()).collect(),
             index,
         }
     }
@@ -149,6 +155,11 @@ impl<'a> Project<'a> {
             // A branch that nobody here names behaves as any other.
             (occasion.kind == OccasionKind::Push && played.names_only).then(|| find(Some(OTHER_BRANCH))).flatten()
         })
+    }
+
+    /// The steps of a pipeline from which what they hand on goes online; worked out by whoever asks first.
+    fn online(&self, index: usize, work_out: impl FnOnce() -> HashSet<(usize, usize)>) -> &HashSet<(usize, usize)> {
+        self.online[index].get_or_init(work_out)
     }
 
     /// All publishes by the place that they go to.
@@ -229,8 +240,13 @@ impl<'a> Project<'a> {
 
     /// Takes away what comments and dulk.toml accept, in whatever file they stand.
     pub(crate) fn accept(&self, findings: &mut Vec<Finding>) {
-        for one in self.prepared.iter().filter(|one| !one.acceptances.is_empty()) {
-            crate::accept::apply(&one.acceptances, findings, self.sources);
+        if findings.is_empty() {
+            return;
+        }
+        let speaking =
+            || (0..self.prepared.len()).filter(|index| !self.prepared[*index].acceptances.is_empty()).collect::<Vec<usize>>();
+        for index in self.accepting.get_or_init(speaking) {
+            crate::accept::apply(&self.prepared[*index].acceptances, findings, self.sources);
         }
         crate::accept::apply_settings(self, findings);
     }

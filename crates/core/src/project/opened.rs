@@ -86,6 +86,7 @@ impl Project<'_> {
                 .collect();
             job.needs.extend(added);
         }
+        opened.index_jobs();
         opened
     }
 }

@@ -136,6 +136,29 @@ pub fn clock_words(text: &str) -> Option<String> {
     }
 }
 
+/// The least minutes between two ticks within an hour, or from one hour to the next, as far as the field of the minutes alone says: the clock
+/// never ticks faster. Nothing where the text is no time.
+pub fn least_by_minutes(text: &str) -> Option<i64> {
+    let field = text.split_whitespace().next()?;
+    let mut minutes: Vec<i64> = Vec::new();
+    for part in field.split(',') {
+        let (range, step) = part.split_once('/').map_or((part, 1), |(range, step)| (range, step.parse().unwrap_or(0)));
+        let (from, to) = match range.split_once('-') {
+            _ if range == "*" => (0, 59),
+            Some((from, to)) => (from.parse().ok()?, to.parse().ok()?),
+            None if part.contains('/') => (range.parse().ok()?, 59),
+            None => (range.parse().ok()?, range.parse().ok()?),
+        };
+        let step = Some(step).filter(|step| *step > 0 && from >= 0 && to < 60)?;
+        minutes.extend((from..=to).step_by(step));
+    }
+    minutes.sort_unstable();
+    minutes.dedup();
+    let (first, last) = (*minutes.first()?, *minutes.last()?);
+    let inside = minutes.windows(2).map(|pair| pair[1] - pair[0]);
+    inside.chain([first + 60 - last]).min()
+}
+
 /// The least minutes between two times that follow each other.
 pub fn least_gap(time: &ClockTime) -> Option<i64> {
     let mut now = time.next(jiff::Timestamp::from_second(1_767_225_600).ok()?)?.timestamp();
@@ -197,5 +220,23 @@ mod tests {
         assert_eq!(next_times(&time, 1_764_028_800, 2), ["Mon 2025-12-01 04:00", "Mon 2025-12-08 04:00"]);
         assert_eq!(least_gap(&time), Some(7 * 24 * 60));
         assert_eq!(read_clock("*/2 * * * *").ok().as_ref().and_then(least_gap), Some(2));
+    }
+
+    #[test]
+    fn the_field_of_the_minutes_bounds_the_gap() {
+        for (text, least) in [
+            ("0 4 * * *", Some(60)),
+            ("*/15 * * * *", Some(15)),
+            ("58,1 * * * *", Some(3)),
+            ("10-12 4 * * *", Some(1)),
+            ("50/5 * * * *", Some(5)),
+            ("x * * * *", None),
+            ("0-9223372036854775807 * * * *", None),
+        ] {
+            assert_eq!(least_by_minutes(text), least, "{text}");
+            if let (Some(least), Ok(time)) = (least, read_clock(text)) {
+                assert!(least_gap(&time).is_none_or(|gap| gap >= least), "{text}");
+            }
+        }
     }
 }

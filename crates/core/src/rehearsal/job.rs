@@ -24,6 +24,9 @@ pub(super) fn jobs(
     }
     let mut known: Vec<Option<Known>> = vec![None; pipeline.jobs.len()];
     for first in 0..pipeline.jobs.len() {
+        if known[first].is_some() {
+            continue;
+        }
         // Those it waits for come first; a circle is broken where it closes.
         let mut stack = vec![(first, false)];
         let mut open = vec![false; pipeline.jobs.len()];
@@ -43,8 +46,9 @@ pub(super) fn jobs(
             }
             open[index] = true;
             stack.push((index, true));
-            let needs = pipeline.jobs[index].needs.iter().filter_map(|need| pipeline.job(&need.value));
-            stack.extend(needs.filter(|need| known[*need].is_none() && !open[*need]).map(|need| (need, false)));
+            let needs = pipeline.needed_by(index);
+            let unknown = needs.iter().copied().filter(|need| known[*need].is_none() && !open[*need]);
+            stack.extend(unknown.map(|need| (need, false)));
         }
     }
     let steps = (0..pipeline.jobs.len()).map(|index| scene.steps(index, &known)).collect();

@@ -1,8 +1,9 @@
 //! A file with a secret in it that is handed on.
 
+use std::collections::HashMap;
+
 use crate::case::{Case, at};
-use crate::effects::Effect;
-use crate::effects::is_inside;
+use crate::effects::{Effect, EffectAt, is_inside};
 use crate::finding::{Findings, Mend, Severity};
 use crate::rules::Rule;
 
@@ -62,15 +63,21 @@ build:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
+    let mut written: HashMap<usize, Vec<(usize, &EffectAt, &str)>> = HashMap::new();
+    for (job, step, effect) in case.all_effects() {
+        if let Effect::Write { path: Some(file) } = &effect.effect
+            && case.secrets().any(|read| effect.at.holds(read.at))
+        {
+            written.entry(job).or_default().push((step, effect, file));
+        }
+    }
     for (job, step, effect) in case.all_effects() {
         let Effect::Upload { paths, .. } = &effect.effect else { continue };
         for path in paths {
             let Some(folder) = path.folder.as_deref() else { continue };
-            let secret = case.effects.of_job(job).filter(|(number, _)| *number < step).find(|(_, other)| {
-                matches!(&other.effect, Effect::Write { path: Some(file) } if file != folder && is_inside(file, folder))
-                    && case.secrets().any(|read| other.at.holds(read.at))
-            });
-            if let Some((_, write)) = secret {
+            let before = written.get(&job).into_iter().flatten().filter(|(number, ..)| *number < step);
+            let secret = before.into_iter().find(|(.., file)| *file != folder && is_inside(file, folder));
+            if let Some((_, write, _)) = secret {
                 out.add(path.at, format!("`{}` is handed on with a secret in one of its files", path.written))
                     .witness(at(write.at), "the secret is written into it here")
                     .mend(Mend::by_hand("write the file elsewhere, or leave it out of what is handed on"));

@@ -1,5 +1,7 @@
 //! A pattern that a later one takes back whole.
 
+use std::collections::HashMap;
+
 use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity};
 use crate::model::{Filter, FilterSide, Pattern};
@@ -58,8 +60,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     let filters = case.pipeline.triggers.iter().flat_map(|trigger| &trigger.filters);
     for filter in filters.filter(|filter| filter.side == FilterSide::Include) {
         let takes: Vec<usize> = (0..filter.patterns.len()).filter(|index| !filter.patterns[*index].is_exception()).collect();
+        let exceptions = Exceptions::of(filter);
         let taken_back: Vec<(usize, &Pattern)> =
-            takes.iter().filter_map(|index| Some((*index, taken_back(filter, *index)?))).collect();
+            takes.iter().filter_map(|index| Some((*index, exceptions.taking_back(*index)?))).collect();
         let all = taken_back.len() == takes.len();
         for (index, by) in taken_back {
             let pattern = &filter.patterns[index];
@@ -78,16 +81,38 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
 }
 
-/// The later exception that covers a pattern, when nothing after it takes the names in again.
-fn taken_back(filter: &Filter, index: usize) -> Option<&Pattern> {
-    let pattern = &filter.patterns[index];
-    let written = pattern.text.known()?;
-    let covers = |exception: &Pattern| {
-        let text = exception.text.value.trim_start_matches('!');
-        text == written || text == "**" || pattern.literal().is_some_and(|name| pattern_fits(exception, name) == Some(true))
-    };
-    let later = filter.patterns.get(index + 1..)?;
-    let position = later.iter().position(|other| other.is_exception() && covers(other))?;
-    let again = later[position + 1..].iter().any(|other| !other.is_exception());
-    (!again).then(|| &later[position])
+/// Among more exceptions than this, none is tried on every name.
+const TRIED: usize = 200;
+
+/// The exceptions after which nothing is taken in again.
+struct Exceptions<'f> {
+    filter: &'f Filter,
+    /// By what they take away, as it is written.
+    written: HashMap<&'f str, &'f Pattern>,
+    /// Those with wildcards.
+    wild: Vec<&'f Pattern>,
+}
+
+impl<'f> Exceptions<'f> {
+    fn of(filter: &'f Filter) -> Self {
+        let last = filter.patterns.iter().rposition(|pattern| !pattern.is_exception()).map_or(0, |last| last + 1);
+        let mut found = Self { filter, written: HashMap::new(), wild: Vec::new() };
+        for pattern in &filter.patterns[last..] {
+            found.written.entry(pattern.text.value.trim_start_matches('!')).or_insert(pattern);
+            if pattern.text.value.contains(['*', '?', '[', '+']) {
+                found.wild.push(pattern);
+            }
+        }
+        found.wild.truncate(TRIED);
+        found
+    }
+
+    /// The one that covers a pattern.
+    fn taking_back(&self, index: usize) -> Option<&'f Pattern> {
+        let pattern = &self.filter.patterns[index];
+        let written = pattern.text.known()?;
+        let same = self.written.get(written).or_else(|| self.written.get("**")).copied();
+        let covers = |exception: &&&Pattern| pattern.literal().is_some_and(|name| pattern_fits(exception, name) == Some(true));
+        same.or_else(|| self.wild.iter().find(covers).copied())
+    }
 }

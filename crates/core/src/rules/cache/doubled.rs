@@ -1,9 +1,12 @@
 //! One folder cached twice.
 
+use std::collections::HashMap;
+
 use crate::case::{Case, at};
 use crate::effects::{Effect, UploadPath};
 use crate::finding::{Findings, Mend, Severity};
 use crate::knowledge;
+use crate::model::Text;
 use crate::rules::Rule;
 
 use super::restored;
@@ -36,9 +39,18 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
+    let of_job = |job: usize| -> Vec<&Text> {
+        let effects = case.effects.of_job(job).map(|(_, effect)| &effect.effect);
+        effects
+            .filter_map(|effect| match effect {
+                Effect::SetUp { cache: Some(own), .. } => Some(own),
+                _ => None,
+            })
+            .collect()
+    };
+    let mut by_job: HashMap<usize, Vec<&Text>> = HashMap::new();
     for cache in restored(case) {
-        for (_, effect) in case.effects.of_job(cache.job) {
-            let Effect::SetUp { cache: Some(own), .. } = &effect.effect else { continue };
+        for own in by_job.entry(cache.job).or_insert_with(|| of_job(cache.job)).iter().copied() {
             let stores = own.known().and_then(|manager| knowledge::managers().stores.get(manager));
             let is_store = |path: &&UploadPath| {
                 stores.is_some_and(|stores| stores.iter().any(|store| store == path.written.trim_end_matches('/')))

@@ -1,5 +1,7 @@
 //! One cache of installed packages for several versions of the runtime.
 
+use std::collections::HashMap;
+
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity};
@@ -141,13 +143,20 @@ fn legs(case: &Case<'_>, cache: &Restored<'_>, out: &mut Findings) {
 
 /// Two jobs with different runtimes that share the installed packages.
 fn other_jobs(case: &Case<'_>, all: &[Restored<'_>], out: &mut Findings) {
-    for (number, cache) in all.iter().enumerate().filter(|(_, cache)| cache.paths.iter().any(super::holds_installed)) {
+    let mut earlier: HashMap<_, Vec<&Restored<'_>>> = HashMap::new();
+    for cache in all {
+        let before = earlier.entry(cache.shared_by()).or_default();
+        before.push(cache);
+        let before = &before[..before.len() - 1];
+        if !cache.paths.iter().any(super::holds_installed) {
+            continue;
+        }
         let own_name = |reads: &Vec<&crate::project::ReadAt>| reads.iter().all(|read| read.read != Read::Run(RunFact::Job));
         if !cache.reads(case).is_some_and(|reads| own_name(&reads)) {
             continue;
         }
         let Some((tool, version, place)) = runtime(case, cache.job) else { continue };
-        let other = all[..number].iter().filter(|other| other.job != cache.job && other.shares_key(cache)).find_map(|other| {
+        let other = before.iter().filter(|other| other.job != cache.job).find_map(|other| {
             let (other_tool, other_version, other_place) = runtime(case, other.job)?;
             (other_tool == tool && other_version != version).then_some((other.job, other_version, other_place))
         });

@@ -92,11 +92,10 @@ impl Restored<'_> {
         reads.iter().all(|read| read.plain).then_some(reads)
     }
 
-    /// Runs share this cache with another one: the same key, made of the same files.
-    fn shares_key(&self, other: &Self) -> bool {
-        let text = |one: &Self| one.key.map(|key| key.value.clone());
-        let files = |one: &Self| one.hashes.iter().map(|hash| hash.patterns.clone()).collect::<Vec<_>>();
-        text(self) == text(other) && files(self) == files(other)
+    /// What is the same of all that share a cache: the key, and the files that it is made of.
+    fn shared_by(&self) -> (Option<&str>, Vec<Option<&[String]>>) {
+        let files = self.hashes.iter().map(|hash| hash.patterns.as_deref()).collect();
+        (self.key.map(|key| key.value.as_str()), files)
     }
 }
 

@@ -1,5 +1,7 @@
 //! A cache whose key is never the same twice.
 
+use std::collections::HashMap;
+
 use crate::case::Case;
 use crate::finding::{Findings, Severity, WitnessSource};
 use crate::pen::{self, Ask};
@@ -79,8 +81,10 @@ build:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let all = restored(case);
+    let mut users: HashMap<_, usize> = HashMap::new();
+    all.iter().for_each(|cache| *users.entry(cache.shared_by()).or_default() += 1);
     for cache in all.iter().filter(|cache| cache.fallback.is_none() && cache.saves == Some(true)) {
-        let shared = all.iter().filter(|other| other.shares_key(cache)).count() > 1;
+        let shared = users.get(&cache.shared_by()).is_some_and(|users| *users > 1);
         let (Some(key), Some(reads), false) = (cache.key, cache.reads(case), shared) else { continue };
         if reads.iter().any(|read| matches!(read.read, Read::Run(fact) if fact.is_new_each_time())) {
             out.add(key.inner(), "this cache is saved by every run and found by none: its key is another one each time")

@@ -1,11 +1,13 @@
 //! A publish that reads a cache which strangers can write.
 
+use std::collections::{HashMap, HashSet};
+
 use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity};
 use crate::rules::Rule;
 use crate::rules::trigger::runs_strangers_code;
 
-use super::restored;
+use super::{Restored, restored};
 
 pub const RULE: Rule = Rule {
     id: "cache.strangers",
@@ -99,16 +101,31 @@ jobs:
 fn check(case: &Case<'_>, out: &mut Findings) {
     let published: Vec<usize> = case.publishes().iter().map(|published| published.job).collect();
     let own = restored(case);
-    let reads = |job: usize| published.iter().any(|publish| *publish == job || case.pipeline.upstream(*publish).contains(&job));
-    let own: Vec<_> = own.iter().filter(|cache| reads(cache.job)).collect();
-    if own.is_empty() {
+    let mut reads: HashSet<usize> = HashSet::new();
+    for job in published {
+        if reads.insert(job) {
+            reads.extend(case.pipeline.upstream(job));
+        }
+    }
+    let mut by_key = HashMap::new();
+    for cache in own.iter().filter(|cache| reads.contains(&cache.job)) {
+        by_key.entry(cache.shared_by()).or_insert(cache);
+    }
+    if by_key.is_empty() {
         return;
     }
     for index in 0..case.project.prepared.len() {
         let other = case.project.case(index);
-        for job in (0..other.pipeline.jobs.len()).filter(|job| runs_strangers_code::is_theirs(&other, *job)) {
-            for theirs in restored(&other).iter().filter(|cache| cache.job == job) {
-                let Some(cache) = own.iter().find(|cache| cache.shares_key(theirs)) else { continue };
+        let mut theirs: HashMap<usize, Vec<Restored<'_>>> = HashMap::new();
+        for cache in restored(&other) {
+            theirs.entry(cache.job).or_default().push(cache);
+        }
+        for job in (0..other.pipeline.jobs.len()).filter(|job| theirs.contains_key(job)) {
+            if !runs_strangers_code::is_theirs(&other, job) {
+                continue;
+            }
+            for theirs in theirs.get(&job).into_iter().flatten() {
+                let Some(cache) = by_key.get(&theirs.shared_by()) else { continue };
                 out.add(cache.at.at, "this publish brings back a cache that anybody's pull request can write")
                     .witness(at(theirs.at.at), format!("`{}` saves it after it ran a stranger's code", other.job_name(job)))
                     .mend(Mend::by_hand("give the publish a key of its own, or leave the cache out of the other run"));

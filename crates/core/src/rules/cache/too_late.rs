@@ -1,7 +1,9 @@
 //! A cache of packages that is brought back after they were installed.
 
+use std::collections::HashMap;
+
 use crate::case::{Case, at};
-use crate::effects::{Effect, UploadPath, join};
+use crate::effects::{Effect, EffectAt, UploadPath, join};
 use crate::finding::{Findings, Mend, Severity};
 use crate::knowledge;
 use crate::rules::Rule;
@@ -55,27 +57,31 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
+    let mut installs: HashMap<usize, Vec<(usize, &EffectAt)>> = HashMap::new();
+    let mut builds: HashMap<usize, Vec<(usize, &EffectAt)>> = HashMap::new();
+    for (job, step, effect) in case.all_effects() {
+        match &effect.effect {
+            Effect::Install { .. } => installs.entry(job).or_default().push((step, effect)),
+            Effect::Build { .. } => builds.entry(job).or_default().push((step, effect)),
+            _ => {}
+        }
+    }
     for cache in restored(case) {
         if holds_packages(cache.paths) {
-            after(
-                case,
-                &cache,
-                &|effect| matches!(effect, Effect::Install { .. }),
-                "packages are installed",
-                "installation",
-                out,
-            );
+            let installs = installs.get(&cache.job).map_or(&[][..], Vec::as_slice);
+            after(&cache, installs, "packages are installed", "installation", out);
         } else {
-            after(case, &cache, &|effect| builds_with(effect, cache.paths), "site is built", "build", out);
+            let of_job = builds.get(&cache.job).into_iter().flatten().copied();
+            let builds: Vec<_> = of_job.filter(|(_, build)| builds_with(&build.effect, cache.paths)).collect();
+            after(&cache, &builds, "site is built", "build", out);
         }
     }
 }
 
 /// What would use the cache comes only before it.
-fn after(case: &Case<'_>, cache: &Restored<'_>, uses: &dyn Fn(&Effect) -> bool, happens: &str, what: &str, out: &mut Findings) {
-    let others = || case.effects.of_job(cache.job).filter(|(step, effect)| *step != cache.step && uses(&effect.effect));
-    let before = others().find(|(step, _)| *step < cache.step);
-    let Some((_, use_of_it)) = before.filter(|_| !others().any(|(step, _)| step > cache.step)) else { return };
+fn after(cache: &Restored<'_>, users: &[(usize, &EffectAt)], happens: &str, what: &str, out: &mut Findings) {
+    let before = users.iter().find(|(step, _)| *step < cache.step);
+    let Some((_, use_of_it)) = before.filter(|_| users.last().is_none_or(|(step, _)| *step <= cache.step)) else { return };
     out.add(cache.at.at, format!("this cache comes after the {happens}, and saves nothing"))
         .witness(at(use_of_it.at), "this happens before")
         .mend(Mend::by_hand(format!("move the cache before the {what}")));

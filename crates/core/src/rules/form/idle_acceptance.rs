@@ -1,5 +1,7 @@
 //! An acceptance that meets no finding.
 
+use std::collections::HashMap;
+
 use crate::case::Case;
 use crate::finding::{Edit, Finding, Findings, Mend, Severity, WitnessSource};
 use crate::knowledge::nearest;
@@ -106,9 +108,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     let mut all = all_of_file(case);
     let used = crate::accept::apply(acceptances, &mut all, case.sources);
+    let mut nearest_rules: HashMap<&str, Option<&str>> = HashMap::new();
     for (acceptance, _) in acceptances.iter().zip(used).filter(|(acceptance, used)| !used && acceptance.reason.is_some()) {
         let known = rules::find(&acceptance.rule).is_some();
-        let near = nearest(&acceptance.rule, rules::all().map(|rule| rule.id)).filter(|_| !known);
+        let search = || nearest(&acceptance.rule, rules::all().map(|rule| rule.id)).filter(|_| !known);
+        let near = *nearest_rules.entry(&acceptance.rule).or_insert_with(search);
         let finding = out.add(acceptance.at, "this accepts a finding that is not there");
         finding.witness(
             WitnessSource::Catalog,

@@ -408,10 +408,13 @@ fn speak_of_condition(case: &Case<'_>, text: &Text, message: &str, place: Place,
 
 /// A build or a test whose failure counts for nothing, on the way to a publish.
 fn passed_over(case: &Case<'_>, published: &Published<'_>, out: &mut Findings) {
-    let before = case.pipeline.upstream(published.job);
+    let mut jobs = case.pipeline.upstream(published.job);
+    jobs.push(published.job);
+    jobs.sort_unstable();
+    let of_job = |job: usize| case.effects.of_job(job).map(move |(step, effect)| (job, step, effect));
     let mut tested = false;
-    for (job, number, effect) in case.all_effects() {
-        let earlier = job == published.job && number < published.step || before.contains(&job);
+    for (job, number, effect) in jobs.into_iter().flat_map(of_job) {
+        let earlier = job != published.job || number < published.step;
         let test = is_test(&effect.effect);
         if !earlier || !(makes_the_site(&effect.effect) || test) || (test && tested) {
             continue;

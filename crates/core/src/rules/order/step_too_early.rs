@@ -1,5 +1,7 @@
 //! A step that comes before what it needs.
 
+use std::collections::HashMap;
+
 use crate::case::{Case, at};
 use crate::effects::{Effect, EffectAt};
 use crate::facts::Reach;
@@ -141,6 +143,7 @@ build:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
+    let made = Made::of(case);
     for job in 0..case.pipeline.jobs.len() {
         if !case.pipeline.is_part {
             before_checkout(case, job, out);
@@ -150,7 +153,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         before_build(case, job, out);
         super::beside::check(case, job, out);
         before_output(case, job, out);
-        before_artifact(case, job, out);
+        before_artifact(case, &made, job, out);
     }
 }
 
@@ -297,27 +300,44 @@ fn left_by_earlier_runs(case: &Case<'_>, handover: &Handover) -> bool {
 }
 
 /// An artifact is taken before the step of the same job that makes it.
-fn before_artifact(case: &Case<'_>, job: usize, out: &mut Findings) {
-    let uploads: Vec<(usize, &EffectAt, &str)> = case
-        .effects
-        .of_job(job)
-        .filter_map(|(step, effect)| match &effect.effect {
-            Effect::Upload { name, .. } => Some((step, effect, name.known()?)),
-            _ => None,
-        })
-        .collect();
+fn before_artifact(case: &Case<'_>, made: &Made<'_>, job: usize, out: &mut Findings) {
+    if made.of_any_name.iter().any(|other| *other != job) || !case.pipeline.stands_alone() {
+        return;
+    }
     for (step, effect) in case.effects.of_job(job) {
         let Some((name, false)) = effect.effect.takes() else { continue };
         let Some(wanted) = name.known() else { continue };
-        let later = uploads.iter().find(|(other, _, made)| *other > step && *made == wanted);
-        let earlier = uploads.iter().any(|(other, _, made)| *other <= step && *made == wanted);
-        let by_others = case.all_effects().any(|(other, _, effect)| {
-            other != job
-                && matches!(&effect.effect, Effect::Upload { name, .. } if name.known().is_none_or(|made| made == wanted))
-        });
-        let Some((_, upload, _)) = later.filter(|_| !earlier && !by_others && case.pipeline.stands_alone()) else { continue };
+        let makers = made.by_name.get(wanted).map_or(&[][..], Vec::as_slice);
+        let too_late = makers.iter().all(|(other, by, _)| *other == job && *by > step);
+        let Some((_, _, upload)) = makers.first().filter(|_| too_late) else { continue };
         let message = format!("the artifact `{wanted}` is not there yet: a later step makes it");
         speak(effect.at, message, upload.at, "it is made only here".into(), "move this behind that step".into(), out);
+    }
+}
+
+/// What is handed on.
+#[derive(Default)]
+struct Made<'c> {
+    /// By name: the job and the step.
+    by_name: HashMap<&'c str, Vec<(usize, usize, &'c EffectAt)>>,
+    /// Jobs that hand something on under a name which is not known.
+    of_any_name: Vec<usize>,
+}
+
+impl<'c> Made<'c> {
+    fn of(case: &'c Case<'_>) -> Self {
+        let mut made = Self::default();
+        for (job, step, effect) in case.all_effects() {
+            let Effect::Upload { name, .. } = &effect.effect else { continue };
+            match name.known() {
+                Some(name) => made.by_name.entry(name).or_default().push((job, step, effect)),
+                None if made.of_any_name.last() != Some(&job) => made.of_any_name.push(job),
+                None => {}
+            }
+        }
+        // Jobs of two numbers tell all that is asked.
+        made.of_any_name.truncate(2);
+        made
     }
 }
 

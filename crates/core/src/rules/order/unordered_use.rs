@@ -1,5 +1,7 @@
 //! A job that takes what another makes, and does not wait for it.
 
+use std::collections::{HashMap, HashSet};
+
 use crate::case::{Case, at};
 use crate::effects::{ArtifactName, Effect, EffectAt};
 use crate::finding::{Findings, Mend, Severity};
@@ -120,26 +122,32 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 }
 
 fn artifacts(case: &Case<'_>, out: &mut Findings) {
-    let uploads: Vec<(usize, &EffectAt, &str)> = case
-        .all_effects()
-        .filter_map(|(job, _, effect)| match &effect.effect {
-            Effect::Upload { name, .. } => Some((job, effect, name.known()?)),
-            _ => None,
-        })
-        .collect();
+    let mut uploads: HashMap<&str, Vec<(usize, &EffectAt)>> = HashMap::new();
+    for (job, _, effect) in case.all_effects() {
+        if let Effect::Upload { name, .. } = &effect.effect
+            && let Some(name) = name.known()
+        {
+            uploads.entry(name).or_default().push((job, effect));
+        }
+    }
+    let mut before: HashMap<usize, (HashSet<usize>, bool)> = HashMap::new();
     for (job, _, effect) in case.all_effects() {
         let Some((name, false)) = effect.effect.takes() else { continue };
         let Some(wanted) = name.known() else { continue };
-        let makers: Vec<_> = uploads.iter().filter(|(_, _, made)| *made == wanted).collect();
-        let upstream = case.pipeline.upstream(job);
+        let Some(makers) = uploads.get(wanted) else { continue };
+        let Some((maker, upload)) = makers.first() else { continue };
+        let (upstream, hidden) = before.entry(job).or_insert_with(|| {
+            let upstream = case.pipeline.upstream(job);
+            let hidden = reachable_unknown(case, job, &upstream);
+            (upstream.into_iter().collect(), hidden)
+        });
         let reachable = |maker: usize| maker == job || upstream.contains(&maker);
-        let hidden = reachable_unknown(case, job, &upstream);
-        let Some((maker, upload, _)) = makers.first() else { continue };
         // What stands in a call is waited for by waiting for the call.
         let call = case.pipeline.jobs[*maker].within.as_ref().and_then(|call| case.pipeline.job(&call.value));
         let (waits, named) = (case.pipeline.jobs[job].within.is_none(), call.unwrap_or(*maker));
         let names_nobody = case.pipeline.jobs[job].needs.iter().any(|need| case.pipeline.job(&need.value).is_none());
-        if hidden || names_nobody || case.pipeline.jobs[job].needs_unknown || makers.iter().any(|(maker, ..)| reachable(*maker)) {
+        if *hidden || names_nobody || case.pipeline.jobs[job].needs_unknown || makers.iter().any(|(maker, ..)| reachable(*maker))
+        {
             continue;
         }
         let (taker, maker_name) = (case.job_name(job), case.job_name(named));

@@ -1,7 +1,9 @@
 //! A site that is published although its tests fail.
 
+use std::collections::HashSet;
+
 use crate::case::{Case, at};
-use crate::effects::Effect;
+use crate::effects::{Effect, EffectAt};
 use crate::finding::{Findings, Mend, Severity};
 use crate::knowledge;
 use crate::model::StepOrder;
@@ -168,6 +170,14 @@ jobs:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(pushed) = case.on_default_push() else { return };
+    let tests: Vec<(usize, &EffectAt, &str)> = case
+        .all_effects()
+        .filter_map(|(job, _, effect)| match &effect.effect {
+            Effect::Test { tool } if !effect.perhaps && !effect.forgiven => Some((job, effect, tool.as_str())),
+            _ => None,
+        })
+        .filter(|(.., tool)| knowledge::commands().kind_of(tool) != Some("other"))
+        .collect();
     let runs = |job: usize| pushed.jobs[job].answer == Answer::Yes && pushed.starts.answer > Answer::No;
     for published in case.publishes() {
         if published.place.is_none() || pushed.step(published.job, published.step) != Answer::Yes {
@@ -176,24 +186,20 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         if beside(case, published.job, (published.step, published.effect.at), out) {
             continue;
         }
-        let before = case.pipeline.upstream(published.job);
+        let before: HashSet<usize> = case.pipeline.upstream(published.job).into_iter().collect();
         let later = |job: usize| case.pipeline.upstream(job).contains(&published.job);
-        let test = case.all_effects().find(|(job, _, effect)| {
-            let Effect::Test { tool } = &effect.effect else { return false };
+        let test = tests.iter().find(|(job, _, tool)| {
             let of_job = &case.pipeline.jobs[*job];
             // Whatever looks at the site that is online comes after it.
             let comes_after = || (knowledge::commands().looks_online(tool) || !of_job.when.by_stage) && later(*job);
-            knowledge::commands().kind_of(tool) != Some("other")
-                && *job != published.job
+            *job != published.job
                 && runs(*job)
-                && !effect.perhaps
-                && !effect.forgiven
                 && of_job.may_fail.as_ref().is_none_or(|text| text.value == "false")
                 && !of_job.needs_unknown
                 && !before.contains(job)
                 && !comes_after()
         });
-        let Some((job, _, effect)) = test.filter(|_| !case.pipeline.jobs[published.job].needs_unknown) else { continue };
+        let Some((job, effect, _)) = test.copied().filter(|_| !case.pipeline.jobs[published.job].needs_unknown) else { continue };
         let (id, name) = (case.job_name(published.job), case.job_name(job));
         let later = later(job);
         let (why, when) = match later {

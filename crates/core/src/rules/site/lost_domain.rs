@@ -81,6 +81,9 @@ publish:
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(files) = case.facts.files.known() else { return };
     let at_root = files.has("CNAME");
+    if !at_root || !case.trail.handovers.iter().any(|handover| handover.publishes) {
+        return;
+    }
     let elsewhere = files.iter().any(|path| path.ends_with("/CNAME"));
     let told = case.texts().iter().any(|(_, text)| text.value.to_ascii_lowercase().contains("cname"));
     let scripts = case.facts.packages.values().filter_map(|package| package.scripts.as_ref()).flatten();
@@ -88,7 +91,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     let input = case.pipeline.jobs.iter().flat_map(|job| &job.steps).any(|step| {
         matches!(&step.work, crate::model::Work::Uses { inputs, .. } if inputs.entries.iter().any(|(name, _)| name.value.eq_ignore_ascii_case("cname") || name.value.contains("keep") || name.value.contains("clean")))
     });
-    if !at_root || elsewhere || told || in_script || input {
+    if elsewhere || told || in_script || input {
         return;
     }
     for handover in case.trail.handovers.iter().filter(|handover| handover.publishes && !handover.built.is_empty()) {

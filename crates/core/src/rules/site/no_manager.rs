@@ -84,20 +84,18 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for index in 0..case.pipeline.jobs.len() {
         let job = &case.pipeline.jobs[index];
         let mut ready: Vec<(usize, &str)> = Vec::new();
+        let usually = lacks_usually(case, index);
         for (step, effect) in case.effects.of_job(index) {
             let is_ready = |manager: &str| ready.iter().any(|(by, tool)| *tool == manager && job.share_machine(*by, step));
             match &effect.effect {
                 Effect::SetUp { tool, .. } => ready.push((step, tool)),
                 Effect::Unknown(Reach::Anything) => break,
-                Effect::Install { manager, .. } | Effect::RunScript { manager, .. }
-                    if !is_ready(manager) && !is_told(case, index, step, manager) =>
-                {
-                    let Some((_, place)) = lacks(case, job.machine_of(step))
-                        .or_else(|| lacks_usually(case, index))
-                        .filter(|(lacks, _)| lacks.contains(manager))
-                    else {
+                Effect::Install { manager, .. } | Effect::RunScript { manager, .. } if !is_ready(manager) => {
+                    let lacking = lacks(case, job.machine_of(step)).or_else(|| usually.clone());
+                    let Some((_, place)) = lacking.filter(|(lacks, _)| lacks.contains(manager)) else { continue };
+                    if is_told(case, index, step, manager) {
                         continue;
-                    };
+                    }
                     out.add(effect.at, format!("`{}` fails here: the runner has no {manager}", case.job_name(index)))
                         .witness(WitnessSource::Catalog, format!("{place} has no {manager}"))
                         .mend(Mend::by_hand(format!("set {manager} up before this")));

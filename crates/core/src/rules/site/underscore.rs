@@ -88,6 +88,9 @@ const UNDERSCORED: [(&str, &str); 5] =
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(files) = case.facts.files.known() else { return };
+    if case.publishes().is_empty() {
+        return;
+    }
     let has_file = files.iter().any(|path| path.rsplit('/').next() == Some(".nojekyll"));
     let told = case.texts().iter().any(|(_, text)| text.value.contains("nojekyll"));
     let scripts = case.facts.packages.values().filter_map(|package| package.scripts.as_ref()).flatten();

@@ -2,7 +2,7 @@
 
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
-use crate::rehearsal::{least_gap, read_clock};
+use crate::rehearsal::{least_by_minutes, least_gap, read_clock};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -43,9 +43,10 @@ jobs:
 fn check(case: &Case<'_>, out: &mut Findings) {
     let least = case.pipeline.customs.least_minutes;
     for time in case.pipeline.triggers.iter().flat_map(|trigger| &trigger.times) {
-        let Some(gap) = time.known().and_then(|written| read_clock(written).ok()).and_then(|time| least_gap(&time)) else {
+        let Some(written) = time.known().filter(|written| least_by_minutes(written).is_none_or(|gap| gap < least)) else {
             continue;
         };
+        let Some(gap) = read_clock(written).ok().and_then(|time| least_gap(&time)) else { continue };
         if gap < least {
             let every = if gap == 1 { "every minute".to_owned() } else { format!("every {gap} minutes") };
             out.add(time.inner(), format!("this clock ticks {every}, and the forge runs it every {least} minutes at most"))
