@@ -1,16 +1,13 @@
 //! Files on disk: which are pipelines, and how they are read without harm.
 
 use std::fs::{self, File};
-use std::io::Read;
 use std::path::{Component, Path, PathBuf};
 
 use dulk_core::formats::{self, Spot};
 use globset::{GlobBuilder, GlobSet, GlobSetBuilder};
 
 use crate::GatherError;
-
-/// A larger file was not written by a person, and forges refuse it long before.
-const SIZE_LIMIT: u64 = 4 << 20;
+use crate::gate::{self, plain};
 
 /// A path of the call, made absolute.
 pub(crate) fn existing(start: &Path, path: &Path) -> Result<PathBuf, GatherError> {
@@ -70,11 +67,29 @@ pub(crate) fn slashed(path: &Path) -> String {
 }
 
 /// The names of what lies directly in a folder, sorted. Whatever has a name counts, also what is no file: it is told.
-pub(crate) fn names_in(folder: &Path) -> Vec<String> {
-    let Ok(entries) = fs::read_dir(folder) else { return Vec::new() };
+pub(crate) fn names_in(root: &Path, folder: &str) -> Vec<String> {
+    let Ok(entries) = gate::inside(root, folder).and_then(|folder| fs::read_dir(folder).map_err(|error| plain(&error))) else {
+        return Vec::new();
+    };
     let mut names: Vec<String> = entries.flatten().map(|entry| entry.file_name().to_string_lossy().into_owned()).collect();
     names.sort_unstable();
     names
+}
+
+/// A walk through the files that git does not ignore. It follows no link, and reads nothing above the folder.
+pub(crate) fn walk_in(folder: &Path) -> ignore::WalkBuilder {
+    let mut walk = ignore::WalkBuilder::new(folder);
+    walk.hidden(false).require_git(false).parents(false).git_global(false).git_exclude(gate::has_sound_exclude(folder));
+    // The library reads these lists itself.
+    if !gate::has_sound_ignores(folder) {
+        walk.ignore(false).git_ignore(false);
+    }
+    walk.filter_entry(|entry| {
+        let kept = !matches!(entry.file_name().to_str(), Some(".git" | "node_modules"));
+        let is_folder = entry.depth() > 0 && entry.file_type().is_some_and(|kind| kind.is_dir());
+        kept && (!is_folder || gate::has_sound_ignores(entry.path()))
+    });
+    walk
 }
 
 /// Files that a pattern with `*` and `**` fits, from the root.
@@ -82,45 +97,30 @@ pub(crate) fn matching(root: &Path, pattern: &str) -> Vec<String> {
     let Ok(glob) = globset::GlobBuilder::new(pattern).literal_separator(true).build() else { return Vec::new() };
     let matcher = glob.compile_matcher();
     let fixed = pattern.split('*').next().unwrap_or_default();
-    let start = root.join(fixed.rsplit_once('/').map_or("", |(dir, _)| dir));
-    let walk = ignore::WalkBuilder::new(start).hidden(false).require_git(false).max_depth(Some(8)).build();
-    let paths = walk.flatten().filter(|entry| entry.file_type().is_some_and(|kind| kind.is_file()));
+    let start = fixed.rsplit_once('/').map_or("", |(dir, _)| dir);
+    if gate::climbs_out(pattern) || gate::inside(root, start).is_err() {
+        return Vec::new();
+    }
+    let paths = walk_in(&root.join(start))
+        .max_depth(Some(8))
+        .build()
+        .flatten()
+        .filter(|entry| entry.file_type().is_some_and(|kind| kind.is_file()));
     let names = paths.map(|entry| slashed(entry.path().strip_prefix(root).unwrap_or(entry.path())));
     let mut found: Vec<String> = names.filter(|name| matcher.is_match(name)).take(200).collect();
     found.sort_unstable();
     found
 }
 
-/// Reads a text of the repository. Links are followed inside it only; devices, pipes and folders are refused unopened.
+/// Reads a text of the repository.
 pub(crate) fn read(root: &Path, name: &str) -> Result<String, String> {
-    let path = root.join(name);
-    let metadata = fs::symlink_metadata(&path).map_err(|error| plain(&error))?;
-    let path = if metadata.is_symlink() { follow(root, &path)? } else { path };
-    let metadata = fs::metadata(&path).map_err(|error| plain(&error))?;
-    if metadata.is_dir() {
-        return Err("it is a folder, not a file".into());
-    }
-    if !metadata.is_file() {
-        return Err("it is no ordinary file".into());
-    }
-    if metadata.len() > SIZE_LIMIT {
-        return Err(format!("it is {} MB large; no more than {} MB are read", metadata.len() >> 20, SIZE_LIMIT >> 20));
-    }
-    let mut bytes = Vec::with_capacity(usize::try_from(metadata.len()).unwrap_or_default());
-    let file = File::open(&path).map_err(|error| plain(&error))?;
-    file.take(SIZE_LIMIT + 1).read_to_end(&mut bytes).map_err(|error| plain(&error))?;
-    text_of(bytes)
+    gate::read(root, name).and_then(text_of)
 }
 
 /// The first bytes of an ordinary file as text, up to the last whole character.
 pub(crate) fn begins(root: &Path, name: &str, bytes: usize) -> Option<String> {
-    let path = root.join(name);
     // A link, a pipe or a device is never opened for a look.
-    if !fs::symlink_metadata(&path).ok()?.is_file() {
-        return None;
-    }
-    let mut head = Vec::with_capacity(bytes);
-    File::open(&path).ok()?.take(bytes as u64).read_to_end(&mut head).ok()?;
+    let mut head = gate::begins(root, name, bytes)?;
     let whole = std::str::from_utf8(&head).map_or_else(|error| error.valid_up_to(), str::len);
     head.truncate(whole);
     String::from_utf8(head).ok()
@@ -133,12 +133,6 @@ pub(crate) fn text_of(bytes: Vec<u8>) -> Result<String, String> {
         let line = error.as_bytes()[..valid].iter().filter(|byte| **byte == b'\n').count() + 1;
         format!("it is not UTF-8 text: a byte on line {line} belongs to no character")
     })
-}
-
-fn follow(root: &Path, path: &Path) -> Result<PathBuf, String> {
-    let target = fs::canonicalize(path).map_err(|_| "it is a symbolic link that leads nowhere".to_owned())?;
-    let root = fs::canonicalize(root).map_err(|error| plain(&error))?;
-    if target.starts_with(root) { Ok(target) } else { Err("it is a symbolic link that leads out of the repository".into()) }
 }
 
 /// Puts a text in the place of a file, so that a crash leaves the old or the new one whole. The file's mode stays.
@@ -173,12 +167,6 @@ fn set_usual_mode(file: &File) -> std::io::Result<()> {
 #[cfg(not(unix))]
 fn set_usual_mode(_: &File) -> std::io::Result<()> {
     Ok(())
-}
-
-/// An error of the system without its number.
-fn plain(error: &std::io::Error) -> String {
-    let text = error.to_string();
-    text.split(" (os error").next().unwrap_or(&text).to_lowercase()
 }
 
 /// Patterns of dulk.toml; one that is no pattern fits nothing.

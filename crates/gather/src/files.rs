@@ -6,7 +6,8 @@ use dulk_core::facts::{Fact, FileList, Origin, config_names};
 use dulk_core::knowledge;
 use gix::Repository;
 
-use crate::disk::slashed;
+use crate::disk::{self, slashed};
+use crate::gate;
 
 /// Without git, more files than this are not looked through.
 const WALK_LIMIT: usize = 50_000;
@@ -36,13 +37,20 @@ fn with_new_files(git: Option<&Repository>, root: &Path, paths: Vec<String>) -> 
     names.extend(knowledge::managers().manager.iter().flat_map(|manager| manager.lockfiles.iter().map(String::as_str)));
     names.extend(config_names());
     let list = FileList::new(paths.clone(), Vec::new());
-    let new: Vec<String> =
-        names.into_iter().filter(|name| !list.has(name) && root.join(name).is_file()).map(str::to_owned).collect();
-    let new = new.into_iter().filter(|name| !git.is_some_and(|repository| is_ignored(repository, name))).collect();
+    let new: Vec<String> = names
+        .into_iter()
+        .filter(|name| !list.has(name) && gate::inside(root, name).is_ok_and(|path| path.is_file()))
+        .map(str::to_owned)
+        .collect();
+    let new = new.into_iter().filter(|name| !git.is_some_and(|repository| is_ignored(repository, root, name))).collect();
     FileList::new(paths, new)
 }
 
-fn is_ignored(repository: &Repository, name: &str) -> bool {
+fn is_ignored(repository: &Repository, root: &Path, name: &str) -> bool {
+    let folders = Path::new(name).ancestors().skip(1);
+    if !folders.into_iter().all(|folder| gate::has_sound_ignores(&root.join(folder))) {
+        return false;
+    }
     let Ok(index) = repository.index_or_empty() else { return false };
     let source = gix::worktree::stack::state::ignore::Source::WorktreeThenIdMappingIfNotSkipped;
     let Ok(mut stack) = repository.excludes(&index, None, source) else { return false };
@@ -51,15 +59,7 @@ fn is_ignored(repository: &Repository, name: &str) -> bool {
 
 fn walk(root: &Path) -> Option<Vec<String>> {
     let mut paths = Vec::new();
-    let kept = |entry: &ignore::DirEntry| !matches!(entry.file_name().to_str(), Some(".git" | "node_modules"));
-    for entry in ignore::WalkBuilder::new(root)
-        .hidden(false)
-        .require_git(false)
-        .parents(false)
-        .git_global(false)
-        .filter_entry(kept)
-        .build()
-    {
+    for entry in disk::walk_in(root).build() {
         let Ok(entry) = entry else { continue };
         if entry.file_type().is_some_and(|kind| kind.is_dir()) {
             continue;

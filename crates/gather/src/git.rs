@@ -6,14 +6,50 @@ use dulk_core::facts::{Fact, GitFacts, Origin, Remote};
 use gix::Repository;
 use gix::bstr::ByteSlice;
 
+use crate::gate;
+
+/// A `.git` that names another folder holds no more than its path.
+const POINTER_LIMIT: u64 = 1 << 16;
+
 /// Opens the repository around a folder, whoever owns it, without the user's and the system's settings.
 pub(crate) fn open(start: &Path) -> Result<Repository, String> {
-    let options = gix::open::Options::isolated();
+    sound(start)?;
+    let mut options = gix::open::Options::isolated();
+    // What git's settings name elsewhere is not read.
+    options.permissions.config.includes = false;
     let mapping = gix::sec::trust::Mapping { full: options.clone(), reduced: options };
     match gix::ThreadSafeRepository::discover_opts(start, gix::discover::upwards::Options::default(), mapping) {
         Ok(repository) => Ok(repository.to_thread_local()),
         Err(_) if !start.ancestors().any(|dir| dir.join(".git").exists()) => Err("this is no git repository".into()),
         Err(_) => Err("git's own data is broken".into()),
+    }
+}
+
+/// Whether what the library will open for a folder are ordinary files.
+fn sound(start: &Path) -> Result<(), String> {
+    let start = std::fs::canonicalize(start).map_err(|_| "this is no git repository".to_owned())?;
+    for folder in start.ancestors() {
+        let own = folder.join(".git");
+        match std::fs::metadata(&own) {
+            Ok(found) if found.is_dir() => return gate::git_is_sound(&own),
+            Ok(found) if found.is_file() && found.len() <= POINTER_LIMIT => return pointed_to(folder, &own),
+            Ok(_) => return Err(".git is no ordinary file".into()),
+            Err(_) if folder.join("HEAD").exists() && folder.join("objects").is_dir() => return gate::git_is_sound(folder),
+            Err(_) => {}
+        }
+    }
+    Ok(())
+}
+
+/// A `.git` that names the folder of a worktree or a submodule, which names the folder that it shares.
+fn pointed_to(folder: &Path, own: &Path) -> Result<(), String> {
+    let Ok(text) = std::fs::read_to_string(own) else { return Ok(()) };
+    let Some(named) = text.trim().strip_prefix("gitdir:") else { return Ok(()) };
+    let git = folder.join(named.trim());
+    gate::git_is_sound(&git)?;
+    match std::fs::read_to_string(git.join("commondir")) {
+        Ok(shared) => gate::git_is_sound(&git.join(shared.trim())),
+        Err(_) => Ok(()),
     }
 }
 

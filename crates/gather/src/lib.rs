@@ -3,6 +3,7 @@
 mod demo;
 mod disk;
 mod files;
+mod gate;
 mod git;
 mod hook;
 mod shelf;

@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use gix::bstr::ByteSlice;
 
-use crate::disk;
+use crate::{disk, gate};
 
 /// A place that files are read from, by their paths from the repository's root.
 pub(crate) enum Shelf<'r> {
@@ -80,14 +80,24 @@ impl dulk_core::facts::Shelf for Shelf<'_> {
         match self {
             Self::Disk(root, unsaved) => match unsaved.get(name) {
                 Some(text) => text.len() as u64 <= limit,
-                None => std::fs::metadata(root.join(name)).is_ok_and(|data| data.len() <= limit),
+                None => gate::inside(root, name).is_ok_and(|path| std::fs::metadata(path).is_ok_and(|data| data.len() <= limit)),
             },
             Self::Commit(_) => true,
         }
     }
+
+    fn leads_out(&self, name: &str) -> bool {
+        match self {
+            Self::Disk(root, _) => gate::leads_out(root, name),
+            Self::Commit(_) => false,
+        }
+    }
+
     fn has(&self, name: &str) -> bool {
         match self {
-            Self::Disk(root, unsaved) => unsaved.contains_key(name) || std::fs::symlink_metadata(root.join(name)).is_ok(),
+            Self::Disk(root, unsaved) => {
+                unsaved.contains_key(name) || (!gate::climbs_out(name) && std::fs::symlink_metadata(root.join(name)).is_ok())
+            }
             Self::Commit(commit) => commit.paths.binary_search_by(|path| path.as_str().cmp(name)).is_ok(),
         }
     }
@@ -95,7 +105,7 @@ impl dulk_core::facts::Shelf for Shelf<'_> {
     fn names_in(&self, folder: &str) -> Vec<String> {
         match self {
             Self::Disk(root, unsaved) => {
-                let mut names = disk::names_in(&root.join(folder));
+                let mut names = disk::names_in(root, folder);
                 let inside = |path: &String| path.strip_prefix(folder)?.strip_prefix('/').map(str::to_owned);
                 names.extend(unsaved.keys().filter_map(inside).filter(|name| !name.contains('/')));
                 names.sort_unstable();

@@ -64,6 +64,15 @@ impl House {
         self.dulk_in("", args)
     }
 
+    /// Runs the program at the top with little memory, and for a minute at most.
+    #[cfg(unix)]
+    pub fn dulk_capped(&self, args: &[&str]) -> Ran {
+        let capped = "ulimit -v 1500000; exec timeout 60 \"$0\" \"$@\" --today 2026-11-25";
+        let mut command = Command::new("sh");
+        command.args(["-c", capped]).arg(cargo_bin!("dulk")).args(args).current_dir(self.path());
+        Ran::new(command.output().expect("sh runs"))
+    }
+
     /// Runs the program in a subfolder, on a fixed day unless the call names another: what goes out of use later breaks no test.
     pub fn dulk_in(&self, dir: &str, args: &[&str]) -> Ran {
         let day: &[&str] = if args.contains(&"--today") { &[] } else { &["--today", TODAY] };

@@ -10,6 +10,7 @@ mod everywhere;
 mod gitlab;
 mod guard;
 mod healthy;
+mod hostile;
 mod house;
 mod jenkins;
 mod mend;

@@ -22,6 +22,8 @@ mod writer;
 pub use action::{ActionName as UsedAction, own_token};
 pub use folder::{is_inside, join, normal};
 
+use std::cell::Cell;
+
 use crate::expression::Expr;
 use crate::facts::{Facts, Origin, Reach};
 use crate::knowledge::{self, ActionGrant};
@@ -708,10 +710,15 @@ pub struct PipelineEffects {
 }
 
 impl PipelineEffects {
-    /// Works them out.
-    pub fn of<'p>(pipeline: &Pipeline, facts: &Facts, actions: &dyn Fn(&Callee) -> Option<&'p Pipeline>) -> Self {
-        let left = std::cell::Cell::new(ACTION_LIMIT);
-        let around = Around { facts, actions, depth: 0, left: &left };
+    /// Works them out; of scripts, recipes and actions that steps run, no more comes than `followed` effects.
+    pub fn of<'p>(
+        pipeline: &Pipeline,
+        facts: &Facts,
+        actions: &dyn Fn(&Callee) -> Option<&'p Pipeline>,
+        followed: usize,
+    ) -> Self {
+        let left = Cell::new(ACTION_LIMIT);
+        let around = Around { facts, actions, depth: 0, left: &left, followed: &Cell::new(followed) };
         let jobs: Vec<Vec<StepEffects>> = pipeline.jobs.iter().map(|job| of_job(job, pipeline, &around)).collect();
         let at_root = |step: &StepEffects| step.effects.iter().any(|one| one.effect.brings_own_root());
         let own_root = jobs.iter().map(|steps| steps.iter().position(at_root)).collect();
@@ -776,6 +783,8 @@ struct Scene<'s> {
     run: &'static knowledge::Run,
     /// What the format does by itself.
     customs: &'static knowledge::Customs,
+    /// How many more effects may come of what the steps of the pipeline run.
+    followed: &'s Cell<usize>,
 }
 
 /// Whether a text is the same in every run, even where its value is not known: all its holes read secrets or variables of the forge.
@@ -877,6 +886,7 @@ pub fn built_by_scripts(
         packed: &[],
         run,
         customs,
+        followed: &Cell::new(FOLLOWED),
     };
     let mut found = Vec::new();
     for one in scripts {
@@ -897,7 +907,20 @@ struct Around<'r, 'p> {
     /// How many composite actions this stands in.
     depth: usize,
     /// How many more may be opened in all, so that actions that take each other over and over come to an end.
-    left: &'r std::cell::Cell<usize>,
+    left: &'r Cell<usize>,
+    /// How many more effects may come of what the steps of the pipeline run.
+    followed: &'r Cell<usize>,
+}
+
+/// So many effects may come of what the steps of all pipelines run, shared out among them: a script that a thousand jobs run counts a
+/// thousand times.
+const FOLLOWED: usize = 50_000;
+/// So many every pipeline may have.
+const FOLLOWED_AT_LEAST: usize = 1_000;
+
+/// How many effects may come of what the steps of one pipeline run, where there are so many pipelines.
+pub fn followed_of_each(pipelines: usize) -> usize {
+    (FOLLOWED / pipelines.max(1)).max(FOLLOWED_AT_LEAST)
 }
 
 /// Composite actions that take composite actions: deeper is a circle.
@@ -934,6 +957,7 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
             packed: &packed,
             run,
             customs: pipeline.customs,
+            followed: around.followed,
         };
         let mut effects = of_composite(step, around).unwrap_or_else(|| of_step(&scene, step));
         // A machine is made ready when the first step that runs on it begins.
@@ -975,7 +999,8 @@ fn announced<'j>(job: &'j Job, customs: &'static knowledge::Customs) -> impl Ite
 /// What a composite action of the repository does, as if the step did it, each thing at its own place in the action's file.
 fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
     let Work::Uses { found, inputs, .. } = &step.work else { return None };
-    let pipeline = (around.actions)(found).filter(|_| around.depth < ACTION_DEPTH && around.left.get() > 0)?;
+    let pipeline =
+        (around.actions)(found).filter(|_| around.depth < ACTION_DEPTH && around.left.get() > 0 && around.followed.get() > 0)?;
     around.left.set(around.left.get() - 1);
     let declared = pipeline.interface.as_ref().map(|interface| interface.inputs.as_slice()).unwrap_or_default();
     let pipeline = &Inputs::of_action(declared, inputs).fill(pipeline);
@@ -984,6 +1009,7 @@ fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
     for found in of_job(pipeline.jobs.first()?, pipeline, &inner) {
         out.take(found);
     }
+    around.followed.set(around.followed.get().saturating_sub(out.effects.len()));
     let conditional = step.when.is_some() || step.may_fail.is_some();
     out.effects.iter_mut().for_each(|effect| effect.perhaps |= conditional);
     Some(out)

@@ -39,6 +39,8 @@ pub(super) struct Run<'r, 's> {
     pub visiting: Vec<(String, String)>,
     /// How many texts have been followed.
     pub followed: usize,
+    /// Something was left out.
+    given_up: bool,
     /// What follows may also not happen.
     pub perhaps: bool,
     /// The failure of what follows is passed over.
@@ -83,6 +85,7 @@ impl<'r, 's> Run<'r, 's> {
             out: StepEffects::default(),
             visiting: Vec::new(),
             followed: 0,
+            given_up: false,
             perhaps: false,
             forgiven: false,
             tests: Vec::new(),
@@ -94,7 +97,11 @@ impl<'r, 's> Run<'r, 's> {
     /// Follows another text, when it is not followed already; a maze of texts may do anything.
     pub fn within(&mut self, key: (String, String), at: Place, follow: impl FnOnce(&mut Self)) {
         self.followed += 1;
-        if self.visiting.len() >= DEPTH_LIMIT || self.followed > FOLLOW_LIMIT || self.visiting.contains(&key) {
+        if self.scene.followed.get() == 0
+            || self.visiting.len() >= DEPTH_LIMIT
+            || self.followed > FOLLOW_LIMIT
+            || self.visiting.contains(&key)
+        {
             self.add(Effect::Unknown(Reach::Anything), at);
             return;
         }
@@ -108,15 +115,28 @@ impl<'r, 's> Run<'r, 's> {
             (Effect::Unknown(_), Some(script)) => Effect::Test { tool: script.clone() },
             (effect, _) => effect,
         };
-        if self.out.effects.len() < EFFECT_LIMIT {
-            self.out.effects.push(EffectAt {
-                effect,
-                at,
-                perhaps: self.perhaps,
-                branching: self.perhaps,
-                forgiven: self.forgiven,
-                tests: self.tests.clone(),
-            });
+        if !self.visiting.is_empty() {
+            let Some(left) = self.scene.followed.get().checked_sub(1) else { return self.give_up(at) };
+            self.scene.followed.set(left);
+        }
+        if self.out.effects.len() >= EFFECT_LIMIT {
+            return self.give_up(at);
+        }
+        self.out.effects.push(EffectAt {
+            effect,
+            at,
+            perhaps: self.perhaps,
+            branching: self.perhaps,
+            forgiven: self.forgiven,
+            tests: self.tests.clone(),
+        });
+    }
+
+    /// There is more than is looked at: what is left out may do anything.
+    fn give_up(&mut self, at: Place) {
+        if !self.given_up {
+            self.given_up = true;
+            self.out.effects.push(EffectAt::sure(Effect::Unknown(Reach::Anything), at));
         }
     }
 }

@@ -8,7 +8,7 @@ fn effects_of(script: &str, rest: &str) -> Vec<String> {
         "{rest}== pipeline\non: push\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: |\n{lines}"
     );
     let scene = Slip::read(&text).scene();
-    let effects = PipelineEffects::of(&scene.prepared[0].pipeline, &scene.facts, &|_| None);
+    let effects = PipelineEffects::of(&scene.prepared[0].pipeline, &scene.facts, &|_| None, followed_of_each(1));
     effects.jobs[0][1]
         .effects
         .iter()
@@ -344,7 +344,7 @@ fn programs_want_what_they_end_without() {
             "== files\nx\n== a.mjs\nif (!process.env.TIDE_KEY) throw 1\n== steps\n      - uses: actions/checkout@v5\n      - run: {script}\n"
         );
         let scene = Slip::read(&text).scene();
-        let effects = PipelineEffects::of(&scene.prepared[0].pipeline, &scene.facts, &|_| None);
+        let effects = PipelineEffects::of(&scene.prepared[0].pipeline, &scene.facts, &|_| None, followed_of_each(1));
         effects.jobs[0][1].wants.iter().flat_map(|wanted| wanted.variables.clone()).collect()
     };
     assert_eq!(wants("node a.mjs"), ["TIDE_KEY"]);

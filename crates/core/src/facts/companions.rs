@@ -35,6 +35,12 @@ pub trait Shelf {
     /// Whether there is something of this name, whatever it is.
     fn has(&self, path: &str) -> bool;
 
+    /// Whether something is there that a link puts outside the repository, so that nothing in it is read.
+    fn leads_out(&self, path: &str) -> bool {
+        let _ = path;
+        false
+    }
+
     /// The names of what lies directly in a folder.
     fn names_in(&self, folder: &str) -> Vec<String>;
 

@@ -157,6 +157,8 @@ fn usual(shelf: &dyn Shelf) -> Vec<(String, &'static dyn Format)> {
             match spot {
                 Spot::File(path) if shelf.has(&path) => found.push((path, *format)),
                 Spot::File(_) => {}
+                // It is told as a file that cannot be read.
+                Spot::Folder(folder) if shelf.leads_out(&folder) => found.push((folder, *format)),
                 Spot::Folder(folder) => {
                     let paths = shelf.names_in(&folder).into_iter().map(|name| format!("{folder}/{name}"));
                     found.extend(paths.filter(|path| format.claim(path) == Claim::Reads).map(|path| (path, *format)));

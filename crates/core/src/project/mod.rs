@@ -24,7 +24,7 @@ pub use reads::{Read, ReadAt, ReadIn, Reads, RunFact};
 use self::case::Case;
 use self::index::Index;
 use self::played::Played;
-use crate::effects::PipelineEffects;
+use crate::effects::{PipelineEffects, followed_of_each};
 use crate::facts::Facts;
 use crate::finding::Finding;
 use crate::formats::Prepared;
@@ -218,7 +218,8 @@ impl<'a> Project<'a> {
     fn worked(&self, index: usize) -> &Worked {
         self.worked[index].get_or_init(|| {
             let pipeline = &self.prepared[index].pipeline;
-            let effects = PipelineEffects::of(pipeline, self.facts, &|found| self.action(found));
+            let effects =
+                PipelineEffects::of(pipeline, self.facts, &|found| self.action(found), followed_of_each(self.prepared.len()));
             let trail = Trail::of(pipeline, &effects, self.facts);
             Arc::new(Worked { effects, trail, reads: reads::of(pipeline, self.facts) })
         })

@@ -1,0 +1,165 @@
+//! The one gate through which the repository's files are read: every part of a path is followed, and whatever leads out of the repository, or
+//! is no ordinary file, is refused before it is opened.
+
+use std::fs::{self, File, Metadata};
+use std::io::Read;
+use std::path::{Component, Path, PathBuf};
+
+/// A larger file was not written by a person, and forges refuse it long before.
+const SIZE_LIMIT: u64 = 4 << 20;
+/// A larger list of what git ignores is none.
+const IGNORE_LIMIT: u64 = 1 << 20;
+/// git's references lie no deeper than this.
+const REFS_DEPTH: usize = 12;
+
+/// Why a file is not opened when a link on the way to it leads elsewhere.
+const LEADS_OUT: &str = "it is a symbolic link that leads out of the repository";
+
+/// Where a path of the repository really is.
+///
+/// # Errors
+/// When nothing is there, or it leads out of the repository or into git's own files; in plain words.
+pub(crate) fn inside(root: &Path, name: &str) -> Result<PathBuf, String> {
+    if climbs_out(name) {
+        return Err("it lies outside the repository".into());
+    }
+    let path = root.join(name);
+    let own = fs::symlink_metadata(&path).map_err(|error| plain(&error))?;
+    let full = fs::canonicalize(&path).map_err(|error| match own.is_symlink() {
+        true => "it is a symbolic link that leads nowhere".to_owned(),
+        false => plain(&error),
+    })?;
+    let root = fs::canonicalize(root).map_err(|error| plain(&error))?;
+    match full.strip_prefix(&root) {
+        Ok(inner) if inner.starts_with(".git") => Err("it is a symbolic link into git's own files".into()),
+        Ok(_) => Ok(full),
+        Err(_) if own.is_symlink() => Err(LEADS_OUT.into()),
+        Err(_) => Err("a folder on the way to it is a symbolic link that leads out of the repository".into()),
+    }
+}
+
+/// Whether a path leads above the folder that it starts in, or starts at none.
+pub(crate) fn climbs_out(name: &str) -> bool {
+    let mut depth = 0_usize;
+    for part in Path::new(name).components() {
+        match part {
+            Component::Normal(_) => depth += 1,
+            Component::CurDir => {}
+            Component::ParentDir if depth > 0 => depth -= 1,
+            Component::ParentDir | Component::RootDir | Component::Prefix(_) => return true,
+        }
+    }
+    false
+}
+
+/// Whether something is at a path of the repository, and a link on the way to it leads out.
+pub(crate) fn leads_out(root: &Path, name: &str) -> bool {
+    fs::symlink_metadata(root.join(name)).is_ok() && inside(root, name).is_err()
+}
+
+/// The bytes of a file of the repository.
+///
+/// # Errors
+/// When it is not there, lies elsewhere, is no ordinary file or is too large; in plain words.
+pub(crate) fn read(root: &Path, name: &str) -> Result<Vec<u8>, String> {
+    let (file, length) = open(root, name)?;
+    if length > SIZE_LIMIT {
+        return Err(format!("it is {} MB large; no more than {} MB are read", length >> 20, SIZE_LIMIT >> 20));
+    }
+    let mut bytes = Vec::with_capacity(usize::try_from(length).unwrap_or_default());
+    file.take(SIZE_LIMIT + 1).read_to_end(&mut bytes).map_err(|error| plain(&error))?;
+    Ok(bytes)
+}
+
+/// The first bytes of an ordinary file that is no link itself.
+pub(crate) fn begins(root: &Path, name: &str, bytes: usize) -> Option<Vec<u8>> {
+    if fs::symlink_metadata(root.join(name)).ok()?.is_symlink() {
+        return None;
+    }
+    let (file, _) = open(root, name).ok()?;
+    let mut head = Vec::with_capacity(bytes);
+    file.take(bytes as u64).read_to_end(&mut head).ok()?;
+    Some(head)
+}
+
+/// Opens an ordinary file; devices, pipes and folders are refused unopened.
+fn open(root: &Path, name: &str) -> Result<(File, u64), String> {
+    let path = inside(root, name)?;
+    ordinary(&fs::metadata(&path).map_err(|error| plain(&error))?)?;
+    let file = File::open(&path).map_err(|error| plain(&error))?;
+    // Something else may have taken its place in the meantime.
+    let metadata = file.metadata().map_err(|error| plain(&error))?;
+    ordinary(&metadata)?;
+    Ok((file, metadata.len()))
+}
+
+fn ordinary(metadata: &Metadata) -> Result<(), String> {
+    match (metadata.is_dir(), metadata.is_file()) {
+        (true, _) => Err("it is a folder, not a file".into()),
+        (false, true) => Ok(()),
+        (false, false) => Err("it is no ordinary file".into()),
+    }
+}
+
+/// Whether the lists of what is ignored in a folder are ordinary files, or not there: a library reads them.
+pub(crate) fn has_sound_ignores(folder: &Path) -> bool {
+    [".gitignore", ".ignore"].iter().all(|name| is_sound(&folder.join(name), IGNORE_LIMIT))
+}
+
+/// The same of the list that only this clone has.
+pub(crate) fn has_sound_exclude(root: &Path) -> bool {
+    is_sound(&root.join(".git/info/exclude"), IGNORE_LIMIT)
+}
+
+/// Nothing is there, or an ordinary file of no more than so many bytes that is no link.
+fn is_sound(path: &Path, limit: u64) -> bool {
+    fs::symlink_metadata(path).map_or(true, |found| found.is_file() && found.len() <= limit)
+}
+
+/// Looks at git's own files before the library opens them: it would wait for a pipe, and read a device, for ever.
+///
+/// # Errors
+/// The name of the first file that is no ordinary one.
+pub(crate) fn git_is_sound(git: &Path) -> Result<(), String> {
+    const FILES: [&str; 12] = [
+        "HEAD",
+        "config",
+        "config.worktree",
+        "packed-refs",
+        "index",
+        "commondir",
+        "gitdir",
+        "shallow",
+        "info/exclude",
+        "info/attributes",
+        "objects/info/alternates",
+        "objects/info/commit-graph",
+    ];
+    let named = |name: &str| format!("{name} in git's own folder is no ordinary file");
+    for name in FILES {
+        // Here a link is usual; what matters is what it leads to.
+        if fs::metadata(git.join(name)).is_ok_and(|found| !found.is_file()) {
+            return Err(named(name));
+        }
+    }
+    let mut open = vec![(git.join("refs"), 0)];
+    while let Some((folder, depth)) = open.pop() {
+        for entry in fs::read_dir(&folder).into_iter().flatten().flatten() {
+            let Ok(kind) = entry.file_type() else { continue };
+            let path = entry.path();
+            match () {
+                () if kind.is_dir() && depth < REFS_DEPTH => open.push((path, depth + 1)),
+                () if kind.is_file() => {}
+                () if kind.is_symlink() && fs::metadata(&path).is_ok_and(|found| found.is_file()) => {}
+                () => return Err(named(&format!("a reference ({})", entry.file_name().to_string_lossy()))),
+            }
+        }
+    }
+    Ok(())
+}
+
+/// An error of the system without its number.
+pub(crate) fn plain(error: &std::io::Error) -> String {
+    let text = error.to_string();
+    text.split(" (os error").next().unwrap_or(&text).to_lowercase()
+}
