@@ -1,6 +1,6 @@
 //! The names that an expression can use, as far as the file itself says: jobs, steps, matrix keys, inputs.
 
-use std::cell::RefCell;
+use std::cell::{OnceCell, RefCell};
 use std::collections::{HashMap, HashSet};
 
 use super::Names;
@@ -13,6 +13,8 @@ use crate::text::Place;
 #[derive(Debug)]
 pub struct Scope<'p> {
     pipeline: &'p Pipeline,
+    /// Jobs by their names.
+    numbers: OnceCell<HashMap<String, usize>>,
     /// The ids of jobs, and of each job's steps by its number, in small letters; nothing where one is only known when it runs.
     ids: RefCell<HashMap<Option<usize>, Option<HashSet<String>>>>,
 }
@@ -38,12 +40,19 @@ impl WrongName {
 impl<'p> Scope<'p> {
     /// Of one pipeline.
     pub fn new(pipeline: &'p Pipeline) -> Self {
-        Self { pipeline, ids: RefCell::default() }
+        Self { pipeline, numbers: OnceCell::new(), ids: RefCell::default() }
     }
 
     /// The number of a job by the id as it is written.
     pub(super) fn job_of(&self, id: &str) -> Option<usize> {
-        self.pipeline.jobs.iter().position(|job| job.id.value == id)
+        let numbers = self.numbers.get_or_init(|| {
+            let mut numbers = HashMap::new();
+            for (number, job) in self.pipeline.jobs.iter().enumerate() {
+                numbers.entry(job.id.value.clone()).or_insert(number);
+            }
+            numbers
+        });
+        numbers.get(id).copied()
     }
 
     /// Looks a dotted path up; nothing when it fits, or nobody can know.

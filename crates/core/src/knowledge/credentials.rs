@@ -8,8 +8,23 @@ use serde::Deserialize;
 pub struct Credentials {
     /// Known formats.
     pub credential: Vec<Credential>,
+    /// Options of programs after which one stands.
+    pub options: Vec<CredentialOption>,
     /// Names of values.
     pub names: Names,
+}
+
+/// An option after which a credential stands.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct CredentialOption {
+    /// The program.
+    pub program: String,
+    /// The option, as it is written.
+    pub option: String,
+    /// The credential stands behind a name and a colon.
+    #[serde(default)]
+    pub behind_colon: bool,
 }
 
 /// One format.

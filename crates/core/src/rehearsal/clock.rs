@@ -59,6 +59,20 @@ pub fn read_clock(text: &str) -> Result<ClockTime, ClockWrong> {
     if time.next(jiff::Timestamp::UNIX_EPOCH).is_none() { Err(ClockWrong::Never) } else { Ok(time) }
 }
 
+/// What is wrong with a time, if anything; a plain time of the day needs no calendar.
+///
+/// # Errors
+/// Why it is no time, or is never due.
+pub fn check_clock(text: &str) -> Result<(), ClockWrong> {
+    let fields: Vec<&str> = text.split_whitespace().collect();
+    let digits = |field: &str| field.len() < 3 && field.bytes().all(|byte| byte.is_ascii_digit());
+    let plain = |field: &str, high: u32| field == "*" || digits(field) && number(field, 0, high, &[]).is_ok();
+    match fields.as_slice() {
+        [minute, hour, "*", "*", day] if plain(minute, 59) && plain(hour, 23) && plain(day, 7) => Ok(()),
+        _ => read_clock(text).map(drop),
+    }
+}
+
 fn check_field(field: &str, low: u32, high: u32, words: &[&str]) -> Result<(), String> {
     for part in field.split(',') {
         let (range, step) = part.split_once('/').map_or((part, None), |(range, step)| (range, Some(step)));
@@ -212,6 +226,19 @@ mod tests {
             }
         }
         assert_eq!(read_clock("0 4 31 2 *").err(), Some(ClockWrong::Never));
+        for text in [
+            "0 4 * * *",
+            "* * * * *",
+            "60 4 * * *",
+            "0 24 * * *",
+            "0 4 * * 8",
+            "0 4 31 2 *",
+            "-1 4 * * *",
+            "+1 4 * * *",
+            "0 4 * *",
+        ] {
+            assert_eq!(check_clock(text), read_clock(text).map(drop), "{text}");
+        }
     }
 
     #[test]

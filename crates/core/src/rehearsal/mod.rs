@@ -12,7 +12,7 @@ mod occasion;
 mod trigger;
 mod value;
 
-pub use clock::{ClockTime, ClockWrong, clock_words, least_by_minutes, least_gap, next_times, read_clock};
+pub use clock::{ClockTime, ClockWrong, check_clock, clock_words, least_by_minutes, least_gap, next_times, read_clock};
 pub use evaluate::{Equality, evaluate, regex_fits};
 pub(crate) use job::all_hold;
 pub use job::value_of;

@@ -1,5 +1,7 @@
 //! A folder that is handed on or published and that nothing makes.
 
+use std::collections::HashMap;
+
 use crate::case::{Case, at};
 use crate::effects::{Effect, EffectAt};
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
@@ -153,6 +155,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for missing in &case.trail.missing {
         speak_of_copy(case, missing, out);
     }
+    let mut last_build: HashMap<usize, usize> = HashMap::new();
+    for (job, step, _) in case.all_effects().filter(|(.., effect)| matches!(effect.effect, Effect::Build { .. })) {
+        last_build.insert(job, step);
+    }
+    let builds_later =
+        |handover: &crate::trail::Handover| last_build.get(&handover.job).is_some_and(|step| *step > handover.step);
+    let mut not_fetched: HashMap<usize, bool> = HashMap::new();
     // What a host's own file names is another rule's, unless it is cleaned away.
     let cleaned = |one: &&crate::trail::Handover| case.pipeline.jobs[one.job].steps[one.step].cleans.is_some();
     for handover in case.trail.handovers.iter().chain(case.trail.hosted.iter().filter(cleaned)) {
@@ -163,7 +172,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         let removed = handover.removed.as_ref();
         // When a build writes another folder, another rule says so; when it comes later, a third one.
-        if removed.is_none() && (!handover.built.is_empty() || builds_later(case, handover)) {
+        if removed.is_none() && (!handover.built.is_empty() || builds_later(handover)) {
             continue;
         }
         // What an artifact brought may lie one folder off: `artifact.nested` looks at that.
@@ -171,7 +180,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         }
         // `artifact.unused` names the artifact that is not fetched.
-        if removed.is_none() && super::unused::handed_on_before(case, handover.job).is_some() {
+        let mut hands_on = |job| *not_fetched.entry(job).or_insert_with(|| super::unused::handed_on_before(case, job).is_some());
+        if removed.is_none() && hands_on(handover.job) {
             continue;
         }
         let folder = handover.path.folder.as_deref().unwrap_or_default();
@@ -251,8 +261,4 @@ fn speak_of_copy(case: &Case<'_>, missing: &crate::trail::MissingSource, out: &m
             finding.mend(Mend::by_hand("write the folder that is there, or make it before"));
         }
     }
-}
-
-fn builds_later(case: &Case<'_>, handover: &crate::trail::Handover) -> bool {
-    case.effects.of_job(handover.job).any(|(step, effect)| step > handover.step && matches!(effect.effect, Effect::Build { .. }))
 }

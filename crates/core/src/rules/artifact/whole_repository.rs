@@ -1,5 +1,7 @@
 //! The whole repository online, instead of the site.
 
+use std::collections::HashMap;
+
 use crate::case::{Case, at};
 use crate::effects::{Effect, is_inside};
 use crate::finding::{Findings, Mend, Severity, WitnessSource, listed};
@@ -183,9 +185,13 @@ publish:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
+    let mut builds: HashMap<usize, Vec<&Effect>> = HashMap::new();
+    for (job, _, effect) in case.all_effects().filter(|(.., effect)| matches!(effect.effect, Effect::Build { .. })) {
+        builds.entry(job).or_default().push(&effect.effect);
+    }
     for handover in &case.trail.handovers {
         let Some(folder) = handover.path.folder.as_deref() else { continue };
-        let all_of_it = folder.is_empty() || is_built_inside(case, handover.job, folder);
+        let all_of_it = folder.is_empty() || is_built_inside(builds.get(&handover.job).map_or(&[], Vec::as_slice), folder);
         let whole = all_of_it && !handover.path.glob && case.goes_online(handover);
         let Some(built) = handover.built.last().filter(|built| whole && !built.output.is_empty()) else { continue };
         if !case.has_own_root(handover.job, handover.step) {
@@ -219,9 +225,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
 }
 
-/// Whether a generator runs in a folder and writes the site into one below it.
-fn is_built_inside(case: &Case<'_>, job: usize, folder: &str) -> bool {
-    case.effects.of_job(job).any(|(_, effect)| match &effect.effect {
+/// Whether one of these builds runs in a folder and writes the site into one below it.
+fn is_built_inside(builds: &[&Effect], folder: &str) -> bool {
+    builds.iter().any(|build| match build {
         Effect::Build { dir: Some(dir), output: Some(output), server, .. } => {
             dir == folder && output != folder && is_inside(output, folder) && *server != Some(true)
         }

@@ -1,5 +1,7 @@
 //! A key made of files that are not there.
 
+use std::collections::{HashMap, HashSet};
+
 use crate::case::Case;
 use crate::effects::{Effect, HashOf};
 use crate::facts::FileList;
@@ -65,30 +67,32 @@ x.txt
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(files) = case.facts.files.known() else { return };
-    let mut spoken = Vec::new();
+    let mut spoken = HashSet::new();
+    // By job: the first step that may make a file.
+    let mut making: HashMap<usize, Option<usize>> = HashMap::new();
     for cache in restored(case) {
-        // What the format does by itself comes before all steps.
-        let made = case.effects.of_job(cache.job).any(|(step, effect)| {
-            step < cache.step
-                && !matches!(
-                    effect.effect,
-                    Effect::Checkout { .. }
-                        | Effect::SetUp { .. }
-                        | Effect::Enter { .. }
-                        | Effect::Nothing
-                        | Effect::RestoreCache { .. }
-                )
+        let first = *making.entry(cache.job).or_insert_with(|| {
+            case.effects.of_job(cache.job).find(|(_, effect)| makes_files(&effect.effect)).map(|(step, _)| step)
         });
+        // What the format does by itself comes before all steps.
+        let made = first.is_some_and(|step| step < cache.step);
         if made || !case.has_own_root(cache.job, cache.step) {
             continue;
         }
         for hash in cache.hashes.iter().filter(|hash| is_empty(hash, files)) {
-            if !spoken.contains(&hash.at) {
-                spoken.push(hash.at);
+            if spoken.insert(hash.at) {
                 speak(case, hash, out);
             }
         }
     }
+}
+
+/// Whether files may be there that git does not bring.
+fn makes_files(effect: &Effect) -> bool {
+    !matches!(
+        effect,
+        Effect::Checkout { .. } | Effect::SetUp { .. } | Effect::Enter { .. } | Effect::Nothing | Effect::RestoreCache { .. }
+    )
 }
 
 /// No file fits; patterns that are not understood, or lead out of the repository, may fit any.

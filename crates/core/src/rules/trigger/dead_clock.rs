@@ -2,7 +2,7 @@
 
 use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
-use crate::rehearsal::{ClockWrong, read_clock};
+use crate::rehearsal::{ClockWrong, check_clock};
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -47,7 +47,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     for time in case.pipeline.triggers.iter().flat_map(|trigger| &trigger.times) {
         let Some(written) = time.known() else { continue };
-        match read_clock(written) {
+        match check_clock(written) {
             Ok(_) => {}
             Err(ClockWrong::Unreadable(reason)) => {
                 out.add(time.inner(), format!("`{written}` is no clock time, so the forge refuses this file"))
