@@ -210,7 +210,10 @@ impl<'w> Options<'w> {
                 &generator.config_options,
                 &generator.value_options,
             ];
-            lists.iter().any(|names| names.contains(&word.text))
+            // No folder stands behind `--token`, whatever program takes it.
+            let credential =
+                word.text.starts_with("--") && !word.text.contains('=') && knowledge::credentials().names_one(&word.text);
+            credential || lists.iter().any(|names| names.contains(&word.text))
         };
         let words = self.words;
         words

@@ -58,6 +58,8 @@ fn commands_become_effects() {
         ("pnpm i --frozen-lockfile", vec!["install pnpm true in "]),
         ("npm --prefix docs ci", vec!["install npm true in docs"]),
         ("npx vite build --outDir=../out docs", vec!["vite builds out"]),
+        ("npx vite build --token pier", vec!["vite builds dist"]),
+        ("npx vite build --token pier docs", vec!["vite builds docs/dist"]),
         ("npx --yes astro@4 build", vec!["astro builds dist"]),
         ("hugo --minify -d site", vec!["hugo builds site"]),
         ("hugo version", vec!["nothing"]),
@@ -352,4 +354,20 @@ fn programs_want_what_they_end_without() {
     assert_eq!(wants("TIDE_KEY=x node a.mjs"), Vec::<String>::new());
     assert_eq!(wants("node --env-file=.env a.mjs"), Vec::<String>::new());
     assert_eq!(wants("test -f y && node b.mjs || node a.mjs"), Vec::<String>::new());
+}
+
+#[test]
+fn what_is_run_is_followed_on_a_budget() {
+    let slip = "== package.json\n{\"scripts\": {\"all\": \"rm a; rm b; rm c\"}}\n== pipeline\non: push\njobs:\n  a:\n    runs-on: x\n    steps:\n      - uses: \
+                actions/checkout@v4\n      - run: npm run all\n      - run: npm run all; rm d\n";
+    let scene = Slip::read(slip).scene();
+    let of = |followed: usize| -> Vec<String> {
+        let effects = PipelineEffects::of(&scene.prepared[0].pipeline, &scene.facts, &|_| None, followed);
+        let words = |step: &StepEffects| step.effects.iter().map(|one| short(&one.effect)).collect::<Vec<_>>().join(", ");
+        effects.jobs[0][1..].iter().map(words).collect()
+    };
+    let whole = "npm runs all in , remove a, remove b, remove c";
+    assert_eq!(of(10), [whole.to_owned(), format!("{whole}, remove d")]);
+    assert_eq!(of(4), [whole, "npm runs all in , remove a, unknown, remove d"]);
+    assert_eq!(of(3), [whole, "npm runs all in , unknown, remove d"]);
 }

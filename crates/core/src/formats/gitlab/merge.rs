@@ -78,8 +78,11 @@ pub struct Documents<'t> {
     /// What has been read once: whoever reads it again copies it.
     read: RefCell<HashSet<At>>,
     /// Jobs with what they extend, by their names and by how far below another job they were asked for.
-    jobs: RefCell<HashMap<(String, usize), Option<Rc<Extended>>>>,
+    jobs: RefCell<HashMap<Asked, Option<Rc<Extended>>>>,
 }
+
+/// A job's name, and how far below another job it was asked for.
+type Asked = (String, usize);
 
 /// One of the files.
 struct Part<'t> {
