@@ -192,23 +192,24 @@ fn option_values(text: &str) -> Vec<std::ops::Range<usize>> {
             _ if long && !rest.starts_with('=') => continue,
             _ => end - rest.trim_start_matches('=').len(),
         };
-        let from = from + (text[from..].len() - text[from..].trim_start_matches(['"', '\'', '\\']).len());
-        let length = text[from..].find(|c: char| c.is_whitespace() || matches!(c, '"' | '\'' | '\\' | ';' | '|' | '&'));
-        let value = &text[from..length.map_or(text.len(), |length| from + length)];
-        let hidden = match value.find(':') {
-            Some(colon) if behind_colon => colon + 1,
-            None if behind_colon => continue,
-            _ => 0,
-        };
-        let secret = &value[hidden..];
         // Behind an option of a program that is not known, a word is a setting, or part of a sentence.
-        let shows = !secret.is_empty() && (own.is_some() || secret.len() >= 8 && is_mixed(secret));
-        if shows && !is_reference(secret) && !secret.starts_with('-') {
-            found.push(from + hidden..from + value.len());
-            at = at.max(from + value.len());
+        let shows = |secret: &str| own.is_some() || secret.len() >= 8 && is_mixed(secret);
+        if let Some(secret) = value_at(text, from, behind_colon).filter(|secret| shows(&text[secret.clone()])) {
+            at = at.max(secret.end);
+            found.push(secret);
         }
     }
     found
+}
+
+/// The credential in the word at a byte, quotes before it left out; with `behind_colon` it stands after a name and a colon.
+fn value_at(text: &str, from: usize, behind_colon: bool) -> Option<std::ops::Range<usize>> {
+    let start = from + (text[from..].len() - text[from..].trim_start_matches(['"', '\'', '\\']).len());
+    let length = text[start..].find(|c: char| c.is_whitespace() || matches!(c, '"' | '\'' | '\\' | ';' | '|' | '&'));
+    let end = length.map_or(text.len(), |length| start + length);
+    let start = if behind_colon { start + text[start..end].find(':')? + 1 } else { start };
+    let secret = &text[start..end];
+    (!secret.is_empty() && !is_reference(secret) && !secret.starts_with('-')).then_some(start..end)
 }
 
 /// Between two words of a command.

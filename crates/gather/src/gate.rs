@@ -24,17 +24,24 @@ pub(crate) fn inside(root: &Path, name: &str) -> Result<PathBuf, String> {
         return Err("it lies outside the repository".into());
     }
     let path = root.join(name);
-    let own = fs::symlink_metadata(&path).map_err(|error| plain(&error))?;
-    let full = fs::canonicalize(&path).map_err(|error| match own.is_symlink() {
+    let is_link = || fs::symlink_metadata(&path).is_ok_and(|found| found.is_symlink());
+    let full = fs::canonicalize(&path).map_err(|error| match is_link() {
         true => "it is a symbolic link that leads nowhere".to_owned(),
         false => plain(&error),
     })?;
-    let root = fs::canonicalize(root).map_err(|error| plain(&error))?;
-    match full.strip_prefix(&root) {
-        Ok(inner) if inner.starts_with(".git") => Err("it is a symbolic link into git's own files".into()),
-        Ok(_) => Ok(full),
-        Err(_) if own.is_symlink() => Err(LEADS_OUT.into()),
-        Err(_) => Err("a folder on the way to it is a symbolic link that leads out of the repository".into()),
+    // The root is mostly resolved already.
+    let inner = match full.strip_prefix(root) {
+        Ok(inner) => Some(inner.to_owned()),
+        Err(_) => {
+            let root = fs::canonicalize(root).map_err(|error| plain(&error))?;
+            full.strip_prefix(root).ok().map(Path::to_owned)
+        }
+    };
+    match inner {
+        Some(inner) if inner.starts_with(".git") => Err("it is a symbolic link into git's own files".into()),
+        Some(_) => Ok(full),
+        None if is_link() => Err(LEADS_OUT.into()),
+        None => Err("a folder on the way to it is a symbolic link that leads out of the repository".into()),
     }
 }
 

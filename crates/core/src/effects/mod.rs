@@ -395,11 +395,6 @@ impl Effect {
         matches!(self, Self::Upload { goes_online: true, .. })
     }
 
-    /// Whether this brings the repository itself to the root of the workspace.
-    pub fn brings_own_root(&self) -> bool {
-        matches!(self, Self::Checkout { into: Some(into), own: true, .. } if into.is_empty())
-    }
-
     /// The artifact that this takes, and whether it may come from elsewhere than this run.
     pub fn takes(&self) -> Option<(&ArtifactName, bool)> {
         match self {
@@ -571,6 +566,12 @@ pub struct StepEffects {
 }
 
 impl StepEffects {
+    /// Whether this brings the repository itself to the root of the workspace.
+    fn bring_own_root(&self) -> bool {
+        let at_root = |effect: &Effect| matches!(effect, Effect::Checkout { into: Some(into), own: true, .. } if into.is_empty());
+        self.effects.iter().any(|one| at_root(&one.effect))
+    }
+
     /// Adds what a step of an action does. Its working trees are not followed beyond the action.
     fn take(&mut self, other: Self) {
         let Self {
@@ -718,10 +719,9 @@ impl PipelineEffects {
         followed: usize,
     ) -> Self {
         let left = Cell::new(ACTION_LIMIT);
-        let around = Around { facts, actions, depth: 0, left: &left, followed: &Cell::new(followed) };
+        let around = Around { facts, actions, depth: 0, left: &left, effects_left: &Cell::new(followed) };
         let jobs: Vec<Vec<StepEffects>> = pipeline.jobs.iter().map(|job| of_job(job, pipeline, &around)).collect();
-        let at_root = |step: &StepEffects| step.effects.iter().any(|one| one.effect.brings_own_root());
-        let own_root = jobs.iter().map(|steps| steps.iter().position(at_root)).collect();
+        let own_root = jobs.iter().map(|steps| steps.iter().position(StepEffects::bring_own_root)).collect();
         let mut found = Self { jobs, own_root };
         if pipeline.customs.hands_out_site {
             found.hand_out_site(facts);
@@ -784,7 +784,7 @@ struct Scene<'s> {
     /// What the format does by itself.
     customs: &'static knowledge::Customs,
     /// How many more effects may come of what the steps of the pipeline run.
-    followed: &'s Cell<usize>,
+    effects_left: &'s Cell<usize>,
 }
 
 /// Whether a text is the same in every run, even where its value is not known: all its holes read secrets or variables of the forge.
@@ -886,7 +886,7 @@ pub fn built_by_scripts(
         packed: &[],
         run,
         customs,
-        followed: &Cell::new(FOLLOWED),
+        effects_left: &Cell::new(FOLLOWED),
     };
     let mut found = Vec::new();
     for one in scripts {
@@ -909,7 +909,7 @@ struct Around<'r, 'p> {
     /// How many more may be opened in all, so that actions that take each other over and over come to an end.
     left: &'r Cell<usize>,
     /// How many more effects may come of what the steps of the pipeline run.
-    followed: &'r Cell<usize>,
+    effects_left: &'r Cell<usize>,
 }
 
 /// So many effects may come of what the steps of all pipelines run, shared out among them: a script that a thousand jobs run counts a
@@ -957,7 +957,7 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
             packed: &packed,
             run,
             customs: pipeline.customs,
-            followed: around.followed,
+            effects_left: around.effects_left,
         };
         let mut effects = of_composite(step, around).unwrap_or_else(|| of_step(&scene, step));
         // A machine is made ready when the first step that runs on it begins.
@@ -971,10 +971,7 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
         // Inside an action nobody else sees what its own steps are given.
         let is_given = |name: &String| scene.variables.iter().any(|layer| layer.get(name).is_some());
         effects.wants.retain(|wanted| around.depth == 0 || !wanted.variables.iter().any(is_given));
-        own_root |= effects
-            .effects
-            .iter()
-            .any(|effect| matches!(&effect.effect, Effect::Checkout { into: Some(into), own: true, .. } if into.is_empty()));
+        own_root |= effects.bring_own_root();
         trees.extend(effects.trees.iter().cloned());
         trees.extend(effects.effects.iter().filter_map(git::checked_out_beside));
         made.extend(effects.effects.iter().flat_map(image::made));
@@ -999,8 +996,8 @@ fn announced<'j>(job: &'j Job, customs: &'static knowledge::Customs) -> impl Ite
 /// What a composite action of the repository does, as if the step did it, each thing at its own place in the action's file.
 fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
     let Work::Uses { found, inputs, .. } = &step.work else { return None };
-    let pipeline =
-        (around.actions)(found).filter(|_| around.depth < ACTION_DEPTH && around.left.get() > 0 && around.followed.get() > 0)?;
+    let pipeline = (around.actions)(found)
+        .filter(|_| around.depth < ACTION_DEPTH && around.left.get() > 0 && around.effects_left.get() > 0)?;
     around.left.set(around.left.get() - 1);
     let declared = pipeline.interface.as_ref().map(|interface| interface.inputs.as_slice()).unwrap_or_default();
     let pipeline = &Inputs::of_action(declared, inputs).fill(pipeline);
@@ -1009,7 +1006,7 @@ fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
     for found in of_job(pipeline.jobs.first()?, pipeline, &inner) {
         out.take(found);
     }
-    around.followed.set(around.followed.get().saturating_sub(out.effects.len()));
+    around.effects_left.set(around.effects_left.get().saturating_sub(out.effects.len()));
     let conditional = step.when.is_some() || step.may_fail.is_some();
     out.effects.iter_mut().for_each(|effect| effect.perhaps |= conditional);
     Some(out)

@@ -97,7 +97,7 @@ impl<'r, 's> Run<'r, 's> {
     /// Follows another text, when it is not followed already; a maze of texts may do anything.
     pub fn within(&mut self, key: (String, String), at: Place, follow: impl FnOnce(&mut Self)) {
         self.followed += 1;
-        if self.scene.followed.get() == 0
+        if self.scene.effects_left.get() == 0
             || self.visiting.len() >= DEPTH_LIMIT
             || self.followed > FOLLOW_LIMIT
             || self.visiting.contains(&key)
@@ -116,8 +116,8 @@ impl<'r, 's> Run<'r, 's> {
             (effect, _) => effect,
         };
         if !self.visiting.is_empty() {
-            let Some(left) = self.scene.followed.get().checked_sub(1) else { return self.give_up(at) };
-            self.scene.followed.set(left);
+            let Some(left) = self.scene.effects_left.get().checked_sub(1) else { return self.give_up(at) };
+            self.scene.effects_left.set(left);
         }
         if self.out.effects.len() >= EFFECT_LIMIT {
             return self.give_up(at);

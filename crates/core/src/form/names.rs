@@ -6,17 +6,16 @@ use std::collections::{HashMap, HashSet};
 use super::Names;
 use crate::expression::Expr;
 use crate::knowledge::{self, Among, Declared, Grammar, Meant};
-use crate::model::{Job, Pipeline, Text, Work};
+use crate::model::{Job, JobIndex, Pipeline, Step, Text, Work};
 use crate::text::Place;
 
 /// A pipeline as the place where names are looked up.
 #[derive(Debug)]
 pub struct Scope<'p> {
     pipeline: &'p Pipeline,
-    /// Jobs by their names.
-    numbers: OnceCell<HashMap<String, usize>>,
-    /// The ids of jobs, and of each job's steps by its number, in small letters; nothing where one is only known when it runs.
-    ids: RefCell<HashMap<Option<usize>, Option<HashSet<String>>>>,
+    jobs: OnceCell<JobIndex>,
+    /// By job: the ids of its steps, in small letters.
+    steps: RefCell<HashMap<usize, HashSet<String>>>,
 }
 
 /// What is wrong with a path.
@@ -40,19 +39,12 @@ impl WrongName {
 impl<'p> Scope<'p> {
     /// Of one pipeline.
     pub fn new(pipeline: &'p Pipeline) -> Self {
-        Self { pipeline, numbers: OnceCell::new(), ids: RefCell::default() }
+        Self { pipeline, jobs: OnceCell::new(), steps: RefCell::default() }
     }
 
     /// The number of a job by the id as it is written.
     pub(super) fn job_of(&self, id: &str) -> Option<usize> {
-        let numbers = self.numbers.get_or_init(|| {
-            let mut numbers = HashMap::new();
-            for (number, job) in self.pipeline.jobs.iter().enumerate() {
-                numbers.entry(job.id.value.clone()).or_insert(number);
-            }
-            numbers
-        });
-        numbers.get(id).copied()
+        self.jobs().named(id)
     }
 
     /// Looks a dotted path up; nothing when it fits, or nobody can know.
@@ -68,20 +60,17 @@ impl<'p> Scope<'p> {
             return fixed(grammar, &context.to_ascii_lowercase(), name);
         };
         match declared {
+            Declared::Jobs if self.jobs().of_id(name).is_some() => None,
             Declared::Jobs => {
-                let ids = || self.pipeline.jobs.iter().map(|job| &job.id);
-                if self.is_id(None, name, ids()) {
-                    return None;
-                }
-                self.look_in(Among::Whole, Names::Jobs, ids().collect(), name)
+                self.look_in(Among::Whole, Names::Jobs, self.pipeline.jobs.iter().map(|job| &job.id).collect(), name)
             }
             Declared::Steps => {
-                let own = own?;
-                let ids = || own.steps.iter().filter_map(|step| step.id.as_ref());
-                if self.is_id(job, name, ids()) {
+                let (number, own) = (job?, own?);
+                if self.has_step((number, own), name) {
                     return None;
                 }
-                self.look_in(Among::Whole, Names::Steps, ids().collect(), name)
+                let ids = own.steps.iter().filter_map(|step| step.id.as_ref()).collect();
+                self.look_in(Among::Whole, Names::Steps, ids, name)
             }
             Declared::Axes => {
                 let Some(matrix) = &own?.matrix else {
@@ -105,13 +94,16 @@ impl<'p> Scope<'p> {
         }
     }
 
-    /// Whether an id is one of those that are there, or may be.
-    fn is_id<'t>(&self, of: Option<usize>, name: &str, all: impl Iterator<Item = &'t Text>) -> bool {
-        let mut ids = self.ids.borrow_mut();
-        let known = ids
-            .entry(of)
-            .or_insert_with(|| all.map(|text| Some(text.value.to_ascii_lowercase()).filter(|_| !text.is_dynamic())).collect());
-        known.as_ref().is_none_or(|known| known.contains(&name.to_ascii_lowercase()))
+    fn jobs(&self) -> &JobIndex {
+        self.jobs.get_or_init(|| JobIndex::of(&self.pipeline.jobs))
+    }
+
+    /// Whether a step of a job has an id.
+    fn has_step(&self, (number, job): (usize, &Job), id: &str) -> bool {
+        let lower = |step: &Step| step.id.as_ref().map(|id| id.value.to_ascii_lowercase());
+        let mut steps = self.steps.borrow_mut();
+        let ids = steps.entry(number).or_insert_with(|| job.steps.iter().filter_map(lower).collect());
+        ids.contains(&id.to_ascii_lowercase())
     }
 
     fn look_in(&self, among: Among, names: Names, known: Vec<&Text>, name: &str) -> Option<WrongName> {

@@ -73,13 +73,13 @@ fn read_text(file: FileId, source: &SourceFile, tree: carrier::Tree) -> ReadText
 fn prepare_texts(format: &'static dyn Format, texts: &Texts<'_>) -> Vec<Prepared> {
     let mut form: Vec<FormIssue> = texts.iter().flat_map(unreadable).collect();
     let main = texts.main.file;
-    let mut reading = if texts.copies.are_spent() { None } else { Some(format.read(texts)) };
-    // What is copied shows only when it is read.
-    if texts.copies.are_spent() {
+    let is_small = || !texts.copies.are_spent();
+    // Some of what is copied shows only when it is read.
+    let reading = is_small().then(|| format.read(texts)).filter(|_| is_small());
+    if reading.is_none() {
         let cut = texts.iter().find_map(|one| one.tree.too_large.map(|span| Place { file: one.file, span }));
         let at = cut.unwrap_or(Place { file: main, span: Span::default() });
         form.push(FormIssue { at, kind: FormIssueKind::TooLarge });
-        reading = None;
     }
     let whole = texts.main.tree.is_whole() && reading.is_some();
     if whole {

@@ -19,6 +19,7 @@ pub use grant::{Grant, GrantKind, Level};
 pub use inputs::Inputs;
 pub use job::{Call, Job, Lock};
 pub use matrix::{Leg, Matrix};
+pub(crate) use pipeline::JobIndex;
 pub use pipeline::{Interface, NamedFile, Pipeline};
 pub use step::{ByItself, Credential, Outcome, Scope, Shell, Step, Work};
 pub use target::{Callee, Target, as_local_path, local_path};

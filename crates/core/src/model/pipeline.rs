@@ -68,6 +68,30 @@ pub(crate) struct JobIndex {
     needs: Vec<Vec<usize>>,
 }
 
+impl JobIndex {
+    /// Of these jobs; of two with one name, the first counts.
+    pub fn of(jobs: &[Job]) -> Self {
+        let (mut exact, mut any_case) = (HashMap::new(), HashMap::new());
+        for (number, job) in jobs.iter().enumerate() {
+            exact.entry(job.id.value.clone()).or_insert(number);
+            any_case.entry(job.id.value.to_ascii_lowercase()).or_insert(number);
+        }
+        let number = |need: &Text| any_case.get(&need.value.to_ascii_lowercase()).copied();
+        let needs = jobs.iter().map(|job| job.needs.iter().filter_map(number).collect()).collect();
+        Self { count: jobs.len(), exact, any_case, needs }
+    }
+
+    /// The job that is called exactly so.
+    pub fn named(&self, id: &str) -> Option<usize> {
+        self.exact.get(id).copied()
+    }
+
+    /// The job of an id; ids do not mind upper and lower case.
+    pub fn of_id(&self, id: &str) -> Option<usize> {
+        self.any_case.get(&id.to_ascii_lowercase()).copied()
+    }
+}
+
 impl Pipeline {
     /// Nothing but the file.
     pub fn empty(file: FileId, format: &'static dyn Format, customs: &'static Customs) -> Self {
@@ -128,14 +152,7 @@ impl Pipeline {
 
     /// Makes jobs quick to find. To be called when all of them are there; a pipeline that gets more of them later is searched again.
     pub fn index_jobs(&mut self) {
-        let (mut exact, mut any_case) = (HashMap::new(), HashMap::new());
-        for (number, job) in self.jobs.iter().enumerate() {
-            exact.entry(job.id.value.clone()).or_insert(number);
-            any_case.entry(job.id.value.to_ascii_lowercase()).or_insert(number);
-        }
-        let number = |need: &Text| any_case.get(&need.value.to_ascii_lowercase()).copied();
-        let needs = self.jobs.iter().map(|job| job.needs.iter().filter_map(number).collect()).collect();
-        self.index = Some(JobIndex { count: self.jobs.len(), exact, any_case, needs });
+        self.index = Some(JobIndex::of(&self.jobs));
     }
 
     fn index(&self) -> Option<&JobIndex> {
@@ -145,7 +162,7 @@ impl Pipeline {
     /// The number of the job that is called exactly so.
     pub fn job_named(&self, id: &str) -> Option<usize> {
         match self.index() {
-            Some(index) => index.exact.get(id).copied(),
+            Some(index) => index.named(id),
             None => self.jobs.iter().position(|job| job.id.value == id),
         }
     }
@@ -153,7 +170,7 @@ impl Pipeline {
     /// The job of an id; ids do not mind upper and lower case.
     pub fn job(&self, id: &str) -> Option<usize> {
         match self.index() {
-            Some(index) => index.any_case.get(&id.to_ascii_lowercase()).copied(),
+            Some(index) => index.of_id(id),
             None => self.jobs.iter().position(|job| job.id.value.eq_ignore_ascii_case(id)),
         }
     }

@@ -26,7 +26,8 @@ const BEFORE_PATTERN: [&str; 15] = [
 /// Whether a script, or JSON with comments, is nested deeper than anyone writes. Never less is counted than the parser sees: where a bracket
 /// may be part of a text, it counts if it opens and does not if it closes.
 pub(super) fn is_too_deep(text: &str) -> bool {
-    let mut depth = Depth { bytes: text.as_bytes(), at: 0, open: Vec::new(), angles: 0, questions: 0, left_over: 0, deepest: 0 };
+    let mut depth =
+        Depth { bytes: text.as_bytes(), at: 0, open: Vec::new(), angles: 0, questions: 0, around: 0, left_over: 0, deepest: 0 };
     depth.code();
     depth.deepest > LIMIT
 }
@@ -35,9 +36,8 @@ pub(super) fn is_too_deep(text: &str) -> bool {
 struct Open {
     /// It is the hole of a template, at whose end text goes on.
     hole: bool,
-    /// `<` signs around it.
+    /// What was counted in the bracket that it stands in.
     angles: usize,
-    /// Questions around it.
     questions: usize,
 }
 
@@ -49,6 +49,8 @@ struct Depth<'t> {
     angles: usize,
     /// Questions in the innermost bracket since its last comma: each may have a function behind it, which may be read twice.
     questions: usize,
+    /// `<` signs and questions in all brackets around the innermost one.
+    around: usize,
     /// What texts open and do not close.
     left_over: usize,
     deepest: usize,
@@ -63,15 +65,9 @@ impl Depth<'_> {
         self.bytes.get(self.at + 1).copied()
     }
 
-    /// The `<` signs and the questions around the innermost bracket.
-    fn around(&self) -> (usize, usize) {
-        self.open.last().map_or((0, 0), |open| (open.angles, open.questions))
-    }
-
     fn look(&mut self, inside: usize) {
-        let (angles, questions) = self.around();
-        self.deepest =
-            self.deepest.max(self.open.len() + angles + questions + self.angles + self.questions + self.left_over + inside);
+        let counted = self.open.len() + self.around + self.angles + self.questions + self.left_over + inside;
+        self.deepest = self.deepest.max(counted);
     }
 
     fn code(&mut self) {
@@ -118,8 +114,8 @@ impl Depth<'_> {
     }
 
     fn push(&mut self, hole: bool) {
-        let (angles, questions) = self.around();
-        self.open.push(Open { hole, angles: angles + self.angles, questions: questions + self.questions });
+        self.around += self.angles + self.questions;
+        self.open.push(Open { hole, angles: self.angles, questions: self.questions });
         (self.angles, self.questions) = (0, 0);
         self.at += 1;
         self.look(0);
@@ -128,8 +124,8 @@ impl Depth<'_> {
     fn pop(&mut self) {
         self.at += 1;
         let Some(closed) = self.open.pop() else { return };
-        let (angles, questions) = self.around();
-        (self.angles, self.questions) = (closed.angles - angles, closed.questions - questions);
+        (self.angles, self.questions) = (closed.angles, closed.questions);
+        self.around -= self.angles + self.questions;
         if closed.hole {
             self.template_text();
         }

@@ -241,14 +241,6 @@ impl<'t> Documents<'t> {
         found
     }
 
-    /// The lines of a script.
-    pub fn script(&self, item: &Item) -> Vec<Text> {
-        match self.text(item) {
-            Some(text) => vec![text],
-            None => self.items(item).iter().filter_map(|item| self.text(item)).collect(),
-        }
-    }
-
     /// A key's value.
     pub fn get(&self, item: &Item, key: &str) -> Option<Item> {
         match item {

@@ -280,9 +280,9 @@ impl Reader<'_, '_> {
 
     fn steps(&self, map: &Map, id: &Text, torn: bool) -> Vec<Step> {
         let mut steps = vec![Step::new(id.at, Work::ByItself(self.before(map, id)))];
-        let mut lines = self.inherited(map, "before_script").map(|item| self.documents.script(&item)).unwrap_or_default();
-        lines.extend(map.get("script").map(|item| self.documents.script(item)).unwrap_or_default());
-        let after = self.inherited(map, "after_script").map(|item| self.documents.script(&item)).unwrap_or_default();
+        let mut lines = self.inherited(map, "before_script").map(|item| self.documents.texts(&item)).unwrap_or_default();
+        lines.extend(map.get("script").map(|item| self.documents.texts(item)).unwrap_or_default());
+        let after = self.inherited(map, "after_script").map(|item| self.documents.texts(&item)).unwrap_or_default();
         // Source: the format's page "CI/CD YAML syntax reference", `after_script`: it runs after a failure too.
         for (lines, after) in [(lines, Outcome::Success), (after, Outcome::Any)] {
             if let Some(script) = crate::formats::joined(lines) {

@@ -25,17 +25,8 @@ pub(super) fn before(plan: &Plan<'_>, texts: &Texts<'_>) -> ByItself {
 pub(super) fn after(plan: &Plan<'_>) -> ByItself {
     let mut own = ByItself::default();
     workspaces(plan, "create", &mut own, |name, paths, at| {
-        let upload = Effect::Upload {
-            name: ArtifactName { given: Some(name), default: None },
-            paths: paths.iter().map(UploadPath::as_written).collect(),
-            keeps_paths: true,
-            exclusive: false,
-            goes_online: false,
-            laid: None,
-            expires: None,
-            leaves_hidden_out: None,
-            passes_over_nothing: None,
-        };
+        let name = ArtifactName { given: Some(name), default: None };
+        let upload = Effect::hand_on(name, paths.iter().map(UploadPath::as_written).collect(), true);
         EffectAt::sure(upload, at)
     });
     own

@@ -11,6 +11,7 @@ pub(in crate::rules) mod held_machine;
 pub(in crate::rules) mod image_not_pushed;
 pub(in crate::rules) mod late_approval;
 pub(in crate::rules) mod left_out_need;
+mod made;
 pub(in crate::rules) mod no_agent;
 pub(in crate::rules) mod no_checkout;
 pub(in crate::rules) mod own_lock;

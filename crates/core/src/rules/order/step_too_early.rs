@@ -1,7 +1,5 @@
 //! A step that comes before what it needs.
 
-use std::collections::HashMap;
-
 use crate::case::{Case, at};
 use crate::effects::{Effect, EffectAt};
 use crate::facts::Reach;
@@ -12,6 +10,8 @@ use crate::project::Read;
 use crate::rules::Rule;
 use crate::text::Place;
 use crate::trail::{Handover, Standing};
+
+use super::made::Made;
 
 pub const RULE: Rule = Rule {
     id: "order.step-too-early",
@@ -312,32 +312,6 @@ fn before_artifact(case: &Case<'_>, made: &Made<'_>, job: usize, out: &mut Findi
         let Some((_, _, upload)) = makers.first().filter(|_| too_late) else { continue };
         let message = format!("the artifact `{wanted}` is not there yet: a later step makes it");
         speak(effect.at, message, upload.at, "it is made only here".into(), "move this behind that step".into(), out);
-    }
-}
-
-/// What is handed on.
-#[derive(Default)]
-struct Made<'c> {
-    /// By name: the job and the step.
-    by_name: HashMap<&'c str, Vec<(usize, usize, &'c EffectAt)>>,
-    /// Jobs that hand something on under a name which is not known.
-    of_any_name: Vec<usize>,
-}
-
-impl<'c> Made<'c> {
-    fn of(case: &'c Case<'_>) -> Self {
-        let mut made = Self::default();
-        for (job, step, effect) in case.all_effects() {
-            let Effect::Upload { name, .. } = &effect.effect else { continue };
-            match name.known() {
-                Some(name) => made.by_name.entry(name).or_default().push((job, step, effect)),
-                None if made.of_any_name.last() != Some(&job) => made.of_any_name.push(job),
-                None => {}
-            }
-        }
-        // Jobs of two numbers tell all that is asked.
-        made.of_any_name.truncate(2);
-        made
     }
 }
 

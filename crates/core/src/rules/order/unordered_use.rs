@@ -3,12 +3,14 @@
 use std::collections::{HashMap, HashSet};
 
 use crate::case::{Case, at};
-use crate::effects::{ArtifactName, Effect, EffectAt};
+use crate::effects::{ArtifactName, Effect};
 use crate::finding::{Findings, Mend, Severity};
 use crate::model::{Job, Then, Work};
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
 use crate::text::Place;
+
+use super::made::Made;
 
 pub const RULE: Rule = Rule {
     id: "order.unordered-use",
@@ -122,20 +124,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 }
 
 fn artifacts(case: &Case<'_>, out: &mut Findings) {
-    let mut uploads: HashMap<&str, Vec<(usize, &EffectAt)>> = HashMap::new();
-    for (job, _, effect) in case.all_effects() {
-        if let Effect::Upload { name, .. } = &effect.effect
-            && let Some(name) = name.known()
-        {
-            uploads.entry(name).or_default().push((job, effect));
-        }
-    }
+    let made = Made::of(case);
     let mut before: HashMap<usize, (HashSet<usize>, bool)> = HashMap::new();
     for (job, _, effect) in case.all_effects() {
         let Some((name, false)) = effect.effect.takes() else { continue };
         let Some(wanted) = name.known() else { continue };
-        let Some(makers) = uploads.get(wanted) else { continue };
-        let Some((maker, upload)) = makers.first() else { continue };
+        let Some(makers) = made.by_name.get(wanted) else { continue };
+        let Some((maker, _, upload)) = makers.first() else { continue };
         let (upstream, hidden) = before.entry(job).or_insert_with(|| {
             let upstream = case.pipeline.upstream(job);
             let hidden = reachable_unknown(case, job, &upstream);
