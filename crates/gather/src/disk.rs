@@ -72,6 +72,7 @@ pub(crate) fn names_in(root: &Path, folder: &str) -> Vec<String> {
         return Vec::new();
     };
     let mut names: Vec<String> = entries.flatten().map(|entry| entry.file_name().to_string_lossy().into_owned()).collect();
+    names.retain(|name| !is_left_over(name));
     names.sort_unstable();
     names
 }
@@ -85,12 +86,16 @@ pub(crate) fn walk_in(folder: &Path) -> ignore::WalkBuilder {
         walk.ignore(false).git_ignore(false);
     }
     walk.filter_entry(|entry| {
-        let kept = !matches!(entry.file_name().to_str(), Some(".git" | "node_modules"));
+        let name = entry.file_name().to_str();
+        let kept = !matches!(name, Some(".git" | "node_modules")) && !name.is_some_and(is_left_over);
         let is_folder = entry.depth() > 0 && entry.file_type().is_some_and(|kind| kind.is_dir());
         kept && (!is_folder || gate::has_sound_ignores(entry.path()))
     });
     walk
 }
+
+/// A pattern names no more files than this.
+pub(crate) const MATCHES: usize = 200;
 
 /// Files that a pattern with `*` and `**` fits, from the root.
 pub(crate) fn matching(root: &Path, pattern: &str) -> Vec<String> {
@@ -107,7 +112,7 @@ pub(crate) fn matching(root: &Path, pattern: &str) -> Vec<String> {
         .flatten()
         .filter(|entry| entry.file_type().is_some_and(|kind| kind.is_file()));
     let names = paths.map(|entry| slashed(entry.path().strip_prefix(root).unwrap_or(entry.path())));
-    let mut found: Vec<String> = names.filter(|name| matcher.is_match(name)).take(200).collect();
+    let mut found: Vec<String> = names.filter(|name| matcher.is_match(name)).take(MATCHES).collect();
     found.sort_unstable();
     found
 }
@@ -135,10 +140,28 @@ pub(crate) fn text_of(bytes: Vec<u8>) -> Result<String, String> {
     })
 }
 
+/// How the name of a file begins and ends that is about to take the place of another one.
+pub(crate) const LEFT_OVER: (&str, &str) = (".dulk-", ".tmp");
+
+/// Whether a name is that of a file that a killed run left behind.
+pub(crate) fn is_left_over(name: &str) -> bool {
+    name.starts_with(LEFT_OVER.0) && name.ends_with(LEFT_OVER.1)
+}
+
+/// Removes what killed runs left behind in a folder: files of such a name that no run holds.
+pub fn remove_left_over(folder: &Path) {
+    for entry in fs::read_dir(folder).into_iter().flatten().flatten() {
+        let is_ours = entry.file_name().to_str().is_some_and(is_left_over) && entry.file_type().is_ok_and(|kind| kind.is_file());
+        if is_ours && File::open(entry.path()).is_ok_and(|file| file.try_lock().is_ok()) {
+            let _ = fs::remove_file(entry.path());
+        }
+    }
+}
+
 /// Puts a text in the place of a file, so that a crash leaves the old or the new one whole. The file's mode stays.
 ///
 /// # Errors
-/// When the folder cannot be written, or the file is no ordinary one; in plain words.
+/// When the folder cannot be written, or the file is read-only or no ordinary one; in plain words.
 pub fn replace(path: &Path, text: &str) -> Result<(), String> {
     use std::io::Write;
     let old = fs::symlink_metadata(path).ok();
@@ -146,7 +169,14 @@ pub fn replace(path: &Path, text: &str) -> Result<(), String> {
         return Err("it is no ordinary file".into());
     }
     let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
-    let mut new = tempfile::NamedTempFile::new_in(folder).map_err(|error| plain(&error))?;
+    if old.as_ref().is_some_and(|metadata| metadata.permissions().readonly()) {
+        return Err("it is read-only".into());
+    }
+    remove_left_over(folder);
+    let mut new =
+        tempfile::Builder::new().prefix(LEFT_OVER.0).suffix(LEFT_OVER.1).tempfile_in(folder).map_err(|error| plain(&error))?;
+    // As long as this is held, no other run takes it for one that was left behind.
+    let _ = new.as_file().try_lock();
     new.write_all(text.as_bytes()).map_err(|error| plain(&error))?;
     let file = new.as_file();
     match old {

@@ -17,7 +17,11 @@ pub(crate) fn list(git: Option<&Repository>, root: &Path) -> Fact<FileList> {
     let tracked = git.and_then(|repository| {
         let index = repository.index_or_empty().ok()?;
         let path = |entry: &gix::index::Entry| String::from_utf8(entry.path(&index).to_vec()).ok();
-        let paths: Vec<String> = index.entries().iter().filter_map(path).collect();
+        let is_folder = |entry: &&gix::index::Entry| entry.mode == gix::index::entry::Mode::DIR;
+        let mut paths: Vec<String> = index.entries().iter().filter(|entry| !is_folder(entry)).filter_map(path).collect();
+        for folder in index.entries().iter().filter(is_folder) {
+            paths.extend(in_folder(repository, folder.id, &path(folder)?)?);
+        }
         let runs = |entry: &&gix::index::Entry| entry.mode == gix::index::entry::Mode::FILE_EXECUTABLE;
         let executable: Vec<String> = index.entries().iter().filter(runs).filter_map(path).collect();
         (!paths.is_empty()).then_some((paths, executable))
@@ -29,6 +33,13 @@ pub(crate) fn list(git: Option<&Repository>, root: &Path) -> Fact<FileList> {
             |paths| Fact::Known(FileList::new(paths, Vec::new()), Origin::Files),
         ),
     }
+}
+
+/// The files of a folder that a sparse index holds as one entry. Source: git's page "index-format", "Sparse directory entries", 2026-11.
+fn in_folder(repository: &Repository, id: gix::ObjectId, folder: &str) -> Option<Vec<String>> {
+    let tree = repository.find_tree(id).ok()?;
+    let records = tree.traverse().breadthfirst.files().ok()?.into_iter().filter(|record| record.mode.is_blob_or_symlink());
+    Some(records.map(|record| format!("{folder}{}", String::from_utf8_lossy(&record.filepath))).collect())
 }
 
 /// Adds companions that exist beside the tracked files and are not ignored: they are likely to be added before the push.

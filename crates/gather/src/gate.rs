@@ -13,7 +13,10 @@ const IGNORE_LIMIT: u64 = 1 << 20;
 const REFS_DEPTH: usize = 12;
 
 /// Why a file is not opened when a link on the way to it leads elsewhere.
-const LEADS_OUT: &str = "it is a symbolic link that leads out of the repository";
+pub(crate) const LEADS_OUT: &str = "it is a symbolic link that leads out of the repository";
+
+/// The same of a folder on the way.
+pub(crate) const WAY_LEADS_OUT: &str = "a folder on the way to it is a symbolic link that leads out of the repository";
 
 /// Where a path of the repository really is.
 ///
@@ -41,7 +44,7 @@ pub(crate) fn inside(root: &Path, name: &str) -> Result<PathBuf, String> {
         Some(inner) if inner.starts_with(".git") => Err("it is a symbolic link into git's own files".into()),
         Some(_) => Ok(full),
         None if is_link() => Err(LEADS_OUT.into()),
-        None => Err("a folder on the way to it is a symbolic link that leads out of the repository".into()),
+        None => Err(WAY_LEADS_OUT.into()),
     }
 }
 
@@ -70,12 +73,21 @@ pub(crate) fn leads_out(root: &Path, name: &str) -> bool {
 /// When it is not there, lies elsewhere, is no ordinary file or is too large; in plain words.
 pub(crate) fn read(root: &Path, name: &str) -> Result<Vec<u8>, String> {
     let (file, length) = open(root, name)?;
-    if length > SIZE_LIMIT {
-        return Err(format!("it is {} MB large; no more than {} MB are read", length >> 20, SIZE_LIMIT >> 20));
-    }
+    fits(length)?;
     let mut bytes = Vec::with_capacity(usize::try_from(length).unwrap_or_default());
     file.take(SIZE_LIMIT + 1).read_to_end(&mut bytes).map_err(|error| plain(&error))?;
     Ok(bytes)
+}
+
+/// Whether a file of so many bytes is read.
+///
+/// # Errors
+/// When it is too large; in plain words.
+pub(crate) fn fits(length: u64) -> Result<(), String> {
+    if length > SIZE_LIMIT {
+        return Err(format!("it is {} MB large; no more than {} MB are read", length.div_ceil(1 << 20), SIZE_LIMIT >> 20));
+    }
+    Ok(())
 }
 
 /// The first bytes of an ordinary file that is no link itself.

@@ -14,9 +14,7 @@ const POINTER_LIMIT: u64 = 1 << 16;
 /// Opens the repository around a folder, whoever owns it, without the user's and the system's settings.
 pub(crate) fn open(start: &Path) -> Result<Repository, String> {
     sound(start)?;
-    let mut options = gix::open::Options::isolated();
-    // What git's settings name elsewhere is not read.
-    options.permissions.config.includes = false;
+    let options = options();
     let mapping = gix::sec::trust::Mapping { full: options.clone(), reduced: options };
     match gix::ThreadSafeRepository::discover_opts(start, gix::discover::upwards::Options::default(), mapping) {
         Ok(repository) => Ok(repository.to_thread_local()),
@@ -25,8 +23,38 @@ pub(crate) fn open(start: &Path) -> Result<Repository, String> {
     }
 }
 
+fn options() -> gix::open::Options {
+    let mut options = gix::open::Options::isolated();
+    // What git's settings name elsewhere is not read.
+    options.permissions.config.includes = false;
+    options
+}
+
+/// Opens the repository that git pushes from when it runs us: GIT_DIR names it when it is not the one around the folder, and GIT_WORK_TREE
+/// the folder of its files. Source: the manual page git(1), "Environment variables", 2026-11.
+pub(crate) fn open_as_git_says(start: &Path) -> Result<Repository, String> {
+    let named = |name: &str| std::env::var_os(name).filter(|value| !value.is_empty()).map(|value| start.join(value));
+    let Some(git) = named("GIT_DIR") else { return open(start) };
+    gate::git_is_sound(&git)?;
+    let opened = gix::ThreadSafeRepository::open_opts(&git, options()).map_err(|_| "git's own data is broken".to_owned())?;
+    let mut repository = opened.to_thread_local();
+    if let Some(files) = named("GIT_WORK_TREE") {
+        // A folder that is not there leaves the repository as it is.
+        let _ = repository.set_workdir(Some(files));
+    }
+    Ok(repository)
+}
+
+/// Why names of references cannot be looked up: another form of keeping them than files. Source: the manual page git-config(1),
+/// extensions.refStorage, 2026-11.
+fn unread_references(repository: &Repository) -> Option<String> {
+    let kept = repository.config_snapshot().string("extensions.refStorage")?.to_string();
+    (kept != "files")
+        .then(|| format!("its references are kept as {}, which Dulk does not read", kept.chars().take(20).collect::<String>()))
+}
+
 /// Whether what the library will open for a folder are ordinary files.
-fn sound(start: &Path) -> Result<(), String> {
+pub(crate) fn sound(start: &Path) -> Result<(), String> {
     let start = std::fs::canonicalize(start).map_err(|_| "this is no git repository".to_owned())?;
     for folder in start.ancestors() {
         let own = folder.join(".git");
@@ -75,22 +103,33 @@ pub(crate) fn unknown(reason: &str) -> GitFacts {
 
 /// Reads everything; what cannot be read is unknown.
 pub(crate) fn facts(repository: &Repository) -> GitFacts {
-    let current = repository.head_name().ok().flatten().map(|name| name.shorten().to_string());
     let remote = main_remote(repository);
-    let branches = branches(repository, remote.as_deref(), current.as_deref());
-    let default = default_branch(repository, remote.as_deref(), branches.known());
+    let references = match unread_references(repository) {
+        Some(reason) => unknown(&reason),
+        None => of_references(repository, remote.as_deref()),
+    };
     GitFacts {
-        default_branch: default,
-        branches,
-        tags: tags(repository),
-        current_branch: current
-            .map_or_else(|| Fact::Unknown("no branch is checked out".into()), |name| Fact::Known(name, Origin::Git)),
         remote: remote
             .as_deref()
             .map_or_else(|| Fact::Unknown("there is no main remote".into()), |name| remote_facts(repository, name)),
         remotes: remotes(repository),
-        elsewhere: remote.as_deref().map(|main| elsewhere(repository, main)).unwrap_or_default(),
         submodules: submodules(repository),
+        ..references
+    }
+}
+
+/// What the references tell.
+fn of_references(repository: &Repository, remote: Option<&str>) -> GitFacts {
+    let current = repository.head_name().ok().flatten().map(|name| name.shorten().to_string());
+    let branches = branches(repository, remote, current.as_deref());
+    GitFacts {
+        default_branch: default_branch(repository, remote, branches.known()),
+        branches,
+        tags: tags(repository, remote),
+        current_branch: current
+            .map_or_else(|| Fact::Unknown("no branch is checked out".into()), |name| Fact::Known(name, Origin::Git)),
+        elsewhere: remote.map(|main| elsewhere(repository, main)).unwrap_or_default(),
+        ..GitFacts::default()
     }
 }
 
@@ -151,11 +190,36 @@ fn elsewhere(repository: &Repository, main: &str) -> Vec<(String, String)> {
     found
 }
 
-/// Whether the remote is fetched with all its branches.
+/// Whether the remote is fetched with all its branches: one line takes them all in, and none leaves some out. Source: the manual page
+/// git-fetch(1), "Configured remote-tracking branches" and `<refspec>`, 2026-11.
 fn fetches_all(repository: &Repository, remote: &str) -> bool {
+    let fetched = fetched(repository, remote);
+    let takes = |of: &str| fetched.iter().any(|source| source == of);
+    !fetched.iter().any(|source| source.starts_with('^')) && (takes("refs/heads/*") || takes("refs/*"))
+}
+
+/// What of a remote is fetched: the first half of each of its lines.
+fn fetched(repository: &Repository, remote: &str) -> Vec<String> {
     let config = repository.config_snapshot();
-    let values = config.plumbing().raw_values(format!("remote.{remote}.fetch").as_str());
-    values.is_ok_and(|values| values.iter().any(|value| value.to_str_lossy().contains("refs/heads/*")))
+    let lines = config.plumbing().raw_values(format!("remote.{remote}.fetch").as_str()).unwrap_or_default();
+    let source = |line: &str| line.trim().trim_start_matches('+').split(':').next().unwrap_or_default().to_owned();
+    lines.iter().map(|line| source(&line.to_str_lossy())).collect()
+}
+
+/// Why tags of a remote may be missing here. Source: the manual pages git-config(1), `remote.<name>.tagOpt`, and git-clone(1),
+/// `--single-branch` and `--no-tags`, 2026-11.
+fn misses_tags(repository: &Repository, remote: &str) -> Option<String> {
+    let option = repository.config_snapshot().string(format!("remote.{remote}.tagOpt").as_str());
+    let named = fetched(repository, remote).iter().any(|source| source == "refs/tags/*" || source == "refs/*");
+    match option.map(|option| option.to_string()).as_deref() {
+        _ if named => None,
+        Some("--no-tags") => Some(format!("this clone fetches no tags of {remote}")),
+        Some("--tags") => None,
+        _ if !fetches_all(repository, remote) => {
+            Some(format!("this clone fetches only some branches of {remote}, and no tags of the others"))
+        }
+        _ => None,
+    }
 }
 
 fn default_branch(repository: &Repository, remote: Option<&str>, branches: Option<&Vec<String>>) -> Fact<String> {
@@ -171,7 +235,13 @@ fn default_branch(repository: &Repository, remote: Option<&str>, branches: Optio
     }
 }
 
-fn tags(repository: &Repository) -> Fact<Vec<String>> {
+fn tags(repository: &Repository, remote: Option<&str>) -> Fact<Vec<String>> {
+    if repository.is_shallow().unwrap_or(true) {
+        return Fact::Unknown("this clone is shallow, and may not know all tags".into());
+    }
+    if let Some(reason) = remote.and_then(|remote| misses_tags(repository, remote)) {
+        return Fact::Unknown(reason);
+    }
     let Ok(references) = repository.references() else { return Fact::Unknown("git's references cannot be read".into()) };
     let mut names: Vec<String> =
         references.tags().into_iter().flatten().flatten().map(|reference| reference.name().shorten().to_string()).collect();
@@ -230,11 +300,28 @@ pub fn changed_lines(root: &Path, revision: &str, path: &str, text: &str) -> Res
     Ok(Some(changed.map(|op| (line(op.new_range().start + 1), line(op.new_range().end.max(op.new_range().start + 1)))).collect()))
 }
 
+/// Whether a name stands for a commit whose files are here.
+///
+/// # Errors
+/// When it does not; in plain words.
+pub fn has_commit(start: &Path, revision: &str) -> Result<(), String> {
+    tree_of(&open(start)?, revision).map(drop)
+}
+
+/// The files of a commit, a tag or a tree that a name stands for.
+pub(crate) fn tree_of<'r>(repository: &'r Repository, revision: &str) -> Result<gix::Tree<'r>, String> {
+    let absent = || match unread_references(repository) {
+        Some(reason) => format!("{revision} cannot be looked up: {reason}; the commit's own number can"),
+        None => format!("{revision} is not in this repository"),
+    };
+    let object = repository.rev_parse_single(revision).map_err(|_| absent())?;
+    let object = object.object().map_err(|_| absent())?;
+    object.peel_to_tree().map_err(|_| format!("{revision} is no commit"))
+}
+
 /// The bytes of a file in a commit.
 pub(crate) fn blob(repository: &Repository, revision: &str, path: &str) -> Result<Option<Vec<u8>>, String> {
-    let object = repository.rev_parse_single(revision).map_err(|_| format!("{revision} is not in this repository"))?;
-    let object = object.object().map_err(|_| format!("{revision} is not in this repository"))?;
-    let tree = object.peel_to_tree().map_err(|_| format!("{revision} is no commit"))?;
+    let tree = tree_of(repository, revision)?;
     let entry = tree.lookup_entry_by_path(path).map_err(|_| format!("the files of {revision} are not in this repository"))?;
     let Some(entry) = entry.filter(|entry| entry.mode().is_blob()) else { return Ok(None) };
     let object = entry.object().map_err(|_| format!("{path} of {revision} is not in this repository"))?;
@@ -246,19 +333,12 @@ pub(crate) fn blob(repository: &Repository, revision: &str, path: &str) -> Resul
 /// # Errors
 /// When a revision is not found, as in a shallow clone, or is no commit; in plain words.
 pub fn changed_paths(root: &Path, from: &str, to: &str) -> Result<Vec<String>, String> {
-    let repository = open(root)?;
-    let tree = |revision: &str| {
-        let object = repository.rev_parse_single(revision).map_err(|_| format!("{revision} is not in this repository"))?;
-        let commit =
-            object.object().map_err(|_| format!("{revision} is not in this repository"))?.peel_to_kind(gix::object::Kind::Commit);
-        let commit = commit.map_err(|_| format!("{revision} is no commit"))?.into_commit();
-        commit.tree().map_err(|_| format!("the files of {revision} are not in this repository"))
-    };
-    let (from, to) = (tree(from)?, tree(to)?);
+    let repository = open_as_git_says(root)?;
+    let (from, to) = (tree_of(&repository, from)?, tree_of(&repository, to)?);
     let mut recorder = gix::diff::tree::Recorder::default();
     let (before, after) = (
-        gix::objs::TreeRefIter::from_bytes(&from.data, gix::hash::Kind::Sha1),
-        gix::objs::TreeRefIter::from_bytes(&to.data, gix::hash::Kind::Sha1),
+        gix::objs::TreeRefIter::from_bytes(&from.data, repository.object_hash()),
+        gix::objs::TreeRefIter::from_bytes(&to.data, repository.object_hash()),
     );
     gix::diff::tree(before, after, gix::diff::tree::State::default(), &repository.objects, &mut recorder)
         .map_err(|_| "git's trees cannot be compared".to_owned())?;

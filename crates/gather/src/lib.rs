@@ -1,5 +1,6 @@
 //! Reads the disk and git into the values that core works on. It runs nothing of the repository and touches no network.
 
+mod commit;
 mod demo;
 mod disk;
 mod files;
@@ -11,8 +12,8 @@ mod shelf;
 use std::path::{Path, PathBuf};
 
 pub use demo::demo_repository;
-pub use disk::replace;
-pub use git::{changed_lines, changed_paths};
+pub use disk::{remove_left_over, replace};
+pub use git::{changed_lines, changed_paths, has_commit};
 pub use hook::{HookState, hook_off, hook_on, hook_status};
 
 use dulk_core::facts::Shelf as _;
@@ -20,8 +21,9 @@ use dulk_core::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, Settings,
 use dulk_core::formats::{self, AskedFor, FilesError, PipelineFile, pipeline_files};
 use dulk_core::text::{FileId, SourceFile, Sources};
 
+use commit::Commit;
+use shelf::Shelf;
 pub use shelf::Unsaved;
-use shelf::{Commit, Shelf};
 
 /// A repository as it was read.
 #[derive(Debug)]
@@ -70,7 +72,7 @@ pub enum GatherError {
 
 /// What is looked for as a pipeline, for telling where nothing was found.
 pub fn places() -> Vec<String> {
-    formats::all().iter().flat_map(|format| format.spots()).map(|spot| spot.pattern()).collect()
+    formats::all().iter().flat_map(|format| format.looked_for()).collect()
 }
 
 /// Reads the repository around `start`. With `paths`, only the pipeline files that they name or hold.
@@ -98,23 +100,23 @@ pub fn gather_with(start: &Path, paths: &[PathBuf], unsaved: &Unsaved) -> Result
     read_from(&Shelf::Disk(root.clone(), unsaved), root, &paths, files, facts)
 }
 
-/// Reads the files of a commit from git's objects, as `gather` reads those of the disk. `branch` is one that is about to exist.
+/// Reads the files of a commit from git's objects, as `gather` reads those of the disk. `branches` are about to exist. The repository is the
+/// one that git names to the programs it runs, or else the one around the folder.
 ///
 /// # Errors
 /// When the commit is not there, or dulk.toml is wrong.
-pub fn gather_commit(start: &Path, revision: &str, branch: Option<&str>) -> Result<Repository, GatherError> {
+pub fn gather_commit(start: &Path, revision: &str, branches: &[&str]) -> Result<Repository, GatherError> {
     let absent = |reason: String| GatherError::Path { path: revision.to_owned(), reason };
-    let repository = git::open(start).map_err(absent)?;
+    let repository = git::open_as_git_says(start).map_err(absent)?;
     let root = git::work_tree(&repository).unwrap_or_else(|| start.to_owned());
     let commit = Commit::of(&repository, revision).map_err(absent)?;
     let files =
         Fact::Known(FileList::new(commit.paths.clone(), Vec::new()).with_executable(commit.executable.clone()), Origin::Files);
     let mut facts = git::facts(&repository);
-    if let (Fact::Known(branches, _), Some(branch)) = (&mut facts.branches, branch)
-        && !branches.iter().any(|known| known == branch)
-    {
-        branches.push(branch.to_owned());
-        branches.sort_unstable();
+    if let Fact::Known(known, _) = &mut facts.branches {
+        known.extend(branches.iter().map(|branch| (*branch).to_owned()));
+        known.sort_unstable();
+        known.dedup();
     }
     read_from(&Shelf::Commit(commit), root, &[], files, facts)
 }

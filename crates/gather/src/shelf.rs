@@ -3,8 +3,7 @@
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
-use gix::bstr::ByteSlice;
-
+use crate::commit::Commit;
 use crate::{disk, gate};
 
 /// A place that files are read from, by their paths from the repository's root.
@@ -18,45 +17,6 @@ pub(crate) enum Shelf<'r> {
 /// Texts that are not yet saved, by their paths from the repository's root.
 pub type Unsaved = BTreeMap<String, String>;
 
-/// The files of a commit.
-pub(crate) struct Commit<'r> {
-    tree: gix::Tree<'r>,
-    /// All of them, sorted.
-    pub paths: Vec<String>,
-    /// Those that may be run by their paths.
-    pub executable: Vec<String>,
-}
-
-impl<'r> Commit<'r> {
-    /// Lists the files of a commit; a tag that is an object stands for its commit.
-    pub fn of(repository: &'r gix::Repository, revision: &str) -> Result<Self, String> {
-        let absent = |_| format!("{revision} is not in this repository");
-        let object = repository.rev_parse_single(revision).map_err(|_| absent(()))?.object().map_err(|_| absent(()))?;
-        let tree = object.peel_to_tree().map_err(|_| format!("{revision} is no commit"))?;
-        let records =
-            tree.traverse().breadthfirst.files().map_err(|_| format!("the files of {revision} are not in this repository"))?;
-        let (mut paths, mut executable) = (Vec::new(), Vec::new());
-        for record in records.into_iter().filter(|record| record.mode.is_blob_or_symlink()) {
-            let path = record.filepath.to_str_lossy().into_owned();
-            if record.mode.is_executable() {
-                executable.push(path.clone());
-            }
-            paths.push(path);
-        }
-        paths.sort_unstable();
-        Ok(Self { tree, paths, executable })
-    }
-
-    fn read(&self, name: &str) -> Result<String, String> {
-        let entry = self.tree.lookup_entry_by_path(name).ok().flatten().ok_or("it is not in the commit")?;
-        if !entry.mode().is_blob() {
-            return Err("it is no ordinary file".into());
-        }
-        let object = entry.object().map_err(|_| "git's objects do not hold it".to_owned())?;
-        disk::text_of(object.data.clone())
-    }
-}
-
 impl dulk_core::facts::Shelf for Shelf<'_> {
     fn read(&self, name: &str) -> Result<String, String> {
         match self {
@@ -68,6 +28,7 @@ impl dulk_core::facts::Shelf for Shelf<'_> {
     fn begins(&self, name: &str, bytes: usize) -> Option<String> {
         match self {
             Self::Disk(root, unsaved) if !unsaved.contains_key(name) => disk::begins(root, name, bytes),
+            Self::Commit(commit) if commit.is_link(name) => None,
             _ => {
                 let mut text = dulk_core::facts::Shelf::read(self, name).ok()?;
                 text.truncate(text.floor_char_boundary(bytes));
@@ -82,14 +43,14 @@ impl dulk_core::facts::Shelf for Shelf<'_> {
                 Some(text) => text.len() as u64 <= limit,
                 None => gate::inside(root, name).is_ok_and(|path| std::fs::metadata(path).is_ok_and(|data| data.len() <= limit)),
             },
-            Self::Commit(_) => true,
+            Self::Commit(commit) => commit.size(name).is_some_and(|size| size <= limit),
         }
     }
 
     fn leads_out(&self, name: &str) -> bool {
         match self {
             Self::Disk(root, _) => gate::leads_out(root, name),
-            Self::Commit(_) => false,
+            Self::Commit(commit) => commit.leads_out(name),
         }
     }
 
@@ -98,7 +59,7 @@ impl dulk_core::facts::Shelf for Shelf<'_> {
             Self::Disk(root, unsaved) => {
                 unsaved.contains_key(name) || (!gate::climbs_out(name) && std::fs::symlink_metadata(root.join(name)).is_ok())
             }
-            Self::Commit(commit) => commit.paths.binary_search_by(|path| path.as_str().cmp(name)).is_ok(),
+            Self::Commit(commit) => commit.has(name),
         }
     }
 
@@ -112,10 +73,7 @@ impl dulk_core::facts::Shelf for Shelf<'_> {
                 names.dedup();
                 names
             }
-            Self::Commit(commit) => {
-                let inside = |path: &String| path.strip_prefix(folder)?.strip_prefix('/').map(str::to_owned);
-                commit.paths.iter().filter_map(inside).filter(|name| !name.contains('/')).collect()
-            }
+            Self::Commit(commit) => commit.names_in(folder),
         }
     }
 
@@ -125,7 +83,8 @@ impl dulk_core::facts::Shelf for Shelf<'_> {
             Self::Commit(commit) => {
                 let Ok(glob) = globset::GlobBuilder::new(pattern).literal_separator(true).build() else { return Vec::new() };
                 let matcher = glob.compile_matcher();
-                commit.paths.iter().filter(|path| matcher.is_match(path)).cloned().collect()
+                let files = commit.paths.iter().filter(|path| !commit.is_link(path));
+                files.filter(|path| matcher.is_match(path)).take(disk::MATCHES).cloned().collect()
             }
         }
     }

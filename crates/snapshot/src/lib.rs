@@ -57,12 +57,12 @@ impl Snapshot {
         Ok(Self::new(repository, today, ReadFrom::Disk { start: start.to_owned(), paths: paths.to_vec() }, unsaved))
     }
 
-    /// Reads the files of a commit; `branch` is one that is about to exist.
+    /// Reads the files of a commit; `branches` are about to exist.
     ///
     /// # Errors
     /// When the commit is not there, or dulk.toml is wrong.
-    pub fn of_commit(start: &Path, revision: &str, branch: Option<&str>, today: Option<Date>) -> Result<Self, GatherError> {
-        Ok(Self::new(gather_commit(start, revision, branch)?, today, ReadFrom::Commit, Unsaved::new()))
+    pub fn of_commit(start: &Path, revision: &str, branches: &[&str], today: Option<Date>) -> Result<Self, GatherError> {
+        Ok(Self::new(gather_commit(start, revision, branches)?, today, ReadFrom::Commit, Unsaved::new()))
     }
 
     fn new(repository: Repository, today: Option<Date>, read_from: ReadFrom, unsaved: Unsaved) -> Self {

@@ -47,7 +47,7 @@ impl House {
 
     pub fn git(&self, args: &[&str]) {
         let identity = ["-c", "user.name=Pier", "-c", "user.email=pier@tarnsay.example"];
-        let done = Command::new("git").args(identity).args(args).current_dir(self.path()).output().expect("git runs");
+        let done = git().args(identity).args(args).current_dir(self.path()).output().expect("git runs");
         assert!(done.status.success(), "git {args:?}: {}", String::from_utf8_lossy(&done.stderr));
     }
 
@@ -77,9 +77,21 @@ impl House {
     pub fn dulk_in(&self, dir: &str, args: &[&str]) -> Ran {
         let day: &[&str] = if args.contains(&"--today") { &[] } else { &["--today", TODAY] };
         let mut command = Command::new(cargo_bin!("dulk"));
-        command.args(args).args(day).current_dir(self.path().join(dir)).env_remove("NO_COLOR");
+        command
+            .args(args)
+            .args(day)
+            .current_dir(self.path().join(dir))
+            .env_remove("NO_COLOR")
+            .env("GIT_CONFIG_GLOBAL", "/dev/null");
         Ran::new(command.output().expect("dulk runs"))
     }
+}
+
+/// git without the settings of whoever runs the tests.
+pub fn git() -> Command {
+    let mut command = Command::new("git");
+    command.env("GIT_CONFIG_GLOBAL", "/dev/null").env("GIT_CONFIG_NOSYSTEM", "1");
+    command
 }
 
 /// What the program gave.

@@ -3,13 +3,16 @@
 mod bad_input;
 mod buddy;
 mod check;
+mod clones;
 mod cloud;
 mod cloudbuild;
 mod demo;
+mod endings;
 mod everywhere;
 mod gitlab;
 mod guard;
 mod healthy;
+mod hooks;
 mod hostile;
 mod house;
 mod jenkins;
