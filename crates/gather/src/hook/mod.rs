@@ -1,37 +1,40 @@
 //! The git pre-push hook: put in place, looked at and taken away, without losing one that was there.
 
+mod place;
+mod script;
+
 use std::fs;
 use std::path::{Path, PathBuf};
 
+use gix::bstr::ByteSlice;
+
+use crate::disk::LEFT_OVER;
+use crate::gate::plain;
+use place::{Place, Reach};
+use script::{Before, Looker};
+
 /// The name under which git runs the hook.
 const NAME: &str = "pre-push";
-/// The name under which a hook that was there is kept and still run.
-const KEPT: &str = "pre-push.before-dulk";
-/// A line by which the hook is known again.
-const MARK: &str = "# Put here by dulk guard on; dulk guard off takes it away.";
+/// The folder beside it that a hook which was there is kept in, under its own name: some look at the name they are called by.
+const KEPT: &str = "before-dulk";
+/// So many hooks are kept, one from each time that a manager of hooks has put its own in the place of ours.
+const KEPT_LIMIT: usize = 9;
 
 /// What stands where git looks for the hook.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct HookState {
     /// The hook's file.
     pub path: PathBuf,
-    /// It is ours.
+    /// It looks at pushes.
     pub on: bool,
-    /// Another hook stands there.
+    /// Something else stands there.
     pub other: bool,
-    /// Another hook is kept beside it and run after it.
+    /// A hook that was there before is kept and run after the look.
     pub kept: bool,
-}
-
-/// The folder that git takes hooks from: `core.hooksPath`, or that of git's own data, which work trees share.
-fn folder(start: &Path) -> Result<PathBuf, String> {
-    // The user's own settings count here: git itself looks for hooks by them.
-    let repository = gix::discover(start).map_err(|_| "this is no git repository".to_owned())?;
-    let named = repository.config_snapshot().trusted_path("core.hooksPath").ok().flatten();
-    let own = repository.common_dir().join("hooks");
-    let Some(named) = named else { return Ok(own) };
-    let top = repository.workdir().map_or_else(|| repository.git_dir().to_owned(), Path::to_owned);
-    Ok(top.join(named))
+    /// Ours, where a manager of hooks has moved it to.
+    pub aside: Option<PathBuf>,
+    /// A manager of hooks writes git's own hook again at each install; this file is people's.
+    pub managed: bool,
 }
 
 /// Looks at the hook.
@@ -39,48 +42,137 @@ fn folder(start: &Path) -> Result<PathBuf, String> {
 /// # Errors
 /// Outside git.
 pub fn hook_status(start: &Path) -> Result<HookState, String> {
-    let folder = folder(start)?;
-    let path = folder.join(NAME);
-    let on = is_ours(&path);
-    let other = !on && fs::symlink_metadata(&path).is_ok();
-    Ok(HookState { kept: fs::symlink_metadata(folder.join(KEPT)).is_ok(), path, on, other })
+    Ok(state(&place::of(start)?))
 }
 
-fn is_ours(path: &Path) -> bool {
-    fs::read(path).is_ok_and(|bytes| String::from_utf8_lossy(&bytes).contains(MARK))
+fn state(place: &Place) -> HookState {
+    let text = fs::read(&place.file).ok();
+    let on = text.as_deref().is_some_and(script::looks);
+    let other = !on && fs::symlink_metadata(&place.file).is_ok();
+    let kept = text.as_deref().and_then(script::before_of).is_some_and(|folder| is_there(&kept_in(&place.file, &folder)));
+    let aside = aside(&place.file).into_iter().find(|path| fs::read(path).is_ok_and(|text| script::looks(&text)));
+    HookState { path: place.file.clone(), on, other, kept, aside, managed: place.managed }
 }
 
-/// Puts the hook in place; one that was there is kept beside it.
+fn is_there(path: &Path) -> bool {
+    fs::symlink_metadata(path).is_ok()
+}
+
+/// Files beside the hook that a manager of hooks may have moved one to: their names are the hook's with an ending.
+fn aside(hook: &Path) -> Vec<PathBuf> {
+    let folder = hook.parent().unwrap_or(Path::new("."));
+    let named =
+        |path: &PathBuf| path.file_name().and_then(|name| name.to_str()).is_some_and(|name| name.starts_with("pre-push."));
+    let mut found: Vec<PathBuf> = fs::read_dir(folder).into_iter().flatten().flatten().map(|entry| entry.path()).collect();
+    found.retain(|path| named(path) && path.is_file());
+    found.sort_unstable();
+    found
+}
+
+fn kept_in(hook: &Path, folder: &str) -> PathBuf {
+    hook.with_file_name(folder).join(NAME)
+}
+
+/// Puts the hook in place; one that was there is kept beside it and still run. `shared` allows a hook that is not only this clone's.
 ///
 /// # Errors
-/// When the folder cannot be written, or a hook was kept before and another one stands there now.
-pub fn hook_on(start: &Path, program: &Path) -> Result<HookState, String> {
-    let state = hook_status(start)?;
-    let folder = state.path.parent().map(Path::to_owned).unwrap_or_default();
-    fs::create_dir_all(&folder).map_err(|error| format!("{} cannot be made: {error}", folder.display()))?;
-    if state.other {
-        let kept = folder.join(KEPT);
-        if state.kept {
-            return Err(format!("{} and {} are both there; remove or join them first", state.path.display(), kept.display()));
-        }
-        fs::rename(&state.path, &kept).map_err(|error| format!("{} cannot be moved: {error}", state.path.display()))?;
+/// When it would be others' too and `shared` does not allow it, when a script that it would be put into is none of a shell, or when files
+/// cannot be written. What was there is then as it was.
+pub fn hook_on(start: &Path, program: &Path, shared: bool) -> Result<HookState, String> {
+    let place = place::of(start)?;
+    if let (Some(reason), false) = (place.reach.told(&place.file), shared) {
+        return Err(format!("{reason}; dulk guard on --shared puts it there all the same"));
     }
-    if let Err(reason) = write_hook(&folder, &state.path, program) {
-        // Nothing is lost: the old hook goes back to its place.
-        if state.other {
-            let _ = fs::rename(folder.join(KEPT), &state.path);
-        }
-        return Err(reason);
+    let program = program.to_string_lossy().replace('\\', "/");
+    let looker = if place.reach == Reach::Tracked { Looker::Found } else { Looker::At(&program) };
+    let folder = place.file.parent().unwrap_or(Path::new("."));
+    fs::create_dir_all(folder).map_err(|error| format!("{} cannot be made: {}", folder.display(), plain(&error)))?;
+    let text = fs::read(&place.file).unwrap_or_default();
+    let is_ours = script::looks(&text) || script::before_of(&text).is_some();
+    if place.is_written_into() || is_ours || !is_there(&place.file) {
+        let before = script::before_of(&text).map(|folder| before(&place.file, folder));
+        put_into(&place.file, &text, &script::lines(looker, before.as_ref()))?;
+    } else {
+        let before = keep(&place.file)?;
+        write(&place.file, script::with(SHEBANG, &script::lines(looker, Some(&before))).as_slice())?;
     }
-    hook_status(start)
+    if !shared {
+        place.leave_out()?;
+    }
+    Ok(state(&place))
 }
 
-fn write_hook(folder: &Path, path: &Path, program: &Path) -> Result<(), String> {
+/// The first line of a hook that is ours: git runs hooks with its own `sh` on every system.
+const SHEBANG: &[u8] = b"#!/bin/sh\n";
+
+/// Puts our lines into a script that stays people's.
+fn put_into(file: &Path, text: &[u8], lines: &str) -> Result<(), String> {
+    if text.starts_with(b"#!") && script::shell_of(text).is_none() {
+        let first = text.lines().next().unwrap_or_default().to_str_lossy();
+        return Err(format!(
+            "{} is no script of a shell ({first}); let it run this, with git's lines on standard input: dulk guard check \"$@\"",
+            file.display()
+        ));
+    }
+    let text = if text.is_empty() { SHEBANG } else { text };
+    write(file, script::with(text, lines).as_slice())
+}
+
+fn before(hook: &Path, folder: String) -> Before {
+    let text = fs::read(kept_in(hook, &folder)).unwrap_or_default();
+    Before { folder, shell: script::shell_of(&text) }
+}
+
+/// Gives the hook that is there a second name. Until ours has taken its first one it runs as before, whatever happens to us.
+fn keep(hook: &Path) -> Result<Before, String> {
+    let failed = |error: std::io::Error| format!("{} cannot be kept: {}", hook.display(), plain(&error));
+    for number in 1..=KEPT_LIMIT {
+        let folder = if number == 1 { KEPT.to_owned() } else { format!("{KEPT}-{number}") };
+        let kept = kept_in(hook, &folder);
+        if is_there(&kept) {
+            // From a run that was ended before it was done.
+            if fs::read(&kept).ok() == fs::read(hook).ok() {
+                return Ok(before(hook, folder));
+            }
+            continue;
+        }
+        fs::create_dir_all(hook.with_file_name(&folder)).map_err(failed)?;
+        if fs::symlink_metadata(hook).is_ok_and(|found| found.is_symlink()) {
+            link(&fs::read_link(hook).map_err(failed)?, &kept).map_err(failed)?;
+        } else if fs::hard_link(hook, &kept).is_err() {
+            // Not every disk lets a file have two names.
+            let new = tempfile::Builder::new().prefix(LEFT_OVER.0).suffix(LEFT_OVER.1).tempfile_in(hook.with_file_name(&folder));
+            let new = new.map_err(failed)?;
+            fs::copy(hook, new.path()).map_err(failed)?;
+            new.persist(&kept).map_err(|error| failed(error.error))?;
+        }
+        return Ok(before(hook, folder));
+    }
+    Err(format!("{} hooks are kept beside {} already; remove those that nobody needs", KEPT_LIMIT, hook.display()))
+}
+
+/// A link that is one folder deeper than it was leads to the same place.
+#[cfg(unix)]
+fn link(target: &Path, at: &Path) -> std::io::Result<()> {
+    let target = if target.is_relative() { Path::new("..").join(target) } else { target.to_owned() };
+    std::os::unix::fs::symlink(target, at)
+}
+
+#[cfg(not(unix))]
+fn link(target: &Path, at: &Path) -> std::io::Result<()> {
+    fs::copy(at.with_file_name("..").join(target), at).map(drop)
+}
+
+/// Replaces a script as a whole; what it was is never gone before what it becomes is there.
+fn write(path: &Path, text: &[u8]) -> Result<(), String> {
     use std::io::Write;
-    let text = script(program);
-    let failed = |error: std::io::Error| format!("{} cannot be written: {error}", path.display());
-    let mut new = tempfile::NamedTempFile::new_in(folder).map_err(failed)?;
-    new.write_all(text.as_bytes()).map_err(failed)?;
+    let failed = |error: std::io::Error| format!("{} cannot be written: {}", path.display(), plain(&error));
+    // What is written into is the file that a link leads to; ours takes the place of the link itself.
+    let folder = path.parent().unwrap_or(Path::new("."));
+    crate::disk::remove_left_over(folder);
+    let mut new = tempfile::Builder::new().prefix(LEFT_OVER.0).suffix(LEFT_OVER.1).tempfile_in(folder).map_err(failed)?;
+    let _ = new.as_file().try_lock();
+    new.write_all(text).map_err(failed)?;
     make_runnable(new.as_file()).map_err(failed)?;
     new.as_file().sync_all().map_err(failed)?;
     new.persist(path).map(drop).map_err(|error| failed(error.error))
@@ -97,28 +189,60 @@ fn make_runnable(_: &fs::File) -> std::io::Result<()> {
     Ok(())
 }
 
-/// A plain `sh` script: git runs hooks with its own `sh` on every system. Without the program it lets the push through.
-fn script(program: &Path) -> String {
-    let program = program.to_string_lossy().replace('\\', "/").replace('\'', "'\\''");
-    format!(
-        "#!/bin/sh\n{MARK}\nlines=$(cat)\ndulk='{program}'\n[ -x \"$dulk\" ] || dulk=$(command -v dulk) || dulk=\nif [ -n \"$dulk\" ]; then\n  printf '%s\\n' \"$lines\" | \"$dulk\" guard check \"$@\" || exit $?\nfi\nkept=$(dirname \"$0\")/{KEPT}\nif [ -x \"$kept\" ]; then\n  printf '%s\\n' \"$lines\" | \"$kept\" \"$@\" || exit $?\nfi\nexit 0\n"
-    )
-}
-
-/// Takes the hook away and puts back the one that was there. A hook that is not ours is left as it is.
+/// Takes the hook away and puts back the one that was there; what people added to it stays. A hook that is not ours is left as it is.
 ///
 /// # Errors
 /// When files cannot be moved.
 pub fn hook_off(start: &Path) -> Result<HookState, String> {
-    let state = hook_status(start)?;
-    if state.on {
-        let kept = state.path.with_file_name(KEPT);
-        let failed = |error: std::io::Error| format!("{} cannot be removed: {error}", state.path.display());
-        if state.kept {
-            fs::rename(&kept, &state.path).map_err(failed)?;
-        } else {
-            fs::remove_file(&state.path).map_err(failed)?;
+    let place = place::of(start)?;
+    for file in [vec![place.file.clone()], aside(&place.file)].concat() {
+        take_out(&file)?;
+    }
+    place.forget()?;
+    Ok(state(&place))
+}
+
+fn take_out(file: &Path) -> Result<(), String> {
+    let Some(text) = fs::read(file).ok().filter(|text| script::looks(text)) else { return Ok(()) };
+    let failed = |error: std::io::Error| format!("{} cannot be removed: {}", file.display(), plain(&error));
+    let folder = script::before_of(&text).filter(|folder| is_there(&kept_in(file, folder)));
+    match (script::without(&text), folder) {
+        (None, None) => fs::remove_file(file).map_err(failed),
+        (None, Some(folder)) => put_back(file, &folder).map_err(failed),
+        (Some(rest), None) => write(file, &rest),
+        // Both are wanted: what people added, and the hook that was there.
+        (Some(_), Some(folder)) => {
+            let lines = script::lines(Looker::None, Some(&before(file, folder)));
+            write(file, &script::with(&text, &lines))
         }
     }
-    hook_status(start)
+}
+
+/// Gives a kept hook its first name back.
+fn put_back(hook: &Path, folder: &str) -> std::io::Result<()> {
+    let kept = kept_in(hook, folder);
+    match fs::read_link(&kept) {
+        Ok(target) => {
+            let old = target.strip_prefix("..").unwrap_or(&target);
+            let new = hook.with_file_name(format!("{}link{}", LEFT_OVER.0, LEFT_OVER.1));
+            relink(old, &new)?;
+            fs::rename(&new, hook)?;
+            fs::remove_file(&kept)?;
+        }
+        Err(_) => fs::rename(&kept, hook)?,
+    }
+    // Somebody may have put something beside it.
+    let _ = fs::remove_dir(hook.with_file_name(folder));
+    Ok(())
+}
+
+#[cfg(unix)]
+fn relink(target: &Path, at: &Path) -> std::io::Result<()> {
+    let _ = fs::remove_file(at);
+    std::os::unix::fs::symlink(target, at)
+}
+
+#[cfg(not(unix))]
+fn relink(target: &Path, at: &Path) -> std::io::Result<()> {
+    fs::copy(at.with_file_name("").join(target), at).map(drop)
 }
