@@ -2,7 +2,9 @@
 
 use std::path::PathBuf;
 
-use clap::{Parser, Subcommand, ValueEnum};
+use clap::error::ErrorKind;
+use clap::parser::ValueSource;
+use clap::{CommandFactory, FromArgMatches, Parser, Subcommand, ValueEnum};
 use dulk_core::finding::Severity;
 use dulk_core::knowledge::Date;
 
@@ -10,7 +12,7 @@ use dulk_core::knowledge::Date;
 ///
 /// Without a command it runs `check`. It reads only this machine's disk, runs nothing of the repository, and sends nothing anywhere.
 #[derive(Debug, Parser)]
-#[command(name = "dulk", version, about, max_term_width = 100, args_conflicts_with_subcommands = true, after_help = EXAMPLES)]
+#[command(name = "dulk", version, about, max_term_width = 100, after_help = EXAMPLES)]
 pub struct Args {
     /// What to do.
     #[command(subcommand)]
@@ -24,6 +26,27 @@ pub struct Args {
     /// Colours in the output.
     #[arg(long, value_enum, default_value_t = Color::Auto, global = true, value_name = "WHEN")]
     pub color: Color,
+}
+
+/// Reads what was typed.
+///
+/// # Errors
+/// Help and the version, and what is wrong with the call.
+pub fn parse() -> Result<Args, clap::Error> {
+    let mut command = Args::command();
+    let matches = command.try_get_matches_from_mut(std::env::args_os())?;
+    // What is not global is for `check` without its name, and would be lost before another one.
+    let lost = <CheckOptions as clap::Args>::augment_args(clap::Command::new("check"))
+        .get_arguments()
+        .find(|option| matches.value_source(option.get_id().as_str()) == Some(ValueSource::CommandLine))
+        .and_then(|option| option.get_long().map(str::to_owned));
+    match (matches.subcommand_name(), lost) {
+        (Some(name), Some(option)) => {
+            let said = format!("the option --{option} stands before the command; write dulk {name} --{option} …");
+            Err(command.error(ErrorKind::ArgumentConflict, said))
+        }
+        _ => Args::from_arg_matches(&matches),
+    }
 }
 
 fn day(text: &str) -> Result<Date, String> {
@@ -136,7 +159,11 @@ pub struct WhenOptions {
 #[derive(Clone, Debug, Subcommand)]
 pub enum GuardAction {
     /// Put the hook in place; one that is there is kept and still run
-    On,
+    On {
+        /// Also where it would be others' too: in a hook that git tracks, or in a folder of hooks for more repositories
+        #[arg(long)]
+        shared: bool,
+    },
     /// Take the hook away, and put back the one that was there
     Off,
     /// Tell whether the hook is in place

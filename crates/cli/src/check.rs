@@ -5,11 +5,12 @@ use std::path::PathBuf;
 use dulk_core::finding::WitnessSource;
 use dulk_core::knowledge::Date;
 use dulk_core::text::FileId;
-use dulk_gather::{changed_lines, places, replace};
+use dulk_gather::{changed_lines, has_commit, places, replace};
 
 use crate::Outcome;
 use crate::args::{CheckFormat, CheckOptions};
 use crate::checked::Checked;
+use crate::render::text::wrap;
 use crate::render::{json, junit, sarif, text};
 use crate::screen::Screen;
 
@@ -23,14 +24,16 @@ pub fn run(options: &CheckOptions, paths: &[PathBuf], today: Date, screen: &mut 
     let mut checked = Checked::of(&start, paths, today)?;
     drop(patience);
     if let Some(revision) = &options.since {
+        // Also where nothing was found: a name with a slip in it never becomes a clean check.
+        has_commit(&start, revision).map_err(anyhow::Error::msg)?;
         only_since(&mut checked, revision)?;
     }
     match options.format {
         CheckFormat::Text if checked.files.is_empty() => nothing_to_check(paths, screen),
         CheckFormat::Text => text::show(&checked, screen),
         CheckFormat::Json => json::show(&checked, screen)?,
-        CheckFormat::Sarif => screen.line(&sarif::log(&checked)?),
-        CheckFormat::Junit => screen.line(&junit::report(&checked)),
+        CheckFormat::Sarif => screen.data(&sarif::log(&checked)?),
+        CheckFormat::Junit => screen.data(&junit::report(&checked)),
     }
     if let Some(file) = &options.output {
         let text = screen.take_plain();
@@ -111,11 +114,15 @@ fn only_since(checked: &mut Checked, revision: &str) -> anyhow::Result<()> {
 }
 
 fn nothing_to_check(paths: &[PathBuf], screen: &mut Screen) {
-    let places = places().join(", ");
     let within = match paths {
         [] => "here".to_owned(),
         _ => format!("in {}", paths.iter().map(|path| path.display().to_string()).collect::<Vec<_>>().join(", ")),
     };
     screen.line(&format!("No pipeline file found {within}, so nothing was checked."));
-    screen.line(&format!("Looked for {places} (and *.yaml)."));
+    screen.line("Looked for:");
+    for place in places() {
+        for (number, line) in wrap(&place, screen.width.saturating_sub(4)).iter().enumerate() {
+            screen.line(&format!("{}{line}", if number == 0 { "  " } else { "    " }));
+        }
+    }
 }

@@ -33,9 +33,12 @@ pub fn run(keep: Option<PathBuf>, today: Date, screen: &mut Screen) -> anyhow::R
         }
         None => temporary.path(),
     };
-    screen.line("The timetable site of the Tarnsay ferry, a small island's boat: a page built with vite and published by");
-    screen.line("pipeline files of one format or another. The demo holds it as git repositories: in order, and with the kind of");
-    screen.line("faults that creep in when a pipeline is copied and adapted by hand.");
+    screen.hang(
+        "",
+        "The timetable site of the Tarnsay ferry, a small island's boat: a page built with vite and published by pipeline files of one format \
+         or another. The demo holds it as git repositories: in order, and with the kind of faults that creep in when a pipeline is copied and \
+         adapted by hand.",
+    );
     for (name, files, before) in [
         ("healthy", HEALTHY, "First the copy that is in order. Dulk has nothing to say, and the strips show what it looked at:"),
         (
@@ -50,7 +53,7 @@ pub fn run(keep: Option<PathBuf>, today: Date, screen: &mut Screen) -> anyhow::R
         let root = folder.join(name);
         lay_out(&root, files)?;
         screen.line("");
-        screen.line(&format!("{}  {before}", styled(BOLD, &format!("dulk check   ({name})"))));
+        screen.hang("", &format!("{}  {before}", styled(BOLD, &format!("dulk check   ({name})"))));
         screen.line("");
         text::show(&Checked::of(&root, &[], today)?, screen);
     }
@@ -68,7 +71,7 @@ pub fn run(keep: Option<PathBuf>, today: Date, screen: &mut Screen) -> anyhow::R
     screen.line("");
     match keep {
         Some(folder) => screen.line(&format!("The copies are kept in {}. Go into one and type dulk.", folder.display())),
-        None => screen.line("The copies are gone again; dulk demo --keep FOLDER leaves them for you to try things on."),
+        None => screen.hang("", "The copies are gone again; dulk demo --keep FOLDER leaves them for you to try things on."),
     }
     Ok(Outcome::Clean)
 }

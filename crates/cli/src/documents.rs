@@ -16,7 +16,7 @@ use crate::screen::Screen;
 pub fn completions(shell: clap_complete::Shell, screen: &mut Screen) -> anyhow::Result<Outcome> {
     let mut out = Vec::new();
     clap_complete::generate(shell, &mut Args::command(), "dulk", &mut out);
-    screen.line(String::from_utf8_lossy(&out).trim_end());
+    screen.data(String::from_utf8_lossy(&out).trim_end());
     Ok(Outcome::Clean)
 }
 

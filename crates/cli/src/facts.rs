@@ -60,7 +60,7 @@ fn show(lines: &[FactLine], screen: &mut Screen) {
     if wanted.is_empty() {
         return;
     }
-    screen.line("What is not known, Dulk says nothing about. These lines in dulk.toml would tell it (dulk facts --write adds them, commented):");
+    screen.hang("", "What is not known, Dulk says nothing about. These lines in dulk.toml would tell it (dulk facts --write adds them, commented):");
     let mut table = "";
     for (within, line) in wanted {
         if within != table {
@@ -86,8 +86,8 @@ fn show_line(line: &FactLine, name_width: usize, screen: &mut Screen) {
         let gap = " ".repeat(screen.width.min(100).saturating_sub(before + value.width() + from.width()).max(3));
         screen.line(&format!("{start}{}{gap}{}", styled(value_style, &value), styled(DIM, &from)));
     } else {
-        screen.line(&format!("{start}{}", styled(value_style, &value)));
-        screen.line(&format!("{}{}", " ".repeat(before), styled(DIM, &from)));
+        screen.hang(&start, &styled(value_style, &value));
+        screen.hang(&" ".repeat(before), &styled(DIM, &from));
     }
 }
 
@@ -125,7 +125,7 @@ fn show_json(lines: &[FactLine], sources: &Sources, screen: &mut Screen) -> anyh
         declare: line.declare.as_ref().map(|(table, line)| format!("[{table}] {line}")),
     };
     let report = Report { schema: 1, facts: lines.iter().map(fact).collect() };
-    screen.line(&serde_json::to_string_pretty(&report)?);
+    screen.data(&serde_json::to_string_pretty(&report)?);
     Ok(())
 }
 

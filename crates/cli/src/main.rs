@@ -14,11 +14,10 @@ mod trail;
 mod when;
 mod why;
 
+use std::io::{ErrorKind, Write};
 use std::process::ExitCode;
 
-use clap::Parser;
-
-use args::{Args, Command};
+use args::Command;
 use screen::Screen;
 
 /// How the program ends.
@@ -28,10 +27,25 @@ enum Outcome {
     Clean,
     /// Something was found.
     Found,
+    /// Something could not be done, which has been told.
+    Failed,
+}
+
+impl From<Outcome> for ExitCode {
+    fn from(outcome: Outcome) -> Self {
+        match outcome {
+            Outcome::Clean => Self::SUCCESS,
+            Outcome::Found => Self::from(1),
+            Outcome::Failed => Self::from(2),
+        }
+    }
 }
 
 fn main() -> ExitCode {
-    let args = Args::parse();
+    let args = match args::parse() {
+        Ok(args) => args,
+        Err(said) => return told(&said),
+    };
     let mut screen = Screen::new(args.color);
     let today = args.day();
     let result = match args.command {
@@ -47,16 +61,28 @@ fn main() -> ExitCode {
         Some(Command::When(options)) => when::run(&options, args.today, &mut screen),
         Some(Command::Demo { keep }) => demo::run(keep, today, &mut screen),
     };
-    match result.and_then(|outcome| screen.flush().map(|()| outcome)) {
-        Ok(Outcome::Clean) => ExitCode::SUCCESS,
-        Ok(Outcome::Found) => ExitCode::from(1),
+    match result {
+        Ok(outcome) => written(screen.flush(), outcome),
         Err(error) => {
-            // Whoever closed the pipe has read enough.
-            if error.downcast_ref::<std::io::Error>().is_some_and(|error| error.kind() == std::io::ErrorKind::BrokenPipe) {
-                return ExitCode::SUCCESS;
-            }
             screen::complain(&format!("{error:#}"));
-            ExitCode::from(2)
+            Outcome::Failed.into()
         }
     }
+}
+
+/// How it ends when that has been written. Whoever closed the pipe has read enough; what was found is found.
+fn written(writing: std::io::Result<()>, outcome: Outcome) -> ExitCode {
+    match writing {
+        Err(error) if error.kind() != ErrorKind::BrokenPipe => {
+            screen::complain(&format!("the output cannot be written: {error}"));
+            Outcome::Failed.into()
+        }
+        _ => outcome.into(),
+    }
+}
+
+/// Shows help, the version, or what is wrong with the call.
+fn told(said: &clap::Error) -> ExitCode {
+    let outcome = if said.use_stderr() { Outcome::Failed } else { Outcome::Clean };
+    written(said.print().and_then(|()| std::io::stdout().flush()), outcome)
 }

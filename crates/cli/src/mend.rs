@@ -1,5 +1,6 @@
 //! `dulk mend`.
 
+use std::collections::BTreeSet;
 use std::fs;
 use std::path::PathBuf;
 
@@ -10,7 +11,7 @@ use dulk_core::mask::mask;
 use dulk_core::mend::mend_all;
 use dulk_core::rules;
 use dulk_core::text::{FileId, Sources};
-use dulk_gather::{Repository, replace};
+use dulk_gather::{Repository, remove_left_over, replace};
 use similar::{ChangeTag, TextDiff};
 
 use crate::Outcome;
@@ -25,7 +26,7 @@ const CONTEXT: usize = 3;
 /// Runs the command.
 ///
 /// # Errors
-/// When a rule or a path does not exist, dulk.toml is wrong, or a file cannot be written.
+/// When a rule or a path does not exist, or dulk.toml is wrong.
 pub fn run(options: &MendOptions, today: Date, screen: &mut Screen) -> anyhow::Result<Outcome> {
     for rule in &options.only {
         known_rule(rule)?;
@@ -55,13 +56,32 @@ pub fn run(options: &MendOptions, today: Date, screen: &mut Screen) -> anyhow::R
         }
         return Ok(Outcome::Clean);
     }
-    for (file, text) in changed {
-        write(repository, file, text)?;
+    clear_left_over(repository);
+    let mut failed = 0;
+    for (file, text) in &changed {
+        // One that cannot be written is told, and keeps none of the others from being written.
+        if let Err(error) = write(repository, *file, text) {
+            complain(&format!("{error:#}"));
+            failed += 1;
+        }
+    }
+    if failed > 0 {
+        screen.line(&format!("{} of {} files were mended.", changed.len() - failed, changed.len()));
+        return Ok(Outcome::Failed);
     }
     if mended.count > 0 {
         screen.line(&format!("{} mended.", counted(mended.count)));
     }
     Ok(Outcome::Clean)
+}
+
+/// Removes what a killed run left behind beside the files that can be mended.
+fn clear_left_over(repository: &Repository) {
+    let folders: BTreeSet<&str> =
+        repository.sources.iter().map(|(_, source)| source.path.rsplit_once('/').map_or("", |(folder, _)| folder)).collect();
+    for folder in folders {
+        remove_left_over(&repository.root.join(folder));
+    }
 }
 
 /// The files whose texts are other ones now, with those.
@@ -102,7 +122,7 @@ fn show_diff(file: FileId, text: &str, sources: &Sources, screen: &mut Screen) {
             };
             let line = change.value().trim_end_matches(['\n', '\r']);
             let line = format!("{sign}{}", harmless(&mask(line)));
-            screen.line(&style.map_or_else(|| line.clone(), |style| styled(style, &line)));
+            screen.of_file(style.unwrap_or_default(), &line);
         }
     }
     screen.line("");
@@ -117,10 +137,10 @@ fn offers(left: &[Finding], sources: &Sources, wanted: &dyn Fn(&Finding) -> bool
     }
     screen.line("For you to decide:");
     for finding in open {
-        let head = format!("  {}  {}  ", place(finding.at, sources), finding.rule);
+        let head = format!("{}  {}", place(finding.at, sources), finding.rule);
         for (index, line) in wrap(&shown(&action(finding, sources)), screen.width.saturating_sub(4)).iter().enumerate() {
             if index == 0 {
-                screen.line(&styled(DIM, head.trim_end()));
+                screen.hang("  ", &styled(DIM, &head));
             }
             screen.line(&format!("    {line}"));
         }

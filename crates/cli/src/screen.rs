@@ -10,6 +10,8 @@ use crate::args::Color;
 
 /// Where there is no terminal, lines are made for this many columns.
 const WIDTH_WITHOUT_TERMINAL: usize = 100;
+/// Text is broken into no narrower columns than this.
+const NARROWEST: usize = 20;
 const WIDTH_LIMITS: std::ops::RangeInclusive<usize> = 40..=140;
 
 /// Collects what is shown and writes it whole.
@@ -18,6 +20,9 @@ pub struct Screen {
     choice: ColorChoice,
     /// In columns.
     pub width: usize,
+    on_terminal: bool,
+    /// Somebody has said how wide it is.
+    is_bounded: bool,
 }
 
 impl Screen {
@@ -28,13 +33,52 @@ impl Screen {
             Color::Always => ColorChoice::Always,
             Color::Never => ColorChoice::Never,
         };
-        Self { text: String::new(), choice, width: width() }
+        let (on_terminal, columns) = (std::io::stdout().is_terminal(), columns());
+        let width = columns.unwrap_or(WIDTH_WITHOUT_TERMINAL).clamp(*WIDTH_LIMITS.start(), *WIDTH_LIMITS.end());
+        Self { text: String::new(), choice, width, on_terminal, is_bounded: columns.is_some() }
     }
 
-    /// Adds a line.
+    /// Adds a line, broken where the screen ends.
     pub fn line(&mut self, text: &str) {
+        if self.is_bounded && textwrap::core::display_width(text) > self.width {
+            let inner = text.trim_start_matches(' ');
+            let indent = " ".repeat((text.len() - inner.len()).min(self.width / 2));
+            for line in wrap(inner, self.width - indent.len()) {
+                self.data(&format!("{indent}{line}"));
+            }
+            return;
+        }
+        self.data(text);
+    }
+
+    /// Adds what other programs read, as it is.
+    pub fn data(&mut self, text: &str) {
         self.text.push_str(text);
         self.text.push('\n');
+    }
+
+    /// Adds a text after what begins its first line, broken where the screen ends; what follows stands under where the text began.
+    pub fn hang(&mut self, start: &str, text: &str) {
+        let before = textwrap::core::display_width(start);
+        let lines = wrap(text, self.width.saturating_sub(before));
+        for (number, line) in lines.iter().enumerate() {
+            let start = if number == 0 { start.to_owned() } else { " ".repeat(before) };
+            self.line(format!("{start}{line}").trim_end());
+        }
+    }
+
+    /// Adds a line of a file. On a terminal it is broken where the screen ends, with what follows a little further in; elsewhere it stays
+    /// whole, for programs.
+    pub fn of_file(&mut self, style: Style, text: &str) {
+        if !self.on_terminal {
+            return self.data(&styled(style, text));
+        }
+        let inner = text.trim_start_matches(' ');
+        let indent = (text.len() - inner.len()).min(self.width / 2);
+        for (number, line) in wrap(inner, self.width.saturating_sub(indent + 4)).iter().enumerate() {
+            let indent = if number == 0 { indent } else { indent + 4 };
+            self.line(&styled(style, &format!("{}{line}", " ".repeat(indent))));
+        }
     }
 
     /// Takes what was collected, without colours; nothing is left to write.
@@ -47,7 +91,7 @@ impl Screen {
     ///
     /// # Errors
     /// When standard output cannot be written.
-    pub fn flush(&mut self) -> anyhow::Result<()> {
+    pub fn flush(&mut self) -> std::io::Result<()> {
         let mut out = AutoStream::new(std::io::stdout(), self.choice);
         out.write_all(self.text.as_bytes())?;
         out.flush()?;
@@ -56,12 +100,21 @@ impl Screen {
     }
 }
 
-fn width() -> usize {
-    if !std::io::stdout().is_terminal() {
-        return WIDTH_WITHOUT_TERMINAL;
+/// The terminal's columns, or what COLUMNS says where there is none.
+fn columns() -> Option<usize> {
+    if std::io::stdout().is_terminal() {
+        return terminal_size::terminal_size().map(|(width, _)| usize::from(width.0));
     }
-    let columns = terminal_size::terminal_size().map_or(WIDTH_WITHOUT_TERMINAL, |(width, _)| usize::from(width.0));
-    columns.clamp(*WIDTH_LIMITS.start(), *WIDTH_LIMITS.end())
+    std::env::var("COLUMNS").ok()?.parse().ok()
+}
+
+/// Breaks a text at spaces, or anywhere when a word is too long. What colours it counts for nothing.
+pub fn wrap(text: &str, width: usize) -> Vec<String> {
+    let options = textwrap::Options::new(width.max(NARROWEST))
+        .word_separator(textwrap::WordSeparator::AsciiSpace)
+        .word_splitter(textwrap::WordSplitter::NoHyphenation)
+        .wrap_algorithm(textwrap::WrapAlgorithm::FirstFit);
+    textwrap::wrap(text, options).into_iter().map(Cow::into_owned).collect()
 }
 
 /// One line on standard error.
@@ -77,12 +130,10 @@ pub fn styled(style: Style, text: &str) -> String {
     format!("{style}{text}{style:#}")
 }
 
-/// Text of a file without what steers a terminal: control characters become signs, and characters that turn the direction of
-/// writing are shown by their number.
+/// Text of a file without what steers a terminal or a reader: control characters become signs, and characters that nobody sees, or that
+/// turn the direction of writing, are shown by their number.
 pub fn harmless(text: &str) -> Cow<'_, str> {
-    let steers = |c: char| {
-        c.is_control() || matches!(c, '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}' | '\u{feff}')
-    };
+    let steers = |c: char| c.is_control() || is_unseen(c);
     if !text.contains(steers) {
         return Cow::Borrowed(text);
     }
@@ -98,6 +149,15 @@ pub fn harmless(text: &str) -> Cow<'_, str> {
     Cow::Owned(out)
 }
 
+/// Characters of which nothing is seen, or only what they do to others. Source: the Unicode Character Database, the properties
+/// Default_Ignorable_Code_Point and Bidi_Control of version 17.0, and the separators of lines and paragraphs; 2026-11.
+fn is_unseen(c: char) -> bool {
+    matches!(c,
+        '\u{ad}' | '\u{34f}' | '\u{61c}' | '\u{115f}'..='\u{1160}' | '\u{17b4}'..='\u{17b5}' | '\u{180b}'..='\u{180f}'
+        | '\u{200b}'..='\u{200f}' | '\u{2028}'..='\u{202e}' | '\u{2060}'..='\u{206f}' | '\u{3164}' | '\u{feff}' | '\u{ffa0}'
+        | '\u{fff0}'..='\u{fffb}' | '\u{1bca0}'..='\u{1bca3}' | '\u{1d173}'..='\u{1d17a}' | '\u{e0000}'..='\u{e0fff}')
+}
+
 #[cfg(test)]
 mod tests {
     use super::harmless;
@@ -106,6 +166,9 @@ mod tests {
     fn control_characters_become_signs() {
         assert_eq!(harmless("a\x1b[31mb\tc"), "a\u{241b}[31mb c");
         assert_eq!(harmless("a\u{202e}b\u{9b}c"), "a<202E>b<009B>c");
+        assert_eq!(harmless("ma\u{200b}in\u{2028}\u{e0041}"), "ma<200B>in<2028><E0041>");
+        // A sign that says how the one before it is drawn hides nothing.
+        assert_eq!(harmless("⚠\u{fe0f}"), "⚠\u{fe0f}");
         assert_eq!(harmless("plain é"), "plain é");
     }
 }

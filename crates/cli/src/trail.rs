@@ -30,8 +30,8 @@ pub fn run(options: &TrailOptions, today: Date, screen: &mut Screen) -> anyhow::
     let found = ways(&project);
     match options.format {
         TrailFormat::Text => show(&project, &found, screen),
-        TrailFormat::Json => screen.line(&serde_json::to_string_pretty(&as_json(&project, &found))?),
-        TrailFormat::Svg => screen.line(&way_picture::draw(&project, &found)),
+        TrailFormat::Json => screen.data(&serde_json::to_string_pretty(&as_json(&project, &found))?),
+        TrailFormat::Svg => screen.data(&way_picture::draw(&project, &found)),
     }
     if let Some(file) = &options.output {
         let text = screen.take_plain();

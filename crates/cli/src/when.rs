@@ -137,7 +137,7 @@ fn show_json(project: &Project<'_>, occasions: &[Occasion], now: i64, screen: &m
         events: (0..occasions.len()).map(|column| event(pipeline, column)).collect(),
     });
     let report = Report { schema: 1, pipelines: pipelines.collect() };
-    screen.line(&serde_json::to_string_pretty(&report)?);
+    screen.data(&serde_json::to_string_pretty(&report)?);
     Ok(Outcome::Clean)
 }
 

@@ -1,5 +1,6 @@
 //! `dulk why`.
 
+use anstyle::Style;
 use anyhow::bail;
 use dulk_core::facts::Settings;
 use dulk_core::finding::Severity;
@@ -11,15 +12,19 @@ use similar::{ChangeTag, TextDiff};
 
 use crate::Outcome;
 use crate::render::text::{BOLD, CYAN, DIM, GREEN, RED, wrap};
-use crate::screen::{Screen, styled};
+use crate::screen::{Screen, complain, styled};
 
 /// Runs the command.
 ///
 /// # Errors
-/// When there is no such rule, or dulk.toml is wrong.
+/// When there is no such rule.
 pub fn run(name: Option<&str>, screen: &mut Screen) -> anyhow::Result<Outcome> {
     let here = std::env::current_dir()?;
-    let settings = settings_of(&here)?;
+    // A rule can be explained whatever stands there; only what the file would set is not known.
+    let settings = settings_of(&here).unwrap_or_else(|error| {
+        complain(&format!("{error}; the weights are those without it"));
+        Settings::default()
+    });
     match name {
         None => list(&settings, screen),
         Some(name) => match rules::find(name) {
@@ -62,7 +67,7 @@ fn family(name: &str, settings: &Settings, screen: &mut Screen) {
             _ => CYAN,
         };
         let head = format!("  {:<32}", rule.id);
-        screen.line(&format!("{head}{}{}", styled(style, &format!("{severity:<9}")), rule.title));
+        screen.hang(&format!("{head}{}", styled(style, &format!("{severity:<9}"))), rule.title);
     }
 }
 
@@ -148,7 +153,7 @@ fn compare(wrong: &Slip, right: &Slip, screen: &mut Screen) {
             let differs = change.tag() != ChangeTag::Equal;
             let sign = if differs { ">" } else { " " };
             let text = format!("  {sign} {line}");
-            screen.line(&if differs { styled(style, &text) } else { text });
+            screen.of_file(if differs { style } else { Style::new() }, &text);
         }
     }
 }

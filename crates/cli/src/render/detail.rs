@@ -62,7 +62,7 @@ fn pipeline(case: &Case<'_>, occasion: &Occasion, rehearsal: &Rehearsal, screen:
 
 fn say(start: &str, verdict: &Verdict, indent: usize, screen: &mut Screen) {
     let because = if verdict.because.is_empty() { String::new() } else { format!(": {}", shown(&verdict.because)) };
-    screen.line(&format!("{}{start}{because}", " ".repeat(indent)));
+    screen.hang(&" ".repeat(indent), &format!("{start}{because}"));
 }
 
 /// The line that decided.

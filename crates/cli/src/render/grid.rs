@@ -138,5 +138,5 @@ fn legend(grid: &Grid, screen: &mut Screen) {
     for kind in CellKind::ALL.into_iter().filter(|kind| by_hand || *kind != CellKind::ByHand) {
         screen.line(&styled(DIM, &format!("{:<11}{}", kind.word(), kind.meaning())));
     }
-    screen.line(&styled(DIM, "dulk when EVENT, such as dulk when push:main, says why, with the line that decides."));
+    screen.hang("", &styled(DIM, "dulk when EVENT, such as dulk when push:main, says why, with the line that decides."));
 }

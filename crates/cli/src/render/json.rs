@@ -78,7 +78,7 @@ pub fn show(checked: &Checked, screen: &mut Screen) -> anyhow::Result<()> {
     };
     let files = checked.repository().pipelines.iter().map(file).collect();
     let report = Report { schema: 1, tool: Tool { name: "dulk", version: env!("CARGO_PKG_VERSION") }, findings, files };
-    screen.line(&serde_json::to_string_pretty(&report)?);
+    screen.data(&serde_json::to_string_pretty(&report)?);
     Ok(())
 }
 

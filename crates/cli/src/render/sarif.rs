@@ -7,6 +7,7 @@ use dulk_core::finding::{Edit, Finding, Severity, WitnessSource};
 use dulk_core::mask::mask;
 use dulk_core::rules;
 use dulk_core::text::{Place, Sources};
+use percent_encoding::{AsciiSet, NON_ALPHANUMERIC, utf8_percent_encode};
 use serde_json::{Value, json};
 
 use super::source_word;
@@ -102,8 +103,14 @@ fn location(at: Place, sources: &Sources) -> Value {
 }
 
 fn artifact(at: Place, sources: &Sources) -> Value {
-    let path = sources.get(at.file).path.replace('%', "%25").replace(' ', "%20").replace('#', "%23").replace('?', "%3F");
-    json!({ "uri": path, "uriBaseId": "ROOT" })
+    json!({ "uri": address(&sources.get(at.file).path), "uriBaseId": "ROOT" })
+}
+
+/// What stands unescaped in the path of a relative address: a colon would make its first part a scheme. Source: RFC 3986, 2.3 and 4.2.
+const ADDRESS: &AsciiSet = &NON_ALPHANUMERIC.remove(b'-').remove(b'.').remove(b'_').remove(b'~').remove(b'/');
+
+fn address(path: &str) -> String {
+    utf8_percent_encode(path, ADDRESS).to_string()
 }
 
 fn region(at: Place, sources: &Sources) -> Value {

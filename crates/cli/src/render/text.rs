@@ -13,6 +13,7 @@ use unicode_width::UnicodeWidthStr;
 use super::source_word;
 
 use crate::checked::Checked;
+pub use crate::screen::wrap;
 use crate::screen::{Screen, harmless, styled};
 
 /// A style of the views.
@@ -36,6 +37,8 @@ const DONE: &str = "dulk mend does it";
 const INDENT: usize = 2;
 /// Between a word and its column.
 const LABEL: usize = 6;
+/// Signs for what is left out on both sides of an excerpt.
+const CUT: usize = 2;
 /// The column of places is no wider, so that a long path does not push the text away.
 const PLACE_LIMIT: usize = 44;
 
@@ -102,7 +105,7 @@ fn show_finding(finding: &Finding, sources: &Sources, screen: &mut Screen) {
         rows.push(Row { word: "", place: String::new(), text: format!("and {} more", same - PLACES_SHOWN) });
     }
     let column = rows.iter().map(|row| row.place.width()).filter(|width| *width <= PLACE_LIMIT).max().unwrap_or(0);
-    let room = screen.width.saturating_sub(INDENT + LABEL + column.max(rows[0].place.width()) + 3);
+    let room = screen.width.saturating_sub(INDENT + LABEL + column + 3 + CUT);
     rows[0].text = if finding.hides { hidden(finding.at, sources, room) } else { excerpt(finding.at, sources, room) };
     for row in &rows {
         show_row(row, column, screen);
@@ -123,8 +126,14 @@ fn show_finding(finding: &Finding, sources: &Sources, screen: &mut Screen) {
 
 fn show_row(row: &Row, column: usize, screen: &mut Screen) {
     let before = INDENT + LABEL + column + 3;
-    let padding = " ".repeat((column + 3).saturating_sub(row.place.width()).max(3));
-    let start = format!("{}{}{}{padding}", " ".repeat(INDENT), styled(DIM, &format!("{:<LABEL$}", row.word)), row.place);
+    let mut start = format!("{}{}", " ".repeat(INDENT), styled(DIM, &format!("{:<LABEL$}", row.word)));
+    if row.place.width() > column {
+        // A long path has a line of its own.
+        screen.hang(&start, &row.place);
+        start = " ".repeat(before);
+    } else {
+        start = format!("{start}{}{}", row.place, " ".repeat(column + 3 - row.place.width()));
+    }
     // An excerpt is one line already; other text is wrapped under itself.
     let lines = if row.word == "says" { vec![row.text.clone()] } else { wrap(&row.text, screen.width.saturating_sub(before)) };
     for (index, line) in lines.iter().enumerate() {
@@ -198,25 +207,6 @@ fn hidden(place: Place, sources: &Sources, room: usize) -> String {
     let whole = format!("{}{MASK}{}", part(&line[..start]), part(&line[end..]));
     let whole = whole.trim();
     if whole.width() > room { MASK.to_owned() } else { whole.to_owned() }
-}
-
-/// Breaks a text at spaces, or anywhere when a word is too long.
-pub fn wrap(text: &str, width: usize) -> Vec<String> {
-    let width = width.max(20);
-    let mut lines = vec![String::new()];
-    for word in text.split(' ') {
-        let last = lines.len() - 1;
-        let line = &mut lines[last];
-        if !line.is_empty() && line.width() + 1 + word.width() > width {
-            lines.push(word.to_owned());
-        } else {
-            if !line.is_empty() {
-                line.push(' ');
-            }
-            line.push_str(word);
-        }
-    }
-    lines
 }
 
 fn show_strips(checked: &Checked, screen: &mut Screen) {

@@ -177,3 +177,33 @@ fn completions_and_manual_pages_come_from_the_commands() {
     assert_eq!(house.dulk(&["manual", "man"]).code, Some(0));
     assert!(house.path().join("man/dulk-mend.1").is_file() && house.path().join("man/dulk.1").is_file());
 }
+
+#[cfg(unix)]
+#[test]
+fn a_file_that_cannot_be_written_keeps_no_other_from_being_mended() {
+    use std::os::unix::fs::PermissionsExt;
+    let slip = "on: push\njobs:\n  plan:\n    runs_on: ubuntu-latest\n    steps: [{run: ls}]\n";
+    let names = ["a", "b", "c"].map(|name| format!(".github/workflows/{name}.yml"));
+    let house = House::with_git(&[(&names[0], slip), (&names[1], slip), (&names[2], slip)]);
+    std::fs::set_permissions(house.path().join(&names[1]), std::fs::Permissions::from_mode(0o444)).expect("a mode");
+    let ran = house.dulk(&["mend", "--write"]);
+    assert_eq!(ran.code, Some(2), "{}", ran.out);
+    assert!(ran.err.contains("b.yml cannot be written: it is read-only"), "{}", ran.err);
+    assert!(ran.out.contains("2 of 3 files were mended"), "{}", ran.out);
+    let text = |name: &String| std::fs::read_to_string(house.path().join(name)).expect("a file");
+    assert_eq!(names.each_ref().map(|name| text(name).contains("runs-on")), [true, false, true]);
+}
+
+#[test]
+fn what_a_killed_run_left_behind_is_no_pipeline_and_is_removed() {
+    let house =
+        House::with_git(&[(".github/workflows/a.yml", "on: push\njobs:\n  plan:\n    runs_on: x\n    steps: [{run: ls}]\n")]);
+    house.write(".gitlab-ci.yml", "include: [{local: '/ci/**'}, {local: '/ci/*.yml'}]\nplan:\n  script: [ls]\n");
+    let left =
+        [house.write("ci/.dulk-aB3xyz.tmp", "plan: {scrit: [ls]}\n"), house.write(".github/workflows/.dulk-0.tmp", "a: [")];
+    let ran = house.dulk(&["check", "--format", "json"]);
+    assert!(!ran.out.contains(".dulk-"), "{}", ran.out);
+    house.write("ci/plan.yml", "plan: {stage: test}\n");
+    assert_eq!(house.dulk(&["mend", "--write"]).code, Some(0));
+    assert_eq!(left.map(|path| path.exists()), [false, false]);
+}

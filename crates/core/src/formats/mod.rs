@@ -48,6 +48,11 @@ pub trait Format: Debug + Sync {
     /// Where its files lie, for listing them and for telling people where nothing was found.
     fn spots(&self) -> Vec<Spot>;
 
+    /// What is looked for, for people: its spots, and what is found by what it holds.
+    fn looked_for(&self) -> Vec<String> {
+        self.spots().iter().map(Spot::pattern).collect()
+    }
+
     /// Whether a file of this path, from the repository's root, is one of its own.
     fn claim(&self, path: &str) -> Claim;
 
@@ -135,7 +140,7 @@ impl Spot {
     pub fn pattern(&self) -> String {
         match self {
             Self::File(path) => path.clone(),
-            Self::Folder(folder) => format!("{folder}/*.yml"),
+            Self::Folder(folder) => format!("{folder}/*.yml and *.yaml"),
         }
     }
 }

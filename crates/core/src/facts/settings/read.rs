@@ -246,11 +246,24 @@ impl Reader<'_> {
         let mut skip = Vec::new();
         for (key, value) in table {
             match key.get_ref().as_ref() {
-                "skip" => skip = self.texts(value, "skip")?.into_iter().map(|named| named.name).collect(),
+                "skip" => {
+                    skip = self.texts(value, "skip")?.into_iter().map(|named| self.of_paths(named)).collect::<Result<_, _>>()?
+                }
                 _ => return Err(self.unknown(key, "[files]", ["skip"])),
             }
         }
         Ok(skip)
+    }
+
+    /// A pattern of paths; one that is none would skip nothing, and nobody would know.
+    fn of_paths(&self, pattern: Named) -> Result<String, SettingsError> {
+        match globset::Glob::new(&pattern.name) {
+            Ok(_) => Ok(pattern.name),
+            Err(error) => {
+                let line = self.source.position(pattern.at.span.start).line;
+                Err(SettingsError { line, reason: format!("skip: {} is no pattern: {}", pattern.name, error.kind()) })
+            }
+        }
     }
 
     /// `cache.none = "off"` is a table `cache` with a key `none`; `"cache.none" = "off"` is taken too.

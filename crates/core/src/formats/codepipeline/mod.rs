@@ -46,6 +46,10 @@ impl Format for CodePipeline {
         Vec::new()
     }
 
+    fn looked_for(&self) -> Vec<String> {
+        vec!["a pipeline definition in any *.json, template (*.yml, *.yaml, *.template) or code beside cdk.json".to_owned()]
+    }
+
     fn claim(&self, path: &str) -> Claim {
         places::claim(path)
     }

@@ -47,6 +47,10 @@ impl Format for Jenkins {
         vec![Spot::File(places::NAME.to_owned())]
     }
 
+    fn looked_for(&self) -> Vec<String> {
+        vec![format!("{} (also with an ending or a prefix)", places::NAME)]
+    }
+
     fn claim(&self, path: &str) -> Claim {
         places::claim(path)
     }
