@@ -96,12 +96,16 @@ pub fn hook_on(start: &Path, program: &Path, shared: bool) -> Result<HookState, 
         let before = keep(&place.file)?;
         write(&place.file, script::with(SHEBANG, &script::lines(looker, Some(&before))).as_slice())?;
     }
-    if !shared {
+    if shared {
+        place.forget()?;
+    } else {
         place.leave_out()?;
     }
     Ok(state(&place))
 }
 
+/// By so many lines is a hook known again that a manager of hooks writes anew, with other paths in it.
+const HEAD: usize = 3;
 /// The first line of a hook that is ours: git runs hooks with its own `sh` on every system.
 const SHEBANG: &[u8] = b"#!/bin/sh\n";
 
@@ -199,7 +203,19 @@ pub fn hook_off(start: &Path) -> Result<HookState, String> {
         take_out(&file)?;
     }
     place.forget()?;
+    clear(&place.file);
     Ok(state(&place))
+}
+
+/// Removes what a run that was ended before it was done has left: half a file, and a second name for the hook that kept its first.
+fn clear(hook: &Path) {
+    crate::disk::remove_left_over(hook.parent().unwrap_or(Path::new(".")));
+    let kept = kept_in(hook, KEPT);
+    if fs::read(&kept).is_ok_and(|text| fs::read(hook).is_ok_and(|there| there == text)) {
+        let _ = fs::remove_file(&kept);
+    }
+    // Not when somebody has put something into it.
+    let _ = fs::remove_dir(hook.with_file_name(KEPT));
 }
 
 fn take_out(file: &Path) -> Result<(), String> {
@@ -208,6 +224,12 @@ fn take_out(file: &Path) -> Result<(), String> {
     let folder = script::before_of(&text).filter(|folder| is_there(&kept_in(file, folder)));
     match (script::without(&text), folder) {
         (None, None) => fs::remove_file(file).map_err(failed),
+        // A manager of hooks has put its own in our place since, and it is the one that we kept.
+        (None, Some(folder)) if is_again(file, &folder) => {
+            fs::remove_file(file).and_then(|()| fs::remove_file(kept_in(file, &folder))).map_err(failed)?;
+            let _ = fs::remove_dir(file.with_file_name(folder));
+            Ok(())
+        }
         (None, Some(folder)) => put_back(file, &folder).map_err(failed),
         (Some(rest), None) => write(file, &rest),
         // Both are wanted: what people added, and the hook that was there.
@@ -216,6 +238,16 @@ fn take_out(file: &Path) -> Result<(), String> {
             write(file, &script::with(&text, &lines))
         }
     }
+}
+
+/// Whether the hook that a moved one of ours has kept stands in its old place again: it begins as that one does.
+fn is_again(moved: &Path, folder: &str) -> bool {
+    let place = moved.with_file_name(NAME);
+    let head = |path: &Path| {
+        let text = fs::read(path).ok()?;
+        Some(text.lines().take(HEAD).map(<[u8]>::to_vec).collect::<Vec<_>>())
+    };
+    place != moved && head(&place).is_some_and(|here| head(&kept_in(moved, folder)) == Some(here))
 }
 
 /// Gives a kept hook its first name back.

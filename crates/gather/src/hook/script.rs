@@ -2,6 +2,8 @@
 
 use gix::bstr::{BString, ByteSlice};
 
+use super::KEPT;
+
 /// The first of the lines.
 const BEGIN: &str = "# dulk guard begins here; dulk guard off takes these lines away.";
 /// The last of the lines.
@@ -109,7 +111,16 @@ fn run_before(text: &mut String, before: &Before) {
     };
     text.push_str(&format!(
         r#"dulk_kept=${{0%/*}}/{folder}/pre-push
-dulk_once="$dulk_kept $dulk_push;"
+dulk_once="{folder} $dulk_push;"
+case ${{0##*/}} in
+  pre-push) ;;
+  *) # Moved aside: the hook that has our place again is no hook of before.
+    for dulk_other in "${{0%/*}}"/pre-push "${{0%/*}}"/{KEPT}*/pre-push; do
+      if [ "$dulk_other" != "$dulk_kept" ] && [ "$(head -n 3 "$dulk_other")" = "$(head -n 3 "$dulk_kept")" ]; then
+        DULK_RUN="${{DULK_RUN-}}$dulk_once"
+      fi
+    done 2>/dev/null ;;
+esac
 case ${{DULK_RUN-}} in
   *"$dulk_once"*) ;;
   *)
