@@ -37,9 +37,12 @@ pub(super) fn read_json(text: &str) -> Result<Setting, Unreadable> {
     }
 }
 
+/// Where it breaks, in bytes of the whole text: lines and columns count without the mark of its byte order, and columns count bytes.
 fn json_error(text: &str, error: &serde_json::Error) -> Unreadable {
-    let start: usize = text.split_inclusive('\n').take(error.line().saturating_sub(1)).map(str::len).sum();
-    let offset = (start + error.column().saturating_sub(1)).min(text.len());
+    let body = text.trim_start_matches('\u{feff}');
+    let start: usize = body.split_inclusive('\n').take(error.line().saturating_sub(1)).map(str::len).sum();
+    let offset = text.len() - body.len() + start + error.column().saturating_sub(1);
+    let offset = text.floor_char_boundary(offset);
     let reason = error.to_string();
     let reason = reason.split(" at line ").next().unwrap_or(&reason).to_owned();
     Unreadable { span: Span::new(offset, offset), reason }

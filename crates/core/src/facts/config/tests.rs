@@ -53,6 +53,9 @@ fn hostile_files_end_in_an_error_or_an_unknown() {
     let deep = format!("{}1{}", "[".repeat(10_000), "]".repeat(10_000));
     assert!(read("a.json", &deep).is_err());
     assert_eq!(read("package.json", "{ \"a\": 1, }x").map_err(|error| error.span.start), Err(10));
+    // Neither in the middle of a character, nor before it: the mark of the byte order counts.
+    assert_eq!(read("package.json", "\u{feff}ttps:0").map_err(|error| error.span.start), Err(4));
+    assert_eq!(read("package.json", "{ \"a\": é }").map_err(|error| error.span.start), Err(7));
     assert!(read("a.toml", "a = ").is_err());
 }
 
