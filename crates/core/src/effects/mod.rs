@@ -708,6 +708,8 @@ pub struct PipelineEffects {
     pub jobs: Vec<Vec<StepEffects>>,
     /// By job: the first step that brings this repository to the root of the workspace.
     pub own_root: Vec<Option<usize>>,
+    /// Every publish: its job, its step, and its number among the effects of that; in their order.
+    pub publishes: Vec<(usize, usize, usize)>,
 }
 
 impl PipelineEffects {
@@ -722,10 +724,11 @@ impl PipelineEffects {
         let around = Around { facts, actions, depth: 0, left: &left, effects_left: &Cell::new(followed) };
         let jobs: Vec<Vec<StepEffects>> = pipeline.jobs.iter().map(|job| of_job(job, pipeline, &around)).collect();
         let own_root = jobs.iter().map(|steps| steps.iter().position(StepEffects::bring_own_root)).collect();
-        let mut found = Self { jobs, own_root };
+        let mut found = Self { jobs, own_root, publishes: Vec::new() };
         if pipeline.customs.hands_out_site {
             found.hand_out_site(facts);
         }
+        found.publishes = found.find_publishes();
         found
     }
 
@@ -743,6 +746,18 @@ impl PipelineEffects {
                 *goes_online = true;
             }
         }
+    }
+
+    fn find_publishes(&self) -> Vec<(usize, usize, usize)> {
+        let mut found = Vec::new();
+        for (job, steps) in self.jobs.iter().enumerate() {
+            for (step, effects) in steps.iter().enumerate() {
+                let publishes = |one: &EffectAt| matches!(one.effect, Effect::Publish { .. });
+                let numbers = effects.effects.iter().enumerate().filter(|(_, one)| publishes(one)).map(|(number, _)| number);
+                found.extend(numbers.map(|number| (job, step, number)));
+            }
+        }
+        found
     }
 
     /// All effects of a job with the number of their step.

@@ -76,7 +76,8 @@ impl<'a> Case<'a> {
     /// What goes online: every publish that names where, or reaches visitors in another way that is known.
     pub fn publishes(&self) -> Vec<Published<'_>> {
         let mut found = Vec::new();
-        for (job, step, effect) in self.all_effects() {
+        for (job, step, number) in self.effects.publishes.iter().copied() {
+            let effect = &self.effects.jobs[job][step].effects[number];
             if let Effect::Publish { target, folder, branch, place, .. } = &effect.effect {
                 found.push(Published {
                     job,

@@ -120,7 +120,34 @@ struct Artifact<'f> {
     tree: Tree<'f>,
 }
 
+/// What has been handed on so far.
+#[derive(Default)]
+struct Artifacts<'f> {
+    all: Vec<Artifact<'f>>,
+    by_name: HashMap<String, Vec<usize>>,
+}
+
+impl<'f> Artifacts<'f> {
+    fn add(&mut self, artifact: Artifact<'f>) {
+        if let Some(name) = &artifact.name {
+            self.by_name.entry(name.clone()).or_default().push(self.all.len());
+        }
+        self.all.push(artifact);
+    }
+
+    fn named(&self, name: &str) -> Vec<&Artifact<'f>> {
+        self.by_name.get(name).into_iter().flatten().map(|number| &self.all[*number]).collect()
+    }
+}
+
 impl Trail {
+    /// What a job hands on, in the order in which it does.
+    pub fn handed_on_by(&self, job: usize) -> &[Handover] {
+        let from = self.handovers.partition_point(|handover| handover.job < job);
+        let to = self.handovers.partition_point(|handover| handover.job <= job);
+        &self.handovers[from..to]
+    }
+
     /// Follows the files through every job, those that others wait for first.
     pub fn of(pipeline: &Pipeline, effects: &PipelineEffects, facts: &Facts) -> Self {
         let (first, made) = Self::follow(pipeline, effects, facts, &HashMap::new());
@@ -132,7 +159,7 @@ impl Trail {
     fn follow(pipeline: &Pipeline, effects: &PipelineEffects, facts: &Facts, earlier: &EarlierRuns) -> (Self, EarlierRuns) {
         let mut trail = Self::default();
         let mut made = EarlierRuns::new();
-        let mut artifacts: Vec<Artifact<'_>> = Vec::new();
+        let mut artifacts = Artifacts::default();
         let goes_on: HashSet<usize> = pipeline.jobs.iter().filter_map(|job| job.workspace.of()).collect();
         let mut left: HashMap<usize, Left<'_>> = HashMap::new();
         for job in in_order(pipeline) {
@@ -158,7 +185,7 @@ impl Trail {
                 trail.hand_over(job, step, effect, walk);
                 trail.take_hosted(job, step, effect, walk);
                 if let Effect::Upload { name, paths, keeps_paths, .. } = &effect.effect {
-                    artifacts.push(Artifact { name: name.known().map(str::to_owned), tree: walk.packed(paths, *keeps_paths) });
+                    artifacts.add(Artifact { name: name.known().map(str::to_owned), tree: walk.packed(paths, *keeps_paths) });
                 }
                 if let Effect::Copy { from, to: Some(to), .. } = &effect.effect
                     && !effect.perhaps
@@ -434,7 +461,7 @@ impl<'f> Walk<'f> {
         self.facts.files.known().is_some_and(|files| files.has(path))
     }
 
-    fn take(&mut self, effect: &'f EffectAt, artifacts: &[Artifact<'f>]) {
+    fn take(&mut self, effect: &'f EffectAt, artifacts: &Artifacts<'f>) {
         let sure = !effect.perhaps;
         match &effect.effect {
             Effect::Checkout { into: Some(into), own: true, .. } => match self.facts.files.known() {
@@ -509,15 +536,15 @@ impl<'f> Walk<'f> {
         elsewhere: bool,
         merges: bool,
         effect: &EffectAt,
-        artifacts: &[Artifact<'f>],
+        artifacts: &Artifacts<'f>,
     ) {
         let Some(into) = into.as_ref().filter(|_| !elsewhere && !self.elsewhere) else {
             return self.write(into, Maker::Brought(name.unwrap_or_default().to_owned()), effect);
         };
         let wanted: Vec<&Artifact<'f>> = match name {
-            Some(name) => artifacts.iter().filter(|artifact| artifact.name.as_deref() == Some(name)).collect(),
+            Some(name) => artifacts.named(name),
             None if named => Vec::new(),
-            None => artifacts.iter().collect(),
+            None => artifacts.all.iter().collect(),
         };
         if wanted.is_empty() || wanted.iter().any(|artifact| artifact.name.is_none()) {
             return self.write(&Some(into.clone()), Maker::Brought(name.unwrap_or_default().to_owned()), effect);

@@ -226,9 +226,9 @@ fn told(case: &Case<'_>, job: usize, step: usize, effect: &EffectAt) -> Option<(
     let standing = |folder: &str| {
         let handover = case
             .trail
-            .handovers
+            .handed_on_by(job)
             .iter()
-            .find(|handover| handover.job == job && handover.step == step && handover.path.folder.as_deref() == Some(folder));
+            .find(|handover| handover.step == step && handover.path.folder.as_deref() == Some(folder));
         handover.is_some_and(|handover| handover.standing == Standing::There)
     };
     let named = |folder: &Option<String>| match folder.as_deref() {

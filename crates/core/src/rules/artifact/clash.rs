@@ -1,5 +1,7 @@
 //! Two hand-overs under one name.
 
+use std::collections::HashMap;
+
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity};
@@ -62,7 +64,7 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    let mut seen: Vec<(&str, usize, Place)> = Vec::new();
+    let mut seen: HashMap<&str, (usize, Place)> = HashMap::new();
     for (index, step, effect) in case.all_effects() {
         let Effect::Upload { name, exclusive: true, .. } = &effect.effect else { continue };
         let job = &case.pipeline.jobs[index];
@@ -83,7 +85,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 .mend(Mend::by_hand("put the leg into the name, or let one leg do it by a condition"));
             continue;
         }
-        if let Some((_, other, first)) = seen.iter().find(|(other, ..)| *other == known) {
+        if let Some((other, first)) = seen.get(known) {
             // Jobs with conditions may exclude each other.
             if job.when.cond.is_none() && case.pipeline.jobs[*other].when.cond.is_none() {
                 out.add(place, format!("`{known}` is handed on a second time in the same run, and that fails"))
@@ -92,7 +94,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             }
             continue;
         }
-        seen.push((known, index, place));
+        seen.insert(known, (index, place));
     }
 }
 

@@ -61,13 +61,12 @@ artifacts: {base-directory: dist, files: ['**/*']}
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
+    // An archive beside the site is meant to be one.
+    if case.trail.handovers.iter().any(|other| other.publishes && !matches!(other.laid, Some(Laid::Packed(_)))) {
+        return;
+    }
     for handover in case.trail.handovers.iter().filter(|handover| case.goes_online(handover)) {
         let Some(Laid::Packed(place)) = handover.laid else { continue };
-        // An archive beside the site is meant to be one.
-        let unpacked = case.trail.handovers.iter().any(|other| other.publishes && !matches!(other.laid, Some(Laid::Packed(_))));
-        if unpacked {
-            continue;
-        }
         let finding = out.add(place, "the site goes online as one archive: visitors find no page");
         match case.effects.of_job(handover.job).find(|(step, effect)| *step <= handover.step && effect.effect.takes().is_some()) {
             Some((_, effect)) => finding.witness(at(effect.at), "this is put there as it is"),

@@ -81,7 +81,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let effects: Vec<(usize, &EffectAt)> = case.effects.of_job(job).collect();
         for (index, (step, effect)) in effects.iter().enumerate() {
             let Some(path) = page_made(effect).filter(|_| !effect.perhaps) else { continue };
-            let before = case.trail.handovers.iter().filter(|one| one.job == job && hands(one, &path));
+            let before = case.trail.handed_on_by(job).iter().filter(|one| hands(one, &path));
             let mut before = before.filter(|one| one.path.at < effect.at && one.step <= *step);
             let Some(handover) = before.next_back() else { continue };
             let after = effects[index + 1..].iter().map(|(_, effect)| effect);

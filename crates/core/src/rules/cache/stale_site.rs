@@ -97,11 +97,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 .effects
                 .of_job(cache.job)
                 .find(|(_, effect)| matches!(&effect.effect, Effect::Build { output: Some(output), .. } if output == folder));
-            let goes = case
-                .trail
-                .handovers
-                .iter()
-                .any(|handover| handover.job == cache.job && handover.path.folder.as_deref() == Some(folder));
+            let goes = case.trail.handed_on_by(cache.job).iter().any(|handover| handover.path.folder.as_deref() == Some(folder));
             if let (Some((_, build)), true) = (build, goes) {
                 out.add(path.at, format!("`{}` is published, and a cache lays the last run's pages into it", path.written))
                     .witness(at(build.at), "the site is built into it here")

@@ -14,8 +14,8 @@ pub(super) fn check(case: &Case<'_>, job: usize, out: &mut Findings) {
         return;
     }
     let order = StepOrder::of(steps);
-    let handovers = case.trail.handovers.iter().chain(&case.trail.hosted).chain(&case.trail.packed);
-    for handover in handovers.filter(|handover| handover.job == job) {
+    let elsewhere = case.trail.hosted.iter().chain(&case.trail.packed).filter(|handover| handover.job == job);
+    for handover in case.trail.handed_on_by(job).iter().chain(elsewhere) {
         handed_on(case, handover, &order, out);
     }
     without_packages(case, job, &order, out);

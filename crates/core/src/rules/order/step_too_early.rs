@@ -275,7 +275,7 @@ fn before_install(case: &Case<'_>, job: usize, out: &mut Findings) {
 
 /// A folder is handed on, and the build that writes it comes later.
 fn before_build(case: &Case<'_>, job: usize, out: &mut Findings) {
-    for handover in case.trail.handovers.iter().filter(|handover| handover.job == job) {
+    for handover in case.trail.handed_on_by(job) {
         let Some(folder) = handover.path.folder.as_deref().filter(|folder| !folder.is_empty()) else { continue };
         if !(handover.standing == Standing::Never || left_by_earlier_runs(case, handover)) {
             continue;
