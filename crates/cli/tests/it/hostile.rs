@@ -197,3 +197,15 @@ fn pipes_and_devices_are_never_waited_for() {
         }
     }
 }
+
+#[test]
+fn very_many_stages_that_share_a_workspace_fit_into_memory() {
+    let stage = |number: usize| {
+        let steps = format!("sh 'npx vite build'\nstash name: 'd{number}', includes: 'dist/**'\nunstash 'd{number}'");
+        format!("    stage('s{number}') {{ steps {{ {steps} }} }}\n")
+    };
+    let stages: String = (0..4_000).map(stage).collect();
+    let house = House::with_git(&[("Jenkinsfile", &format!("pipeline {{\n  agent any\n  stages {{\n{stages}  }}\n}}\n"))]);
+    let ran = house.dulk_capped(&["check"]);
+    assert!(ran.code.is_some_and(|code| code < 2) && ran.out.contains("Jenkinsfile"), "{:?} {}", ran.code, ran.err);
+}

@@ -75,22 +75,17 @@ impl<'a> Case<'a> {
 
     /// What goes online: every publish that names where, or reaches visitors in another way that is known.
     pub fn publishes(&self) -> Vec<Published<'_>> {
-        let mut found = Vec::new();
-        for (job, step, number) in self.effects.publishes.iter().copied() {
+        self.published().collect()
+    }
+
+    /// The same one after the other.
+    pub fn published(&self) -> impl Iterator<Item = Published<'_>> {
+        self.effects.publishes.iter().copied().filter_map(|(job, step, number)| {
             let effect = &self.effects.jobs[job][step].effects[number];
-            if let Effect::Publish { target, folder, branch, place, .. } = &effect.effect {
-                found.push(Published {
-                    job,
-                    step,
-                    effect,
-                    target,
-                    folder: folder.as_ref(),
-                    branch: branch.as_deref(),
-                    place: place.as_deref(),
-                });
-            }
-        }
-        found
+            let Effect::Publish { target, folder, branch, place, .. } = &effect.effect else { return None };
+            let (folder, branch, place) = (folder.as_ref(), branch.as_deref(), place.as_deref());
+            Some(Published { job, step, effect, target, folder, branch, place })
+        })
     }
 
     /// Whether what is handed over goes online from there: by this publish, because the forge's pages are made of it, or because another

@@ -4,6 +4,7 @@
 mod tree;
 
 use std::collections::{HashMap, HashSet};
+use std::sync::Arc;
 
 use tree::below;
 pub use tree::{Entry, Gone, Maker, SiteIn, Standing, Tree};
@@ -64,9 +65,9 @@ pub struct Handover {
     /// The command that took it away.
     pub removed: Option<Gone>,
     /// The builds before it, in this job.
-    pub built: Vec<Built>,
-    /// Artifacts brought before it: the name and the folder.
-    pub brought: Vec<(String, String)>,
+    pub built: Vec<Arc<Built>>,
+    /// The last artifact brought before it: the name and the folder.
+    pub brought: Option<(String, String)>,
 }
 
 /// A folder that a step works in.
@@ -282,7 +283,7 @@ impl<'f> Walk<'f> {
     fn cleaned(&self, at: Place) -> Option<Self> {
         let files = self.facts.files.known()?;
         let tree = self.tree.cleaned(at, files);
-        Some(Self { tree, built: self.built.clone(), brought: Vec::new(), spoken: self.spoken.clone(), ..*self })
+        Some(Self { tree, built: self.built.clone(), brought: None, spoken: self.spoken.clone(), ..*self })
     }
 }
 
@@ -367,8 +368,8 @@ fn variables_of(pipeline: &Pipeline, job: usize) -> Vec<&str> {
 #[derive(Clone, Default)]
 struct Left<'f> {
     tree: Tree<'f>,
-    built: Vec<Built>,
-    brought: Vec<(String, String)>,
+    built: Vec<Arc<Built>>,
+    brought: Option<(String, String)>,
 }
 
 /// The paths that runs of a pipeline make, by job, each with its place.
@@ -394,8 +395,8 @@ impl Left<'_> {
 struct Walk<'f> {
     facts: &'f Facts,
     tree: Tree<'f>,
-    built: Vec<Built>,
-    brought: Vec<(String, String)>,
+    built: Vec<Arc<Built>>,
+    brought: Option<(String, String)>,
     /// Words that may name folders inside a built one: of commands so far, and values of variables.
     spoken: Vec<&'f str>,
     /// Whoever calls the pipeline may hand artifacts to it.
@@ -479,7 +480,7 @@ impl<'f> Walk<'f> {
                         at: effect.at,
                         serves: *server,
                     };
-                    self.built.push(built);
+                    self.built.push(Arc::new(built));
                 }
             }
             Effect::Write { path } => self.write(path, Maker::Written, effect),
@@ -560,7 +561,7 @@ impl<'f> Walk<'f> {
                 self.tree.make(&folder, Maker::Brought(own.clone()), effect.at, true);
             }
             self.tree.graft(&artifact.tree, &folder, true);
-            self.brought.push((own, folder));
+            self.brought = Some((own, folder));
         }
     }
 }

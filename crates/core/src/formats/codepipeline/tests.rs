@@ -177,7 +177,7 @@ fn actions_become_jobs_that_wait_for_those_before() {
     assert_eq!(published.place, Some("s3://tarnsay"));
     let handover = case.trail.handovers.iter().find(|one| one.publishes).expect("what is published");
     assert_eq!(handover.front_page, crate::trail::Standing::Perhaps, "what is in the artifact is what the build wrote");
-    assert_eq!(handover.brought, [("Pages".to_owned(), String::new())]);
+    assert_eq!(handover.brought, Some(("Pages".to_owned(), String::new())));
     assert!(project.prepared.len() == 1, "the build file is a part of the pipeline");
 }
 

@@ -176,7 +176,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         }
         // What an artifact brought may lie one folder off: `artifact.nested` looks at that.
-        if removed.is_none() && !handover.brought.is_empty() {
+        if removed.is_none() && handover.brought.is_some() {
             continue;
         }
         // `artifact.unused` names the artifact that is not fetched.

@@ -148,7 +148,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 /// The site's root is in a folder of the published one, and no front page stands above it.
 fn too_deep(case: &Case<'_>, handover: &Handover, folder: &str, root: &str, out: &mut Findings) {
     // Without the list of files nothing is known of what git brings; what is tracked there may be served by other means.
-    let served_otherwise = handover.tracked && !handover.brought.is_empty();
+    let served_otherwise = handover.tracked && handover.brought.is_some();
     if case.facts.files.known().is_none() || handover.front_page != Standing::Never || served_otherwise {
         return;
     }
@@ -202,7 +202,7 @@ fn built_there(case: &Case<'_>, handover: &Handover, root: &str) -> Option<(Plac
 
 /// The artifact was laid out above the folder that is published.
 fn too_shallow(case: &Case<'_>, handover: &Handover, folder: &str, out: &mut Findings) {
-    let Some((name, into)) = handover.brought.last() else { return };
+    let Some((name, into)) = &handover.brought else { return };
     // What keeps its path comes back under it.
     let keeps_paths = case.all_effects().any(|(_, _, effect)| {
         matches!(&effect.effect, Effect::Upload { name: own, keeps_paths: true, .. } if own.known() == Some(name))

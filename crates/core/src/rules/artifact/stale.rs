@@ -1,5 +1,7 @@
 //! An old folder from git online, instead of what was built.
 
+use std::sync::Arc;
+
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::effects::is_inside;
@@ -93,7 +95,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 }
 
 /// The built folder is handed on or published as well.
-fn published_too(case: &Case<'_>, job: usize, built: &[crate::trail::Built]) -> bool {
+fn published_too(case: &Case<'_>, job: usize, built: &[Arc<crate::trail::Built>]) -> bool {
     case.effects.of_job(job).any(|(_, effect)| match &effect.effect {
         Effect::Upload { paths, .. } => {
             paths.iter().any(|path| built.iter().any(|built| path.folder.as_deref() == Some(&built.output)))

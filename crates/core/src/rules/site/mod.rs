@@ -75,12 +75,13 @@ family![
 
 /// The publish that a build's site surely or maybe goes online by: in the same job, or in one that waits for it.
 fn publish_of<'c>(case: &'c Case<'_>, job: usize) -> Option<Published<'c>> {
-    let reaches = |published: &Published<'_>| published.job == job || case.pipeline.upstream(published.job).contains(&job);
+    let waits = |other: usize| !case.pipeline.jobs[other].needs.is_empty() && case.pipeline.upstream(other).contains(&job);
+    let reaches = |published: &Published<'_>| published.job == job || waits(published.job);
     let goes = |published: &Published<'_>| {
         published.place.is_some()
             && (case.pipeline.is_called() || case.played().any(|(_, rehearsal)| case.happens(published, rehearsal) > Answer::No))
     };
-    case.publishes().into_iter().find(|published| reaches(published) && goes(published))
+    case.published().find(|published| reaches(published) && goes(published))
 }
 
 /// What is said of the place that a publish goes to.

@@ -148,7 +148,7 @@ fn nothing_there(case: &Case<'_>, hosted: &Handover, out: &mut Findings) {
         out.add(place, format!("{unmade}: the build writes `{}`", built.output))
             .witness(at(built.at), format!("{} writes `{}` here", built.generator, built.output))
             .mend(write(place, &built.output));
-    } else if let Some((name, folder)) = hosted.brought.last() {
+    } else if let Some((name, folder)) = &hosted.brought {
         let brought = case
             .effects
             .of_job(hosted.job)
