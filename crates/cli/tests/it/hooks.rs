@@ -235,6 +235,29 @@ fn a_hook_that_is_kept_twice_in_one_run_is_not_lost() {
 }
 
 #[test]
+fn a_script_of_peoples_that_is_not_tracked_yet_stays_theirs() {
+    let house = house();
+    house.git(&["config", "core.hooksPath", "tools/hooks"]);
+    hook(&house, "tools/hooks/pre-push", &format!("#!/bin/sh\n{TELLS}"));
+    on(&house, &[]);
+    let path = house.path().join("tools/hooks/pre-push");
+    let text = fs::read_to_string(&path).expect("a hook");
+    assert!(text.ends_with(TELLS), "{text}");
+    assert!(!house.path().join("tools/hooks/before-dulk").exists());
+    let (through, said) = push(&house, &["main"]);
+    assert!(through && said.contains("a push to main"), "{said}");
+    assert!(told(&house).contains("pre-push"));
+    // What everybody gets does not say where this machine has the program.
+    assert_eq!(house.dulk(&["guard", "on", "--shared"]).code, Some(0));
+    assert!(!fs::read_to_string(&path).expect("a hook").contains("/debug/"));
+    house.git(&["add", "-A"]);
+    let staged = git().args(["diff", "--cached", "--name-only"]).current_dir(house.path()).output().expect("git runs");
+    assert!(String::from_utf8_lossy(&staged.stdout).contains("pre-push"));
+    house.dulk(&["guard", "off"]);
+    assert_eq!(fs::read_to_string(&path).expect("a hook"), format!("#!/bin/sh\n{TELLS}"));
+}
+
+#[test]
 fn a_script_that_is_none_of_a_shell_is_not_written_into() {
     let house = house();
     hook(&house, "hooks/pre-push", "#!/usr/bin/env python3\nprint(1)\n");

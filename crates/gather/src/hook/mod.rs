@@ -10,7 +10,7 @@ use gix::bstr::ByteSlice;
 
 use crate::disk::LEFT_OVER;
 use crate::gate::plain;
-use place::{Place, Reach};
+use place::Place;
 use script::{Before, Looker};
 
 /// The name under which git runs the hook.
@@ -84,7 +84,8 @@ pub fn hook_on(start: &Path, program: &Path, shared: bool) -> Result<HookState, 
         return Err(format!("{reason}; dulk guard on --shared puts it there all the same"));
     }
     let program = program.to_string_lossy().replace('\\', "/");
-    let looker = if place.reach == Reach::Tracked { Looker::Found } else { Looker::At(&program) };
+    let looker = if place.is_for_everybody(shared) { Looker::Found } else { Looker::At(&program) };
+    let is_peoples = place.holds_peoples();
     let folder = place.file.parent().unwrap_or(Path::new("."));
     fs::create_dir_all(folder).map_err(|error| format!("{} cannot be made: {}", folder.display(), plain(&error)))?;
     let text = fs::read(&place.file).unwrap_or_default();
@@ -98,7 +99,7 @@ pub fn hook_on(start: &Path, program: &Path, shared: bool) -> Result<HookState, 
     }
     if shared {
         place.forget()?;
-    } else {
+    } else if !is_peoples {
         place.leave_out()?;
     }
     Ok(state(&place))

@@ -55,10 +55,21 @@ pub(super) struct Place {
 impl Place {
     /// Whether our lines go into the script that is there: it is people's own, and not a hook to be kept aside.
     pub fn is_written_into(&self) -> bool {
-        self.managed || self.reach != Reach::Clone
+        self.managed || self.reach != Reach::Clone || self.inside.is_some()
     }
 
-    /// Keeps git from taking a hook that is this clone's alone into a commit.
+    /// Whether the script is the repository's as much as this clone's, so that it must not say where this machine has its program.
+    pub fn is_for_everybody(&self, shared: bool) -> bool {
+        self.reach == Reach::Tracked || shared && self.reach == Reach::Clone && self.inside.is_some()
+    }
+
+    /// Whether a script is there that people write, and that is not hidden from git for that.
+    pub fn holds_peoples(&self) -> bool {
+        let left_out = || fs::read_to_string(&self.exclude).is_ok_and(|list| list.contains(LEFT_OUT));
+        self.inside.is_some() && fs::symlink_metadata(&self.file).is_ok() && !left_out()
+    }
+
+    /// Keeps git from taking a hook that is new and this clone's alone into a commit.
     ///
     /// # Errors
     /// When the list cannot be written.
