@@ -50,13 +50,10 @@ pub fn write(folder: &Path) -> std::io::Result<()> {
                 put(folder, "yaml", number, bytes)?;
                 put(folder, "mask", number, bytes)?;
             } else {
-                for first in 0..16 {
-                    // Both read what the first byte says; the wrong languages are inputs too.
-                    if path.len() % 16 == usize::from(first) {
-                        put(folder, "companions", number, &[&[first], bytes].concat())?;
-                        put(folder, "config", number, &[&[first], bytes].concat())?;
-                    }
-                }
+                // Both read what the first byte says; the wrong languages are inputs too.
+                let chosen = [&[(path.len() % 16) as u8], bytes].concat();
+                put(folder, "companions", number, &chosen)?;
+                put(folder, "config", number, &chosen)?;
             }
             let scripts = text.lines().filter_map(|line| line.trim_start_matches([' ', '-']).strip_prefix("run: "));
             put(folder, "shell", number, scripts.collect::<Vec<_>>().join("\n").as_bytes())?;

@@ -11,7 +11,7 @@ use dulk_gather::{formats_of, settings_of};
 use similar::{ChangeTag, TextDiff};
 
 use crate::Outcome;
-use crate::render::text::{BOLD, CYAN, DIM, GREEN, RED, wrap};
+use crate::render::text::{BOLD, CYAN, DIM, GREEN, RED};
 use crate::screen::{Screen, complain, styled};
 
 /// Runs the command.
@@ -73,13 +73,9 @@ fn family(name: &str, settings: &Settings, screen: &mut Screen) {
 
 fn explain(rule: &Rule, settings: &Settings, here: &[&str], screen: &mut Screen) {
     screen.line(&format!("{}  {}", styled(BOLD, rule.id), in_force(rule, settings)));
-    for line in wrap(rule.title, screen.width) {
-        screen.line(&line);
-    }
+    screen.hang("", rule.title);
     screen.line("");
-    for line in wrap(rule.why, screen.width) {
-        screen.line(&line);
-    }
+    screen.hang("", rule.why);
     let pairs = examples(rule, here);
     for (wrong, right) in &pairs {
         screen.line("");
@@ -88,12 +84,8 @@ fn explain(rule: &Rule, settings: &Settings, here: &[&str], screen: &mut Screen)
     screen.line("");
     if !rule.needs.is_empty() {
         let needs: Vec<&str> = rule.needs.iter().map(|need| Need::words(*need)).collect();
-        for line in wrap(
-            &format!("It needs to know {}; where that is not known, it says nothing.", dulk_core::finding::listed(&needs)),
-            screen.width,
-        ) {
-            screen.line(&line);
-        }
+        let needs = dulk_core::finding::listed(&needs);
+        screen.hang("", &format!("It needs to know {needs}; where that is not known, it says nothing."));
         screen.line("");
     }
     screen.line("To accept it on one line, with a reason:");

@@ -158,6 +158,16 @@ pub fn remove_left_over(folder: &Path) {
     }
 }
 
+/// A file that is about to take the place of another one, in the same folder.
+pub(crate) fn new_beside(path: &Path) -> std::io::Result<tempfile::NamedTempFile> {
+    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    remove_left_over(folder);
+    let new = tempfile::Builder::new().prefix(LEFT_OVER.0).suffix(LEFT_OVER.1).tempfile_in(folder)?;
+    // As long as this is held, no other run takes it for one that was left behind.
+    let _ = new.as_file().try_lock();
+    Ok(new)
+}
+
 /// Puts a text in the place of a file, so that a crash leaves the old or the new one whole. The file's mode stays.
 ///
 /// # Errors
@@ -168,15 +178,10 @@ pub fn replace(path: &Path, text: &str) -> Result<(), String> {
     if old.as_ref().is_some_and(|metadata| !metadata.is_file()) {
         return Err("it is no ordinary file".into());
     }
-    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
     if old.as_ref().is_some_and(|metadata| metadata.permissions().readonly()) {
         return Err("it is read-only".into());
     }
-    remove_left_over(folder);
-    let mut new =
-        tempfile::Builder::new().prefix(LEFT_OVER.0).suffix(LEFT_OVER.1).tempfile_in(folder).map_err(|error| plain(&error))?;
-    // As long as this is held, no other run takes it for one that was left behind.
-    let _ = new.as_file().try_lock();
+    let mut new = new_beside(path).map_err(|error| plain(&error))?;
     new.write_all(text.as_bytes()).map_err(|error| plain(&error))?;
     let file = new.as_file();
     match old {

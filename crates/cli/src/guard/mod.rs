@@ -7,7 +7,7 @@ use dulk_gather::{HookState, hook_off, hook_on, hook_status};
 
 use crate::Outcome;
 use crate::args::GuardAction;
-use crate::render::text::{shown, wrap};
+use crate::render::text::shown;
 use crate::screen::Screen;
 
 /// Runs the command.
@@ -52,9 +52,7 @@ pub fn run(action: &GuardAction, today: Date, screen: &mut Screen) -> anyhow::Re
 }
 
 fn say(text: &str, screen: &mut Screen) {
-    for line in wrap(&shown(text), screen.width) {
-        screen.line(&line);
-    }
+    screen.hang("", &shown(text));
 }
 
 fn status(state: &HookState, screen: &mut Screen) {

@@ -212,10 +212,7 @@ fn one(
     for finding in concern.iter().take(SHOWN) {
         let head = format!("  ✖ {}  ", finding.rule);
         let text = format!("{}  {}", place(finding.at, &repository.sources), shown(&finding.message));
-        for (number, line) in wrap(&text, screen.width.saturating_sub(head.chars().count())).iter().enumerate() {
-            let start = if number == 0 { styled(RED, &head) } else { " ".repeat(head.chars().count()) };
-            screen.line(&format!("{start}{line}"));
-        }
+        screen.hang(&styled(RED, &head), &text);
     }
     if concern.len() > SHOWN {
         screen.line(&format!("  and {} more", concern.len() - SHOWN));

@@ -81,13 +81,7 @@ fn show_finding(finding: &Finding, sources: &Sources, screen: &mut Screen) {
     let (sign, style) = sign(finding.severity);
     let head = format!("{sign} {}  ", finding.rule);
     let message = shown(&finding.message);
-    for (index, line) in wrap(&message, screen.width.saturating_sub(head.width())).iter().enumerate() {
-        if index == 0 {
-            screen.line(&format!("{}{line}", styled(style, &head)));
-        } else {
-            screen.line(&format!("{}{line}", " ".repeat(head.width())));
-        }
-    }
+    screen.hang(&styled(style, &head), &message);
     let mut rows = vec![Row { word: "says", place: place(finding.at, sources), text: String::new() }];
     let mut same = 0;
     for witness in &finding.witnesses {

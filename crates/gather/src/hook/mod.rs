@@ -8,7 +8,7 @@ use std::path::{Path, PathBuf};
 
 use gix::bstr::ByteSlice;
 
-use crate::disk::LEFT_OVER;
+use crate::disk::{LEFT_OVER, new_beside, remove_left_over};
 use crate::gate::plain;
 use place::Place;
 use script::{Before, Looker};
@@ -48,7 +48,7 @@ pub fn hook_status(start: &Path) -> Result<HookState, String> {
 fn state(place: &Place) -> HookState {
     let text = fs::read(&place.file).ok();
     let on = text.as_deref().is_some_and(script::looks);
-    let other = !on && fs::symlink_metadata(&place.file).is_ok();
+    let other = !on && is_there(&place.file);
     let kept = text.as_deref().and_then(script::before_of).is_some_and(|folder| is_there(&kept_in(&place.file, &folder)));
     let aside = aside(&place.file).into_iter().find(|path| fs::read(path).is_ok_and(|text| script::looks(&text)));
     HookState { path: place.file.clone(), on, other, kept, aside, managed: place.managed }
@@ -146,8 +146,7 @@ fn keep(hook: &Path) -> Result<Before, String> {
             link(&fs::read_link(hook).map_err(failed)?, &kept).map_err(failed)?;
         } else if fs::hard_link(hook, &kept).is_err() {
             // Not every disk lets a file have two names.
-            let new = tempfile::Builder::new().prefix(LEFT_OVER.0).suffix(LEFT_OVER.1).tempfile_in(hook.with_file_name(&folder));
-            let new = new.map_err(failed)?;
+            let new = new_beside(&kept).map_err(failed)?;
             fs::copy(hook, new.path()).map_err(failed)?;
             new.persist(&kept).map_err(|error| failed(error.error))?;
         }
@@ -173,10 +172,7 @@ fn write(path: &Path, text: &[u8]) -> Result<(), String> {
     use std::io::Write;
     let failed = |error: std::io::Error| format!("{} cannot be written: {}", path.display(), plain(&error));
     // What is written into is the file that a link leads to; ours takes the place of the link itself.
-    let folder = path.parent().unwrap_or(Path::new("."));
-    crate::disk::remove_left_over(folder);
-    let mut new = tempfile::Builder::new().prefix(LEFT_OVER.0).suffix(LEFT_OVER.1).tempfile_in(folder).map_err(failed)?;
-    let _ = new.as_file().try_lock();
+    let mut new = new_beside(path).map_err(failed)?;
     new.write_all(text).map_err(failed)?;
     make_runnable(new.as_file()).map_err(failed)?;
     new.as_file().sync_all().map_err(failed)?;
@@ -210,7 +206,7 @@ pub fn hook_off(start: &Path) -> Result<HookState, String> {
 
 /// Removes what a run that was ended before it was done has left: half a file, and a second name for the hook that kept its first.
 fn clear(hook: &Path) {
-    crate::disk::remove_left_over(hook.parent().unwrap_or(Path::new(".")));
+    remove_left_over(hook.parent().unwrap_or(Path::new(".")));
     let kept = kept_in(hook, KEPT);
     if fs::read(&kept).is_ok_and(|text| fs::read(hook).is_ok_and(|there| there == text)) {
         let _ = fs::remove_file(&kept);

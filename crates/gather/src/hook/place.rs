@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use gix::Repository;
 use gix::bstr::ByteSlice;
 
-use super::NAME;
+use super::{NAME, is_there};
 use crate::gate::plain;
 
 /// The folder of hooks that a manager of hooks writes again at each install; each calls the script of its own name in the folder above, which
@@ -66,7 +66,7 @@ impl Place {
     /// Whether a script is there that people write, and that is not hidden from git for that.
     pub fn holds_peoples(&self) -> bool {
         let left_out = || fs::read_to_string(&self.exclude).is_ok_and(|list| list.contains(LEFT_OUT));
-        self.inside.is_some() && fs::symlink_metadata(&self.file).is_ok() && !left_out()
+        self.inside.is_some() && is_there(&self.file) && !left_out()
     }
 
     /// Keeps git from taking a hook that is new and this clone's alone into a commit.
@@ -114,10 +114,9 @@ pub(super) fn of(start: &Path) -> Result<Place, String> {
         .map_err(|_| "this is no git repository".to_owned())?
         .to_thread_local();
     let top = repository.workdir().map_or_else(|| repository.git_dir().to_owned(), Path::to_owned);
-    let own = resolved(&repository.common_dir().join("hooks"));
     let (folder, of_this) = match named(&repository) {
         Some((folder, of_this)) => (resolved(&top.join(folder)), of_this),
-        None => (own.clone(), true),
+        None => (resolved(&repository.common_dir().join("hooks")), true),
     };
     let files = repository.workdir().map(resolved);
     let shown_by = |path: &Path| files.as_ref().and_then(|files| path.strip_prefix(files).ok().map(crate::disk::slashed));
