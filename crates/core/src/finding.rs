@@ -235,6 +235,8 @@ pub fn listed<T: AsRef<str>>(words: &[T]) -> String {
     match words {
         [] => String::new(),
         [one] => one.as_ref().to_owned(),
+        // Nobody reads hundreds of names, and each of hundreds of findings may list them.
+        _ if words.len() > 30 => listed_short(words),
         [first @ .., last] => {
             let first: Vec<&str> = first.iter().map(AsRef::as_ref).collect();
             format!("{} and {}", first.join(", "), last.as_ref())

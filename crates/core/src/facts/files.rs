@@ -1,5 +1,8 @@
 //! The files of a repository as a sorted list.
 
+use std::collections::{HashMap, HashSet};
+use std::sync::OnceLock;
+
 /// Paths relative to the root, with `/`, sorted by bytes.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct FileList {
@@ -7,7 +10,29 @@ pub struct FileList {
     untracked: Vec<String>,
     /// Those that may be run by their paths; nothing where that is not known.
     executable: Option<Vec<String>>,
+    names: Names,
 }
+
+/// The names in a list of files, once somebody asks: hundreds of pipelines ask for the same few.
+#[derive(Clone, Debug, Default)]
+struct Names(OnceLock<Looked>);
+
+#[derive(Clone, Debug)]
+struct Looked {
+    /// By the last part of their paths: the numbers of the files, as they are gone through.
+    by_name: HashMap<String, Vec<usize>>,
+    /// Every part of every path, as a whole and up to its first dot.
+    parts: HashSet<String>,
+}
+
+// They follow from the paths.
+impl PartialEq for Names {
+    fn eq(&self, _: &Self) -> bool {
+        true
+    }
+}
+
+impl Eq for Names {}
 
 impl FileList {
     /// Takes paths in any order. `untracked` are files that exist, are not ignored, and may be added before the push: they
@@ -16,7 +41,7 @@ impl FileList {
         paths.sort_unstable();
         paths.dedup();
         untracked.sort_unstable();
-        Self { paths, untracked, executable: None }
+        Self { paths, untracked, executable: None, names: Names::default() }
     }
 
     /// The same, with those that may be run by their paths as git keeps it, in any order.
@@ -35,7 +60,39 @@ impl FileList {
 
     /// Whether a file is there, or may be by the time of the push.
     pub fn has(&self, path: &str) -> bool {
-        self.paths.binary_search_by(|known| known.as_str().cmp(path)).is_ok() || self.untracked.iter().any(|known| known == path)
+        self.paths.binary_search_by(|known| known.as_str().cmp(path)).is_ok()
+            || self.untracked.binary_search_by(|known| known.as_str().cmp(path)).is_ok()
+    }
+
+    /// The files of a name, in any folder.
+    pub fn named(&self, name: &str) -> impl Iterator<Item = &str> {
+        let numbers = self.names().by_name.get(name).into_iter().flatten();
+        numbers
+            .filter_map(|number| self.paths.get(*number).or_else(|| self.untracked.get(number - self.paths.len())))
+            .map(String::as_str)
+    }
+
+    /// Whether a file or a folder has a name, with or without an ending.
+    pub fn has_part(&self, name: &str) -> bool {
+        self.names().parts.contains(name)
+    }
+
+    fn names(&self) -> &Looked {
+        self.names.0.get_or_init(|| {
+            let mut looked = Looked { by_name: HashMap::new(), parts: HashSet::new() };
+            for (number, path) in self.iter().enumerate() {
+                let name = path.rsplit('/').next().unwrap_or_default();
+                looked.by_name.entry(name.to_owned()).or_default().push(number);
+                for part in path.split('/') {
+                    for known in [part, part.split('.').next().unwrap_or_default()] {
+                        if !looked.parts.contains(known) {
+                            looked.parts.insert(known.to_owned());
+                        }
+                    }
+                }
+            }
+            looked
+        })
     }
 
     /// Whether a folder holds any file; the root always does.
@@ -45,9 +102,11 @@ impl FileList {
             return true;
         }
         let prefix = format!("{dir}/");
-        let index = self.paths.partition_point(|path| path.as_str() < prefix.as_str());
-        self.paths.get(index).is_some_and(|path| path.starts_with(&prefix))
-            || self.untracked.iter().any(|path| path.starts_with(&prefix))
+        let begins = |paths: &[String]| {
+            let index = paths.partition_point(|path| path.as_str() < prefix.as_str());
+            paths.get(index).is_some_and(|path| path.starts_with(&prefix))
+        };
+        begins(&self.paths) || begins(&self.untracked)
     }
 
     /// All files, sorted, those that may be added last.

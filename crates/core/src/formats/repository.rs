@@ -175,11 +175,7 @@ fn beside(shelf: &dyn Shelf, files: &FileList) -> Vec<(String, &'static dyn Form
     let fits = |format: &dyn Format, path: &str| {
         shelf.read(path).is_ok_and(|text| format.mentions(&text) && format.fits(&format.parse(&text, &Copies::default())))
     };
-    let known = std::cell::RefCell::new(std::collections::HashMap::<&str, bool>::new());
-    let holds = |name: &'static str| {
-        let is_it = |path: &str| path.rsplit('/').next() == Some(name);
-        *known.borrow_mut().entry(name).or_insert_with(|| files.iter().any(is_it))
-    };
+    let holds = |name: &'static str| files.named(name).next().is_some();
     let begins = |format: &dyn Format, path: &str| shelf.begins(path, HEAD_BYTES).is_some_and(|head| format.begins(&head));
     let of = |path: &str| {
         all().iter().copied().find(|format| match format.claim(path) {

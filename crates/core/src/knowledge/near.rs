@@ -2,25 +2,73 @@
 
 /// The nearest of some words, when it is near enough to be a slip of the fingers or a plural.
 pub fn nearest<'w>(word: &str, words: impl IntoIterator<Item = &'w str>) -> Option<&'w str> {
-    let folded = fold(word);
     let limit = match word.chars().count() {
         0..=2 => return None,
         3..=4 => 1,
         5..=8 => 2,
         _ => 3,
     };
-    let distance = |other: &str| strsim::damerau_levenshtein(&folded, &fold(other));
+    let mut measure = Measure::from(word, limit);
     words
         .into_iter()
-        .map(|other| (distance(other), other))
-        .filter(|(distance, other)| *distance <= limit && *distance < other.chars().count())
+        .filter_map(|other| Some((measure.to(other)?, other)))
+        .filter(|(distance, other)| *distance < other.chars().count())
         .min_by_key(|(distance, _)| *distance)
         .map(|(_, other)| other)
 }
 
+/// Letters of a word that count: longer names are not told apart by their ends.
+const COUNTED: usize = 80;
+
+/// Measures how far words are from one word. Where there are thousands of names, each is held against thousands: what is surely too
+/// far is passed over before it is measured.
+struct Measure {
+    word: Vec<char>,
+    limit: usize,
+    other: Vec<char>,
+}
+
+impl Measure {
+    fn from(word: &str, limit: usize) -> Self {
+        Self { word: folded(word).collect(), limit, other: Vec::new() }
+    }
+
+    /// The distance of a word, in edits; nothing when it is beyond the limit.
+    fn to(&mut self, other: &str) -> Option<usize> {
+        self.other.clear();
+        self.other.extend(folded(other));
+        if self.word.len().abs_diff(self.other.len()) > self.limit {
+            return None;
+        }
+        // What both begin and end with changes nothing.
+        let same = |(one, other): &(&char, &char)| one == other;
+        let begin = self.word.iter().zip(&self.other).take_while(same).count();
+        let (word, other) = (&self.word[begin..], &self.other[begin..]);
+        let end = word.iter().rev().zip(other.iter().rev()).take_while(same).count();
+        let (word, other) = (&word[..word.len() - end], &other[..other.len() - end]);
+        let distance = match (word.len(), other.len()) {
+            (0, rest) | (rest, 0) => rest,
+            (1, 1) => 1,
+            // An edit takes one letter away and puts one there, at most.
+            _ if (letters(word) ^ letters(other)).count_ones() as usize > 2 * self.limit => return None,
+            _ => strsim::generic_damerau_levenshtein(word, other),
+        };
+        (distance <= self.limit).then_some(distance)
+    }
+}
+
+/// Which letters there are, a bit for each; some letters share one.
+fn letters(word: &[char]) -> u64 {
+    word.iter().fold(0, |letters, c| letters | 1 << (u32::from(*c) % 64))
+}
+
 /// Without case, and with the ways to join words made one.
+fn folded(word: &str) -> impl Iterator<Item = char> {
+    word.chars().take(COUNTED).filter(|c| !matches!(c, '-' | '_' | ' ')).flat_map(char::to_lowercase)
+}
+
 fn fold(word: &str) -> String {
-    word.chars().take(80).filter(|c| !matches!(c, '-' | '_' | ' ')).flat_map(char::to_lowercase).collect()
+    folded(word).collect()
 }
 
 /// What kind of names a name is looked for among.
@@ -70,8 +118,9 @@ impl Meant {
 pub fn near<'w>(word: &str, words: impl IntoIterator<Item = &'w str>, among: Among) -> Option<Meant> {
     let words: Vec<&str> = words.into_iter().collect();
     let found = nearest(word, words.iter().copied())?;
-    let rivals = words.iter().filter(|other| **other != found && strsim::damerau_levenshtein(&fold(word), &fold(other)) <= 1);
-    let sure = among != Among::Open && is_slip(word, found, among) && rivals.count() == 0;
+    let mut measure = Measure::from(word, 1);
+    let mut has_rival = || words.iter().any(|other| *other != found && measure.to(other).is_some());
+    let sure = among != Among::Open && is_slip(word, found, among) && !has_rival();
     Some(Meant { word: found.to_owned(), sure })
 }
 

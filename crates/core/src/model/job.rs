@@ -149,3 +149,10 @@ pub struct Lock {
     /// A new run ends the one that goes on.
     pub cancels: Option<Text>,
 }
+
+impl Lock {
+    /// Whether it says in so many words that a new run ends the one that goes on.
+    pub fn ends_what_goes_on(&self) -> bool {
+        self.cancels.as_ref().is_some_and(|cancels| cancels.value == "true")
+    }
+}

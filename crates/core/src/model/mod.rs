@@ -11,6 +11,7 @@ mod step;
 mod target;
 mod text;
 mod trigger;
+mod waits;
 mod web;
 
 pub use circles::{Machine, StepOrder, Waits, Workspace};

@@ -2,8 +2,10 @@
 
 use std::borrow::Cow;
 use std::collections::HashMap;
+use std::sync::OnceLock;
 
 use super::condition::of_choices;
+use super::waits::Waits;
 use super::{Choice, Condition, Event, Grant, Input, Job, Lock, StartsFrom, Text, Trigger, Variables, WebStore};
 use crate::formats::Format;
 use crate::knowledge::{Customs, Run};
@@ -66,6 +68,8 @@ pub(crate) struct JobIndex {
     any_case: HashMap<String, usize>,
     /// By job: those that it names in its needs.
     needs: Vec<Vec<usize>>,
+    /// Who waits for whom, once somebody asks; nothing inside where there are too many jobs.
+    waits: OnceLock<Option<Waits>>,
 }
 
 impl JobIndex {
@@ -78,7 +82,7 @@ impl JobIndex {
         }
         let number = |need: &Text| any_case.get(&need.value.to_ascii_lowercase()).copied();
         let needs = jobs.iter().map(|job| job.needs.iter().filter_map(number).collect()).collect();
-        Self { count: jobs.len(), exact, any_case, needs }
+        Self { count: jobs.len(), exact, any_case, needs, waits: OnceLock::new() }
     }
 
     /// The job that is called exactly so.
@@ -204,6 +208,15 @@ impl Pipeline {
     /// Whether values may be handed to it in a way that is not understood.
     pub fn takes_values(&self) -> bool {
         !self.is_part && self.triggers.iter().all(|trigger| matches!(trigger.event, Event::Unknown(_)))
+    }
+
+    /// Whether a job waits for another one, directly or for one that does. Never for itself; unknown names are passed over.
+    pub fn waits_for(&self, job: usize, other: usize) -> bool {
+        let index = self.index();
+        match index.and_then(|index| index.waits.get_or_init(|| Waits::of(&index.needs)).as_ref()) {
+            Some(waits) => waits.holds(job, other),
+            None => self.upstream(job).contains(&other),
+        }
     }
 
     /// The jobs that a job waits for, near and far, itself left out. Unknown names are passed over; cycles end.

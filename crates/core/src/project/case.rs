@@ -1,6 +1,7 @@
 //! All that a rule may read of one pipeline.
 
 use std::collections::HashSet;
+use std::sync::Arc;
 
 use crate::effects::{Effect, EffectAt, PipelineEffects, UploadPath};
 use crate::expression::Expr;
@@ -146,7 +147,7 @@ impl<'a> Case<'a> {
 
     /// An event played against this pipeline where another one's run brings it about, with the trigger by which it follows; nothing where
     /// it does not follow, or too many start it.
-    pub fn as_follower(&self, occasion: &Occasion) -> Option<(Rehearsal, &'a Trigger)> {
+    pub fn as_follower(&self, occasion: &Occasion) -> Option<(Arc<Rehearsal>, &'a Trigger)> {
         let follows = |trigger: &&Trigger| trigger.event == Event::AfterPipeline;
         self.pipeline.triggers.iter().find(follows)?;
         let played = self.project.rehearse_with_starters(self.index, occasion)?;

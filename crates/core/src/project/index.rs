@@ -19,6 +19,8 @@ pub(super) struct Index {
     parts: HashMap<String, usize>,
     /// By pipeline: its file holds others too.
     shares: Vec<bool>,
+    /// By pipeline: it calls others, or they follow it.
+    starts_others: Vec<bool>,
     /// Pipelines that start each other, directly or through others.
     groups: Vec<Vec<usize>>,
     /// By pipeline: its group, and its place in it.
@@ -52,6 +54,7 @@ impl Index {
             shares: prepared.iter().map(|one| in_file[&one.pipeline.file] > 1).collect(),
             callers: vec![Vec::new(); prepared.len()],
             follows: vec![Vec::new(); prepared.len()],
+            starts_others: vec![false; prepared.len()],
             groups: Vec::new(),
             place: Vec::new(),
         };
@@ -67,6 +70,10 @@ impl Index {
                 let others = titles.filter_map(|title| by_title.get(title).copied()).filter(|other| *other != number);
                 index.follows[number].push((trigger, others.collect()));
             }
+        }
+        for number in 0..prepared.len() {
+            let starters: Vec<usize> = index.starters(number).collect();
+            starters.into_iter().for_each(|other| index.starts_others[other] = true);
         }
         index.group();
         index
@@ -102,6 +109,17 @@ impl Index {
         &self.follows[pipeline]
     }
 
+    /// All that start a pipeline: those that call it, and those that it follows; one may come more than once.
+    pub fn starters(&self, pipeline: usize) -> impl Iterator<Item = usize> {
+        let callers = self.callers[pipeline].iter().map(|(caller, _)| *caller);
+        callers.chain(self.follows[pipeline].iter().flat_map(|(_, others)| others.iter().copied()))
+    }
+
+    /// Whether a pipeline starts another one.
+    pub fn starts_others(&self, pipeline: usize) -> bool {
+        self.starts_others[pipeline]
+    }
+
     pub fn groups(&self) -> &[Vec<usize>] {
         &self.groups
     }
@@ -115,11 +133,10 @@ impl Index {
     fn group(&mut self) {
         let count = self.callers.len();
         let mut linked: Vec<Vec<usize>> = vec![Vec::new(); count];
-        for (number, callers) in self.callers.iter().enumerate() {
-            let after = self.follows[number].iter().flat_map(|(_, others)| others);
-            for other in callers.iter().map(|(pipeline, _)| pipeline).chain(after) {
-                linked[number].push(*other);
-                linked[*other].push(number);
+        for number in 0..count {
+            for other in self.starters(number) {
+                linked[number].push(other);
+                linked[other].push(number);
             }
         }
         let mut seen = vec![false; count];

@@ -23,7 +23,7 @@ pub use reads::{Read, ReadAt, ReadIn, Reads, RunFact};
 
 use self::case::Case;
 use self::index::Index;
-use self::played::Played;
+use self::played::{InTurn, Played};
 use crate::effects::{PipelineEffects, followed_of_each};
 use crate::facts::Facts;
 use crate::finding::Finding;
@@ -50,9 +50,15 @@ pub struct Project<'a> {
     played: Vec<OnceLock<Arc<Played>>>,
     /// By pipeline: what comes of every event that can start it.
     possible: Vec<OnceLock<Arc<Outcomes>>>,
+    /// By pipeline.
+    played_in_turn: Vec<InTurn>,
     places: OnceLock<HashMap<String, Vec<PlacedPublish>>>,
     live: OnceLock<HashSet<String>>,
     on_push: OnceLock<bool>,
+    /// Two pipelines that start on a push to the default branch, or may; fewer when there are fewer.
+    pushed: OnceLock<Vec<usize>>,
+    /// By group, in small letters: the pipelines with a lock of it that ends what goes on, and where it names the group.
+    ending: OnceLock<HashMap<String, Vec<(usize, Place)>>>,
     publishes: OnceLock<usize>,
     /// The pipelines whose comments accept something.
     accepting: OnceLock<Vec<usize>>,
@@ -61,7 +67,7 @@ pub struct Project<'a> {
 }
 
 /// What comes of every event that can start a pipeline; nothing where that is not known.
-pub(crate) type Outcomes = Option<Vec<(Occasion, Rehearsal)>>;
+pub(crate) type Outcomes = Option<Vec<(Occasion, Arc<Rehearsal>)>>;
 
 /// A publish of any pipeline, by its numbers.
 #[derive(Clone, Copy, Debug)]
@@ -102,9 +108,12 @@ impl<'a> Project<'a> {
             worked: kept.worked(prepared.len()),
             played: index.groups().iter().map(|members| kept.played(members)).collect(),
             possible: kept.possible(prepared.len()),
+            played_in_turn: std::iter::repeat_with(InTurn::default).take(prepared.len()).collect(),
             places: OnceLock::new(),
             live: OnceLock::new(),
             on_push: OnceLock::new(),
+            pushed: OnceLock::new(),
+            ending: OnceLock::new(),
             publishes: OnceLock::new(),
             accepting: OnceLock::new(),
             online: std::iter::repeat_with(OnceLock::new).take(prepared.len()).collect(),
@@ -213,6 +222,32 @@ impl<'a> Project<'a> {
                 case.publishes().iter().any(|published| case.happens(published, outcome) > Answer::No)
             })
         })
+    }
+
+    /// Whether a push to the default branch starts a pipeline besides one, or may.
+    pub fn starts_another_on_push(&self, default: &str, besides: usize) -> bool {
+        let pushed = self.pushed.get_or_init(|| {
+            let pushed = Occasion::new(OccasionKind::Push, Some(default));
+            let starts = |index: &usize| self.outcome(*index, &pushed).is_none_or(|outcome| outcome.starts.answer > Answer::No);
+            (0..self.prepared.len()).filter(starts).take(2).collect()
+        });
+        pushed.iter().any(|index| *index != besides)
+    }
+
+    /// Where another pipeline than one has a lock of a group, upper and lower case alike, that ends what goes on in it.
+    pub fn ends_in_group(&self, group: &str, besides: usize) -> Option<Place> {
+        let ending = self.ending.get_or_init(|| {
+            let mut found: HashMap<String, Vec<(usize, Place)>> = HashMap::new();
+            for (index, one) in self.prepared.iter().enumerate() {
+                let of_jobs = one.pipeline.jobs.iter().filter_map(|job| job.lock.as_ref());
+                for lock in one.pipeline.lock.iter().chain(of_jobs).filter(|lock| lock.ends_what_goes_on()) {
+                    found.entry(lock.group.value.to_ascii_lowercase()).or_default().push((index, lock.group.inner()));
+                }
+            }
+            found
+        });
+        let of_group = ending.get(&group.to_ascii_lowercase())?;
+        of_group.iter().find(|(index, _)| *index != besides).map(|(_, at)| *at)
     }
 
     fn worked(&self, index: usize) -> &Worked {

@@ -1,9 +1,11 @@
 //! Events played against pipelines that start each other.
 
-use std::sync::Arc;
+use std::collections::HashMap;
+use std::collections::hash_map::Entry;
+use std::sync::{Arc, Mutex, PoisonError};
 
-use super::Project;
 use super::universe::Universe;
+use super::{Outcomes, Project};
 use crate::model::{Event, FilterOf, Trigger};
 use crate::rehearsal::{self, Answer, Followed, Occasion, OccasionKind, Rehearsal, Verdict, possible};
 
@@ -11,6 +13,20 @@ use crate::rehearsal::{self, Answer, Followed, Occasion, OccasionKind, Rehearsal
 pub(super) struct Played {
     pub of: Vec<(Occasion, Vec<Rehearsal>)>,
     pub names_only: bool,
+}
+
+/// What events come to in one pipeline that starts others, so that it is played once for all of them.
+#[derive(Default)]
+pub(super) struct InTurn(Mutex<HashMap<Occasion, Arc<Rehearsal>>>);
+
+impl InTurn {
+    fn get(&self, occasion: &Occasion) -> Option<Arc<Rehearsal>> {
+        self.0.lock().unwrap_or_else(PoisonError::into_inner).get(occasion).cloned()
+    }
+
+    fn keep(&self, occasion: &Occasion, played: &Arc<Rehearsal>) {
+        self.0.lock().unwrap_or_else(PoisonError::into_inner).insert(occasion.clone(), played.clone());
+    }
 }
 
 /// A pipeline that more than this start is nobody's, and what comes of it is not played one by one.
@@ -53,23 +69,10 @@ impl Project<'_> {
                 if played[place].starts.answer == Answer::Yes {
                     continue;
                 }
-                let follows = self.follows(*index, members, &played, occasion);
-                let Some(Following { starts, how }) =
-                    follows.filter(|following| following.starts.answer > played[place].starts.answer)
-                else {
-                    continue;
-                };
-                let pipeline = &self.prepared[*index].pipeline;
-                played[place] = match how {
-                    How::Follows(trigger, followed) => {
-                        rehearsal::play(pipeline, &self.after(occasion, followed), self.facts, starts, Some(trigger))
-                    }
-                    How::Called(caller, job) => {
-                        let call = self.prepared[caller].pipeline.jobs[job].call.as_ref();
-                        let filled = call.and_then(|call| self.with_given(call));
-                        rehearsal::play(filled.as_ref().unwrap_or(pipeline), occasion, self.facts, starts, None)
-                    }
-                };
+                let others = |other: usize| members.binary_search(&other).ok().map(|place| &played[place]);
+                let known = played[place].starts.answer;
+                let Some(brought_about) = self.brought_about(*index, known, others, occasion) else { continue };
+                played[place] = brought_about;
                 changed = true;
             }
             if !changed {
@@ -77,6 +80,31 @@ impl Project<'_> {
             }
         }
         played
+    }
+
+    /// A pipeline as others bring it about, when that is better known than how it starts by itself.
+    fn brought_about<'r>(
+        &self,
+        index: usize,
+        by_itself: Answer,
+        others: impl Fn(usize) -> Option<&'r Rehearsal>,
+        occasion: &Occasion,
+    ) -> Option<Rehearsal> {
+        let Following { starts, how } = self.follows(index, others, occasion)?;
+        if starts.answer <= by_itself {
+            return None;
+        }
+        let pipeline = &self.prepared[index].pipeline;
+        Some(match how {
+            How::Follows(trigger, followed) => {
+                rehearsal::play(pipeline, &self.after(occasion, followed), self.facts, starts, Some(trigger))
+            }
+            How::Called(caller, job) => {
+                let call = self.prepared[caller].pipeline.jobs[job].call.as_ref();
+                let filled = call.and_then(|call| self.with_given(call));
+                rehearsal::play(filled.as_ref().unwrap_or(pipeline), occasion, self.facts, starts, None)
+            }
+        })
     }
 
     /// What a pipeline that follows another one sees: it runs on the default branch.
@@ -88,13 +116,12 @@ impl Project<'_> {
     /// Every event that can start a pipeline by itself or by way of others, branches where filters name them and without where they
     /// do not, with what comes of it there. Nothing where it listens to something that cannot be played, or may be called by nobody
     /// knows whom.
-    pub fn possible_outcomes(&self, index: usize) -> Option<&[(Occasion, Rehearsal)]> {
+    pub fn possible_outcomes(&self, index: usize) -> Option<&[(Occasion, Arc<Rehearsal>)]> {
         self.possible[index].get_or_init(|| Arc::new(self.play_possible(index))).as_deref()
     }
 
-    fn play_possible(&self, index: usize) -> Option<Vec<(Occasion, Rehearsal)>> {
+    fn play_possible(&self, index: usize) -> Outcomes {
         let members = self.starters(index)?;
-        let place = members.binary_search(&index).ok()?;
         let mut occasions: Vec<Occasion> = Vec::new();
         for member in &members {
             let pipeline = &self.prepared[*member].pipeline;
@@ -108,7 +135,7 @@ impl Project<'_> {
             }
         }
         let play = |occasion: Occasion| {
-            let played = self.rehearse_all(&members, &occasion).swap_remove(place);
+            let played = self.with_starters(index, &members, &occasion);
             (occasion, played)
         };
         Some(occasions.into_iter().take(OCCASION_LIMIT).map(play).collect())
@@ -130,9 +157,7 @@ impl Project<'_> {
         let mut next = 0;
         while let Some(current) = found.get(next).copied() {
             next += 1;
-            let callers = self.index.callers(current).iter().map(|(pipeline, _)| *pipeline);
-            let followed = self.index.follows(current).iter().flat_map(|(_, others)| others.iter().copied());
-            for other in callers.chain(followed) {
+            for other in self.index.starters(current) {
                 if !found.contains(&other) {
                     found.push(other);
                 }
@@ -146,16 +171,55 @@ impl Project<'_> {
     }
 
     /// Plays an event against one pipeline and all that start it; nothing where those are too many.
-    pub fn rehearse_with_starters(&self, index: usize, occasion: &Occasion) -> Option<Rehearsal> {
+    pub fn rehearse_with_starters(&self, index: usize, occasion: &Occasion) -> Option<Arc<Rehearsal>> {
         let members = self.starters(index)?;
-        let place = members.binary_search(&index).ok()?;
-        Some(self.rehearse_all(&members, occasion).swap_remove(place))
+        Some(self.with_starters(index, &members, occasion))
+    }
+
+    /// What comes of an event for one of a few pipelines that hold all that start it.
+    fn with_starters(&self, index: usize, members: &[usize], occasion: &Occasion) -> Arc<Rehearsal> {
+        if let Some(played) = self.in_turn(index, occasion, &mut Vec::new()) {
+            return played;
+        }
+        let mut played = self.rehearse_all(members, occasion);
+        let place = members.binary_search(&index).unwrap_or_default();
+        Arc::new(played.swap_remove(place))
+    }
+
+    /// Plays an event against a pipeline after those that start it, each once however many it starts; nothing where they start each
+    /// other in a circle. `way` holds those that wait for this answer.
+    fn in_turn(&self, index: usize, occasion: &Occasion, way: &mut Vec<usize>) -> Option<Arc<Rehearsal>> {
+        if way.contains(&index) {
+            return None;
+        }
+        if let Some(played) = self.played_in_turn[index].get(occasion) {
+            return Some(played);
+        }
+        way.push(index);
+        let mut others: HashMap<usize, Arc<Rehearsal>> = HashMap::new();
+        for other in self.index.starters(index) {
+            if let Entry::Vacant(place) = others.entry(other) {
+                place.insert(self.in_turn(other, occasion, way)?);
+            }
+        }
+        way.pop();
+        let by_itself = self.rehearse_one(index, occasion);
+        let known = by_itself.starts.answer;
+        let better = if known == Answer::Yes || others.is_empty() {
+            None
+        } else {
+            self.brought_about(index, known, |other| others.get(&other).map(Arc::as_ref), occasion)
+        };
+        let played = Arc::new(better.unwrap_or(by_itself));
+        if self.index.starts_others(index) {
+            self.played_in_turn[index].keep(occasion, &played);
+        }
+        Some(played)
     }
 
     /// Whether a pipeline starts because another one ran or calls it; with the trigger that says so, when it is one.
-    fn follows(&self, index: usize, members: &[usize], played: &[Rehearsal], occasion: &Occasion) -> Option<Following> {
+    fn follows<'r>(&self, index: usize, of: impl Fn(usize) -> Option<&'r Rehearsal>, occasion: &Occasion) -> Option<Following> {
         let pipeline = &self.prepared[index].pipeline;
-        let of = |other: usize| members.binary_search(&other).ok().map(|place| &played[place]);
         let mut best: Option<Following> = None;
         let mut offer = |starts: Verdict, how| {
             if best.as_ref().is_none_or(|known| starts.answer > known.starts.answer) {

@@ -418,8 +418,7 @@ impl<'f> Walk<'f> {
     }
 
     fn is_spoken_of(&self, name: &str) -> bool {
-        let is_it = |part: &str| part == name || part.split('.').next() == Some(name);
-        let in_files = |files: &crate::facts::FileList| files.iter().any(|path| path.split('/').any(is_it));
+        let in_files = |files: &crate::facts::FileList| files.has_part(name);
         let in_configs =
             || self.facts.configs.values().any(|(_, config)| config.texts().iter().any(|(text, _)| text.contains(name)));
         self.facts.files.known().is_none_or(in_files) || in_configs() || self.spoken.iter().any(|word| word.contains(name))

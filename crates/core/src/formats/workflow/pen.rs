@@ -115,7 +115,7 @@ fn wait_for(case: &Case<'_>, job: usize, other: usize) -> Mend {
     let title = format!("let `{}` wait: add {name} to its needs", waiting.id.value);
     // A need that is no job is perhaps the very one that is meant.
     let absent = waiting.needs.iter().any(|need| case.pipeline.job(&need.value).is_none());
-    if absent || waiting.needs_unknown || case.pipeline.upstream(other).contains(&job) {
+    if absent || waiting.needs_unknown || case.pipeline.waits_for(other, job) {
         return Mend::by_hand(title);
     }
     let Some(at) = waiting.needs_at else {

@@ -1,5 +1,7 @@
 //! An artifact that is taken under a name nobody gave it.
 
+use std::collections::HashSet;
+
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity, listed};
@@ -83,9 +85,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         return;
     }
     let names: Vec<&str> = uploads.iter().filter_map(|(name, _)| name.known()).collect();
+    let handed_on: HashSet<&str> = names.iter().copied().collect();
     for (job, _, effect) in case.all_effects() {
         let Some((name, false)) = effect.effect.takes() else { continue };
-        let Some(wanted) = name.known().filter(|wanted| !names.contains(wanted)) else { continue };
+        let Some(wanted) = name.known().filter(|wanted| !handed_on.contains(wanted)) else { continue };
         let place = name.given.as_ref().map_or(effect.at, |text| text.inner());
         let finding =
             out.add(place, format!("`{}` fails here: no job hands on an artifact named `{wanted}`", case.job_name(job)));

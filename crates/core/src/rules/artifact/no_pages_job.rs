@@ -73,7 +73,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let is_meant = job.stage.as_ref().is_some_and(|stage| stage.value.contains("deploy"))
             && words.iter().any(|word| job.id.value.to_ascii_lowercase().contains(word));
         // Whoever follows may put it online in a way that nobody here knows.
-        let follows = |other: usize| case.pipeline.upstream(other).contains(&handover.job);
+        let follows = |other: usize| case.pipeline.waits_for(other, handover.job);
         let sends = |effects: &StepEffects| effects.may_do_anything() || effects.calls.iter().any(|(name, _)| name != "git");
         if !is_meant || case.effects.jobs[handover.job].iter().any(sends) || (0..case.pipeline.jobs.len()).any(follows) {
             continue;

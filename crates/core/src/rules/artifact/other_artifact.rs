@@ -94,8 +94,8 @@ artifacts: {base-directory: dist, files: ['**/*']}
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for handover in case.trail.handovers.iter().filter(|handover| handover.publishes) {
-        let Some(taken) = taken(case, handover).filter(|_| whole(handover)) else { continue };
+    for handover in case.trail.handovers.iter().filter(|handover| handover.publishes && whole(handover)) {
+        let Some(taken) = taken(case, handover) else { continue };
         let Some(name) = taken.known() else { continue };
         // What is taken is made before anything is built, and what is built is taken by nobody.
         let Some((maker, step, _)) = made(case).find(|(_, _, made)| made.known() == Some(name)) else { continue };
@@ -106,7 +106,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             made.known() != Some(name) && builds_before(case, *job, *step).is_some() && !is_taken(case, made)
         });
         let (Some((job, step, other)), None) = (others.next(), others.next()) else { continue };
-        if !case.pipeline.upstream(handover.job).contains(&job) {
+        if !case.pipeline.waits_for(handover.job, job) {
             continue;
         }
         let (Some(wanted), Some(build)) = (other.known(), builds_before(case, job, step)) else { continue };

@@ -1,5 +1,7 @@
 //! A built site that is handed on and never fetched, while another job publishes.
 
+use std::collections::HashMap;
+
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Findings, Mend, Severity};
@@ -103,12 +105,17 @@ publish:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
+    // By job: what was handed on before it, where it fetches nothing itself.
+    let mut before = HashMap::new();
     for handover in case.trail.handovers.iter().filter(|handover| handover.publishes && handover.standing == Standing::Never) {
-        let fetches = case.effects.of_job(handover.job).any(|(_, effect)| effect.effect.takes().is_some());
-        if fetches || !handover.built.is_empty() || handover.removed.is_some() {
+        if !handover.built.is_empty() || handover.removed.is_some() {
             continue;
         }
-        let Some(found) = handed_on_before(case, handover.job) else { continue };
+        let unfetched = |job: usize| case.effects.of_job(job).all(|(_, effect)| effect.effect.takes().is_none());
+        let found = before
+            .entry(handover.job)
+            .or_insert_with(|| unfetched(handover.job).then(|| handed_on_before(case, handover.job)).flatten());
+        let Some(found) = *found else { continue };
         let (name, place, job) = found;
         let folder = &handover.path.written;
         out.add(

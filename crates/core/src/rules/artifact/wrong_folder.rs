@@ -192,14 +192,18 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 /// Whether what goes online is a folder that the generator keeps beside the site.
 fn is_own_folder(case: &Case<'_>, handover: &Handover, built: &Built) -> bool {
     let Some(folder) = handover.path.folder.as_deref().filter(|_| handover.standing != Standing::Never) else { return false };
+    let Some(known) = knowledge::generators().get(&built.generator).filter(|_| built.serves == Some(false)) else { return false };
+    let mut own_folders = known.own_folders.iter().filter(|own| folder.ends_with(own.as_str())).peekable();
+    if own_folders.peek().is_none() {
+        return false;
+    }
     let runs_in = case.effects.of_job(handover.job).find_map(|(_, effect)| match &effect.effect {
         Effect::Build { generator, dir, .. } if *generator == built.generator && effect.at == built.at => dir.clone(),
         _ => None,
     });
-    let known = knowledge::generators().get(&built.generator).filter(|_| built.serves == Some(false));
-    let own = known.zip(runs_in).is_some_and(|(known, dir)| {
+    let own = runs_in.is_some_and(|dir| {
         let dir = Some(dir);
-        known.own_folders.iter().any(|own| join(&dir, own).as_deref() == Some(folder))
+        own_folders.any(|own| join(&dir, own).as_deref() == Some(folder))
     });
     // Another build, or the same once more, may be told to write there.
     own && handover.built.iter().all(|other| other.output != folder)

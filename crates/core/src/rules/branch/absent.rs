@@ -4,7 +4,6 @@ use crate::case::Case;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource, listed_short};
 use crate::knowledge::{Among, Meant, near, nearest};
 use crate::model::{Condition, Event, Filter, FilterOf, FilterSide, Pattern, Then, Trigger};
-use crate::rehearsal::{Answer, Occasion, OccasionKind};
 use crate::rules::{Need, Rule};
 use crate::text::Place;
 
@@ -303,10 +302,7 @@ fn never_starts(case: &Case<'_>, trigger: &Trigger, filter: &Filter, branches: &
 /// Nobody else may be meant to take the default branch: no other pipeline does, or what is written is an older name of it and nothing
 /// but this file publishes.
 fn is_free(case: &Case<'_>, default: &str, written: &Pattern) -> bool {
-    let pushed = Occasion::new(OccasionKind::Push, Some(default));
-    let taken = (0..case.project.prepared.len())
-        .filter(|other| *other != case.index)
-        .any(|other| case.project.outcome(other, &pushed).is_none_or(|outcome| outcome.starts.answer > Answer::No));
+    let taken = case.project.starts_another_on_push(default, case.index);
     let older_name = written.literal().is_some_and(is_usual);
     !taken || (older_name && case.project.publishes_once())
 }

@@ -107,16 +107,15 @@ fn given_patterns(given: &Text, files: &FileList, out: &mut Findings) {
 }
 
 fn default_files(case: &Case<'_>, cache: &Text, wanted: &SetUpCache, files: &FileList, out: &mut Findings) {
-    let name_of = |path: &str| path.rsplit('/').next().unwrap_or_default().to_owned();
-    let is_wanted = |path: &str| wanted.files.contains(&name_of(path));
-    let there = if wanted.anywhere { files.iter().any(is_wanted) } else { wanted.files.iter().any(|file| files.has(file)) };
+    let all = || wanted.files.iter().flat_map(|name| files.named(name));
+    let there = if wanted.anywhere { all().next().is_some() } else { wanted.files.iter().any(|file| files.has(file)) };
     if there {
         return;
     }
     let place = if wanted.anywhere { "in the repository" } else { "at the repository's root" };
     let finding = out
         .add(cache.inner(), format!("this step fails: its cache wants {} {place}, and there is none", wanted.files.join(" or ")));
-    let elsewhere: Vec<&str> = files.iter().filter(|path| is_wanted(path)).take(4).collect();
+    let elsewhere: Vec<&str> = all().take(4).collect();
     let other = knowledge::managers().manager.iter().find(|manager| manager.lockfiles.iter().any(|file| files.has(file)));
     match (elsewhere.as_slice(), other) {
         ([path], _) => {

@@ -107,9 +107,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             case.effects.of_job(job).any(|(_, effect)| matches!(&effect.effect, Effect::Unknown(reach) if reach.knows(own)));
         // When the lockfile is missing too, that is what fails first.
         let absent = case.facts.files.known().is_some_and(|files| {
-            knowledge::managers().get(own).is_some_and(|manager| {
-                !files.iter().any(|path| manager.lockfiles.iter().any(|file| path.rsplit('/').next() == Some(file)))
-            })
+            knowledge::managers()
+                .get(own)
+                .is_some_and(|manager| !manager.lockfiles.iter().any(|file| files.named(file).next().is_some()))
         });
         let Some((other, place)) =
             installs.first().filter(|_| !unknown && !absent && installs.iter().all(|(manager, _)| *manager != own))

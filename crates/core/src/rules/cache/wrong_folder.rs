@@ -187,6 +187,6 @@ fn is_told(case: &Case<'_>, job: usize, word: &str) -> bool {
         .facts
         .files
         .known()
-        .is_some_and(|files| files.iter().any(|file| matches!(file.rsplit('/').next(), Some(".npmrc" | "pip.conf"))));
+        .is_some_and(|files| [".npmrc", "pip.conf"].into_iter().any(|name| files.named(name).next().is_some()));
     by_variable || by_script || by_file
 }

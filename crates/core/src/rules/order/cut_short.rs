@@ -112,16 +112,10 @@ fn never_shared(case: &Case<'_>, job: usize) -> bool {
 /// Another pipeline is in the same group, and ends what goes on in it.
 fn by_another(case: &Case<'_>, out: &mut Findings) {
     let plain = |lock: &&Lock| lock.group.known().is_some_and(|group| !group.is_empty());
-    let ends = |lock: &&Lock| lock.cancels.as_ref().is_some_and(|cancels| cancels.value == "true");
     for published in made_by_some_event(case) {
         let own = [case.pipeline.lock.as_ref(), case.pipeline.jobs[published.job].lock.as_ref()];
-        for lock in own.into_iter().flatten().filter(plain).filter(|lock| !ends(lock)) {
-            let others = (0..case.project.prepared.len()).filter(|other| *other != case.index);
-            let other = others.map(|other| &case.project.prepared[other].pipeline).find_map(|other| {
-                let locks = other.lock.iter().chain(other.jobs.iter().filter_map(|job| job.lock.as_ref()));
-                locks.filter(ends).find(|other| other.group.value.eq_ignore_ascii_case(&lock.group.value))
-            });
-            let Some(other) = other else { continue };
+        for lock in own.into_iter().flatten().filter(plain).filter(|lock| !lock.ends_what_goes_on()) {
+            let Some(other) = case.project.ends_in_group(&lock.group.value, case.index) else { continue };
             let finding = out.add(
                 lock.group.inner(),
                 format!("another pipeline ends this publish: it is in the group `{}` too", lock.group.value),
@@ -130,7 +124,7 @@ fn by_another(case: &Case<'_>, out: &mut Findings) {
                 finding.severity(Severity::Warning);
             }
             finding
-                .witness(at(other.group.inner()), "a run of this one ends whatever goes on in the group")
+                .witness(at(other), "a run of this one ends whatever goes on in the group")
                 .mend(Mend::by_hand("give one of the two another group"));
             return;
         }

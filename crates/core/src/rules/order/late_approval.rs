@@ -60,7 +60,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     let jobs = &case.pipeline.jobs;
     let asks = |job: &usize| jobs[*job].steps.iter().any(|step| matches!(step.work, Work::Gate)) && !jobs[*job].needs_unknown;
     for gate in (0..jobs.len()).filter(asks) {
-        let held = (0..jobs.len()).any(|job| case.pipeline.upstream(job).contains(&gate));
+        let held = (0..jobs.len()).any(|job| case.pipeline.waits_for(job, gate));
         let before = case.pipeline.upstream(gate);
         let publishes = case.publishes();
         // Beside it, or before it where nothing comes behind.
@@ -68,7 +68,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             one.job != gate
                 && jobs[one.job].stage.as_ref().map(|text| &text.value) == jobs[gate].stage.as_ref().map(|text| &text.value)
                 && !before.contains(&one.job)
-                && !case.pipeline.upstream(one.job).contains(&gate)
+                && !case.pipeline.waits_for(one.job, gate)
         });
         let earlier = publishes.iter().find(|one| before.contains(&one.job));
         let (published, severity, told) = match (beside, earlier) {

@@ -247,6 +247,7 @@ publish:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     after_another(case, out);
+    let makers = makers(case);
     for published in case.publishes() {
         let job = &case.pipeline.jobs[published.job];
         if let Some(call) = job.within.as_ref().and_then(|call| case.pipeline.job(&call.value)) {
@@ -291,7 +292,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         {
             runs_anyway(case, &published, build, out);
         }
-        passed_over(case, &published, out);
+        passed_over(case, &makers, &published, out);
     }
     for published in case.publishes() {
         only_after_failure(case, &published, out);
@@ -406,17 +407,19 @@ fn speak_of_condition(case: &Case<'_>, text: &Text, message: &str, place: Place,
     out.add(text.inner(), message).witness(at(place), because).mend(pen::write(case, &Ask::OnlyAfterSuccess));
 }
 
+/// All builds and tests by job and step, with whether each is a test.
+fn makers<'c>(case: &'c Case<'_>) -> Vec<(usize, usize, &'c EffectAt, bool)> {
+    let effects = case.all_effects().map(|(job, step, effect)| (job, step, effect, is_test(&effect.effect)));
+    effects.filter(|(.., effect, test)| *test || makes_the_site(&effect.effect)).collect()
+}
+
 /// A build or a test whose failure counts for nothing, on the way to a publish.
-fn passed_over(case: &Case<'_>, published: &Published<'_>, out: &mut Findings) {
-    let mut jobs = case.pipeline.upstream(published.job);
-    jobs.push(published.job);
-    jobs.sort_unstable();
-    let of_job = |job: usize| case.effects.of_job(job).map(move |(step, effect)| (job, step, effect));
+fn passed_over(case: &Case<'_>, makers: &[(usize, usize, &EffectAt, bool)], published: &Published<'_>, out: &mut Findings) {
     let mut tested = false;
-    for (job, number, effect) in jobs.into_iter().flat_map(of_job) {
-        let earlier = job != published.job || number < published.step;
-        let test = is_test(&effect.effect);
-        if !earlier || !(makes_the_site(&effect.effect) || test) || (test && tested) {
+    for (job, number, effect, test) in makers.iter().copied() {
+        let own = job == published.job;
+        let earlier = if own { number < published.step } else { case.pipeline.waits_for(published.job, job) };
+        if !earlier || (test && tested) {
             continue;
         }
         let step = &case.pipeline.jobs[job].steps[number];

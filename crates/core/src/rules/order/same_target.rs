@@ -157,15 +157,16 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 /// A publish to the same place on the same event that comes before this one in the order of files and jobs.
 fn earlier(case: &Case<'_>, published: &Published<'_>, place: &str) -> Option<(String, crate::text::Place, String)> {
     let others = case.project.placed().get(place).filter(|others| others.len() > 1)?;
+    // They stand in the order of files and jobs.
+    let before = others.partition_point(|other| (other.pipeline, other.job) < (case.index, published.job));
+    let rivals = || others[..before].iter().filter(|other| !other.branching && apart(case, published, other, place));
     for (occasion, outcome) in case.played() {
         if case.happens(published, outcome) != Answer::Yes {
             continue;
         }
-        let before = others.iter().take_while(|other| other.pipeline <= case.index);
-        let found = before.into_iter().find(|other| {
+        let found = rivals().find(|other| {
             let Some(rehearsal) = case.project.outcome(other.pipeline, occasion) else { return false };
-            let surely = !other.branching && rehearsal.step(other.job, other.step).min(rehearsal.starts.answer) == Answer::Yes;
-            surely && apart(case, published, other, place)
+            rehearsal.step(other.job, other.step).min(rehearsal.starts.answer) == Answer::Yes
         });
         if let Some(other) = found {
             let id = &case.project.prepared[other.pipeline].pipeline.jobs[other.job].id.value;
@@ -180,13 +181,11 @@ fn earlier(case: &Case<'_>, published: &Published<'_>, place: &str) -> Option<(S
     None
 }
 
-/// Neither the same publish, nor one that is made after the other on purpose, nor one of another environment.
+/// Neither is made after the other on purpose, nor are they of different environments.
 fn apart(case: &Case<'_>, published: &Published<'_>, other: &PlacedPublish, place: &str) -> bool {
     let same = other.pipeline == case.index;
-    let ordered = same
-        && (other.job >= published.job
-            || case.pipeline.upstream(published.job).contains(&other.job)
-            || case.pipeline.upstream(other.job).contains(&published.job));
+    let ordered =
+        same && (case.pipeline.waits_for(published.job, other.job) || case.pipeline.waits_for(other.job, published.job));
     // A secret of one environment is another one's in the next.
     let other_job = &case.project.prepared[other.pipeline].pipeline.jobs[other.job];
     let environments =

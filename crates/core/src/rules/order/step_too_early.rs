@@ -1,5 +1,7 @@
 //! A step that comes before what it needs.
 
+use std::collections::HashMap;
+
 use crate::case::{Case, at};
 use crate::effects::{Effect, EffectAt};
 use crate::facts::Reach;
@@ -275,14 +277,19 @@ fn before_install(case: &Case<'_>, job: usize, out: &mut Findings) {
 
 /// A folder is handed on, and the build that writes it comes later.
 fn before_build(case: &Case<'_>, job: usize, out: &mut Findings) {
+    let mut builds: HashMap<&str, Vec<(usize, &EffectAt)>> = HashMap::new();
+    for (step, effect) in case.effects.of_job(job).filter(|(_, effect)| !effect.perhaps) {
+        if let Effect::Build { output: Some(output), .. } = &effect.effect {
+            builds.entry(output).or_default().push((step, effect));
+        }
+    }
     for handover in case.trail.handed_on_by(job) {
         let Some(folder) = handover.path.folder.as_deref().filter(|folder| !folder.is_empty()) else { continue };
         if !(handover.standing == Standing::Never || left_by_earlier_runs(case, handover)) {
             continue;
         }
-        let later = case.effects.of_job(job).filter(|(step, _)| *step > handover.step).find(|(_, effect)| {
-            matches!(&effect.effect, Effect::Build { output: Some(output), .. } if output == folder) && !effect.perhaps
-        });
+        let of_folder = builds.get(folder).map_or(&[][..], Vec::as_slice);
+        let later = of_folder.get(of_folder.partition_point(|(step, _)| *step <= handover.step));
         if let Some((_, build)) = later {
             let message = match handover.standing {
                 Standing::Never => format!("`{}` is not there yet: it is built only later", handover.path.written),

@@ -1,6 +1,6 @@
 //! A job that takes what another makes, and does not wait for it.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::HashMap;
 
 use crate::case::{Case, at};
 use crate::effects::{ArtifactName, Effect};
@@ -125,26 +125,21 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 fn artifacts(case: &Case<'_>, out: &mut Findings) {
     let made = Made::of(case);
-    let mut before: HashMap<usize, (HashSet<usize>, bool)> = HashMap::new();
+    let mut unclear: HashMap<usize, bool> = HashMap::new();
     for (job, _, effect) in case.all_effects() {
         let Some((name, false)) = effect.effect.takes() else { continue };
         let Some(wanted) = name.known() else { continue };
         let Some(makers) = made.by_name.get(wanted) else { continue };
         let Some((maker, _, upload)) = makers.first() else { continue };
-        let (upstream, hidden) = before.entry(job).or_insert_with(|| {
-            let upstream = case.pipeline.upstream(job);
-            let hidden = reachable_unknown(case, job, &upstream);
-            (upstream.into_iter().collect(), hidden)
-        });
-        let reachable = |maker: usize| maker == job || upstream.contains(&maker);
-        // What stands in a call is waited for by waiting for the call.
-        let call = case.pipeline.jobs[*maker].within.as_ref().and_then(|call| case.pipeline.job(&call.value));
-        let (waits, named) = (case.pipeline.jobs[job].within.is_none(), call.unwrap_or(*maker));
-        let names_nobody = case.pipeline.jobs[job].needs.iter().any(|need| case.pipeline.job(&need.value).is_none());
-        if *hidden || names_nobody || case.pipeline.jobs[job].needs_unknown || makers.iter().any(|(maker, ..)| reachable(*maker))
+        let reachable = |maker: usize| maker == job || case.pipeline.waits_for(job, maker);
+        if *unclear.entry(job).or_insert_with(|| waits_for_others(case, job))
+            || makers.iter().any(|(maker, ..)| reachable(*maker))
         {
             continue;
         }
+        // What stands in a call is waited for by waiting for the call.
+        let call = case.pipeline.jobs[*maker].within.as_ref().and_then(|call| case.pipeline.job(&call.value));
+        let (waits, named) = (case.pipeline.jobs[job].within.is_none(), call.unwrap_or(*maker));
         let (taker, maker_name) = (case.job_name(job), case.job_name(named));
         out.add(
             taken_at(name, effect.at),
@@ -156,6 +151,14 @@ fn artifacts(case: &Case<'_>, out: &mut Findings) {
             false => Mend::by_hand(format!("let the job that calls `{taker}` wait for `{maker_name}`")),
         });
     }
+}
+
+/// Whether a job may wait for more than the file says, or for a job that is not there.
+fn waits_for_others(case: &Case<'_>, job: usize) -> bool {
+    let of_job = &case.pipeline.jobs[job];
+    of_job.needs_unknown
+        || of_job.needs.iter().any(|need| case.pipeline.job(&need.value).is_none())
+        || reachable_unknown(case, job, &case.pipeline.upstream(job))
 }
 
 /// A job that takes what another one makes, and does not wait for the click that starts that one: where only stages order them, a job

@@ -187,7 +187,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         }
         let before: HashSet<usize> = case.pipeline.upstream(published.job).into_iter().collect();
-        let later = |job: usize| case.pipeline.upstream(job).contains(&published.job);
+        let later = |job: usize| case.pipeline.waits_for(job, published.job);
         let test = tests.iter().find(|(job, _, tool)| {
             let of_job = &case.pipeline.jobs[*job];
             // Whatever looks at the site that is online comes after it.

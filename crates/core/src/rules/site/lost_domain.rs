@@ -84,7 +84,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if !at_root || !case.trail.handovers.iter().any(|handover| handover.publishes) {
         return;
     }
-    let elsewhere = files.iter().any(|path| path.ends_with("/CNAME"));
+    let elsewhere = files.named("CNAME").any(|path| path != "CNAME");
     let told = case.texts().iter().any(|(_, text)| text.value.to_ascii_lowercase().contains("cname"));
     let scripts = case.facts.packages.values().filter_map(|package| package.scripts.as_ref()).flatten();
     let in_script = scripts.into_iter().any(|script| script.command.contains("CNAME"));

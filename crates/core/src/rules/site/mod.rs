@@ -75,7 +75,7 @@ family![
 
 /// The publish that a build's site surely or maybe goes online by: in the same job, or in one that waits for it.
 fn publish_of<'c>(case: &'c Case<'_>, job: usize) -> Option<Published<'c>> {
-    let waits = |other: usize| !case.pipeline.jobs[other].needs.is_empty() && case.pipeline.upstream(other).contains(&job);
+    let waits = |other: usize| !case.pipeline.jobs[other].needs.is_empty() && case.pipeline.waits_for(other, job);
     let reaches = |published: &Published<'_>| published.job == job || waits(published.job);
     let goes = |published: &Published<'_>| {
         published.place.is_some()
@@ -101,7 +101,7 @@ fn tells_generator(step: &Step) -> bool {
 
 /// Whether the site has a domain of its own, as far as files tell.
 fn has_own_domain(case: &Case<'_>) -> bool {
-    let tracked = case.facts.files.known().is_some_and(|files| files.iter().any(|path| path.rsplit('/').next() == Some("CNAME")));
+    let tracked = case.facts.files.known().is_some_and(|files| files.named("CNAME").next().is_some());
     let told = case.texts().iter().any(|(_, text)| text.value.contains("CNAME") || text.value.contains("cname"));
     let input = case.pipeline.jobs.iter().flat_map(|job| &job.steps).any(|step| match &step.work {
         crate::model::Work::Uses { inputs, .. } => inputs

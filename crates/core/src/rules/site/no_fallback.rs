@@ -96,7 +96,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         .get("")
         .and_then(|package| knowledge::names().lists.routers.iter().find_map(|name| package.dependency(name)));
     let Some(router) = router else { return };
-    let has_page = files.iter().any(|path| path.rsplit('/').next() == Some("404.html")) || case.facts.hash_routing;
+    let has_page = files.named("404.html").next().is_some() || case.facts.hash_routing;
     let told = case.texts().iter().any(|(_, text)| text.value.contains("404"));
     let scripts = case.facts.packages.values().filter_map(|package| package.scripts.as_ref()).flatten();
     let in_script = scripts.into_iter().any(|script| script.command.contains("404"));

@@ -91,7 +91,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if case.publishes().is_empty() {
         return;
     }
-    let has_file = files.iter().any(|path| path.rsplit('/').next() == Some(".nojekyll"));
+    let has_file = files.named(".nojekyll").next().is_some();
     let told = case.texts().iter().any(|(_, text)| text.value.contains("nojekyll"));
     let scripts = case.facts.packages.values().filter_map(|package| package.scripts.as_ref()).flatten();
     let in_script = scripts.into_iter().any(|script| script.command.contains("nojekyll"));

@@ -1,6 +1,7 @@
 //! A value that no event of the file fills.
 
 use std::collections::BTreeSet;
+use std::sync::Arc;
 
 use crate::case::{Case, at};
 use crate::effects::{Effect, EffectAt};
@@ -95,7 +96,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for read in reads {
         // What stands above all jobs is read by each of them.
         let job = read.job.unwrap_or_default();
-        let runs = |(_, rehearsal): &&(Occasion, Rehearsal)| match read.job {
+        let runs = |(_, rehearsal): &&(Occasion, Arc<Rehearsal>)| match read.job {
             Some(job) => rehearsal.jobs[job].answer > Answer::No,
             None => rehearsal.starts.answer > Answer::No,
         };

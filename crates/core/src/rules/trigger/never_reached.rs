@@ -198,11 +198,11 @@ const CONDITION: &str = "no event that starts this file makes the condition true
 pub(in crate::rules) fn found(case: &Case<'_>) -> Vec<Never> {
     let Some(played) = case.project.possible_outcomes(case.index) else { return Vec::new() };
     // A run that is refused is told of as that.
-    let mut all = played.iter().map(|(_, rehearsal)| rehearsal).chain(case.played().map(|(_, rehearsal)| rehearsal));
+    let mut all = played.iter().map(|(_, rehearsal)| rehearsal.as_ref()).chain(case.played().map(|(_, rehearsal)| rehearsal));
     if all.any(|rehearsal| rehearsal.refused.is_some()) {
         return Vec::new();
     }
-    let started = played.iter().map(|(_, rehearsal)| rehearsal).filter(|rehearsal| rehearsal.starts.answer > Answer::No);
+    let started = played.iter().map(|(_, rehearsal)| rehearsal.as_ref()).filter(|rehearsal| rehearsal.starts.answer > Answer::No);
     let played: Vec<&Rehearsal> = started.collect();
     let runs_ever = |job: usize| played.iter().any(|rehearsal| rehearsal.jobs[job].answer > Answer::No);
     let mut found = Vec::new();
@@ -243,7 +243,7 @@ fn deciding<'c>(case: &'c Case<'_>, job: usize, step: usize) -> Option<&'c Condi
     let of_step = &case.pipeline.jobs[job].steps[step];
     let played = case.project.possible_outcomes(case.index)?;
     let running: Vec<&Rehearsal> =
-        played.iter().map(|(_, rehearsal)| rehearsal).filter(|one| one.jobs[job].answer > Answer::No).collect();
+        played.iter().map(|(_, rehearsal)| rehearsal.as_ref()).filter(|one| one.jobs[job].answer > Answer::No).collect();
     let falls = |condition: &Condition| {
         let Some(expression) = condition.expression() else { return 0 };
         let test = std::slice::from_ref(expression);
@@ -315,7 +315,7 @@ fn is_meant(case: &Case<'_>, job: &Job) -> bool {
 /// ", nor does what waits for it: …"
 fn waiting_for(case: &Case<'_>, index: usize) -> String {
     let others = 0..case.pipeline.jobs.len();
-    let waits = |other: &usize| !case.pipeline.jobs[*other].when.by_stage && case.pipeline.upstream(*other).contains(&index);
+    let waits = |other: &usize| !case.pipeline.jobs[*other].when.by_stage && case.pipeline.waits_for(*other, index);
     let names: Vec<&str> = others.filter(waits).map(|other| case.job_name(other)).collect();
     if names.is_empty() { String::new() } else { format!(", nor does what waits for it: {}", listed(&names)) }
 }
