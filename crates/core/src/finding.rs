@@ -281,3 +281,16 @@ impl Finding {
         self.mend.join(other.mend);
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn of_hundreds_of_names_a_few_are_told() {
+        let names: Vec<String> = (0..300).map(|number| format!("pier{number}")).collect();
+        assert_eq!(listed(&names[..3]), "pier0, pier1 and pier2");
+        assert_eq!(listed(&names), listed_short(&names));
+        assert!(listed(&names).ends_with("pier7 and 292 more"));
+    }
+}

@@ -136,4 +136,13 @@ mod tests {
         assert!(!list.has_folder("doc") && !list.has_folder("z") && !list.has_folder("docs/b.md"));
         assert!(list.has("z") && list.has("new/x") && !list.has("docs"));
     }
+
+    #[test]
+    fn names_are_found_in_every_folder() {
+        let list = FileList::new(vec!["quay/CNAME".into(), "CNAME".into(), "src/sail.test.js".into()], vec!["new/CNAME".into()]);
+        assert_eq!(list.named("CNAME").collect::<Vec<_>>(), ["CNAME", "quay/CNAME", "new/CNAME"]);
+        assert_eq!(list.named("quay").count() + list.named("sail").count(), 0);
+        assert!(["quay", "sail", "sail.test.js", "new"].iter().all(|name| list.has_part(name)));
+        assert!(!list.has_part("test") && !list.has_part("quay/CNAME"));
+    }
 }

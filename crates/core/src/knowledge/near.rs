@@ -1,21 +1,30 @@
 //! Names that are near to one that is not there: which may be meant, and which surely is.
 
-/// The nearest of some words, when it is near enough to be a slip of the fingers or a plural.
+/// The nearest of some words, the first of several, when it is near enough to be a slip of the fingers or a plural.
 pub fn nearest<'w>(word: &str, words: impl IntoIterator<Item = &'w str>) -> Option<&'w str> {
+    let words: Vec<&str> = words.into_iter().collect();
     let limit = match word.chars().count() {
         0..=2 => return None,
         3..=4 => 1,
+        // Among so many names some are rather near by chance.
+        _ if words.len() > MANY => 1,
         5..=8 => 2,
         _ => 3,
     };
     let mut measure = Measure::from(word, limit);
-    words
-        .into_iter()
-        .filter_map(|other| Some((measure.to(other)?, other)))
-        .filter(|(distance, other)| *distance < other.chars().count())
-        .min_by_key(|(distance, _)| *distance)
-        .map(|(_, other)| other)
+    let mut found = None;
+    for other in words {
+        let Some(distance) = measure.to(other).filter(|distance| *distance < other.chars().count()) else { continue };
+        found = Some(other);
+        // Only what is nearer still can take its place.
+        let Some(nearer) = distance.checked_sub(1) else { break };
+        measure.limit = nearer;
+    }
+    found
 }
+
+/// More names than a person keeps in mind.
+const MANY: usize = 1000;
 
 /// Letters of a word that count: longer names are not told apart by their ends.
 const COUNTED: usize = 80;
@@ -143,4 +152,18 @@ fn is_slip(written: &str, meant: &str, among: Among) -> bool {
         && one.chars().count().min(other.chars().count()) >= 3
         && digits(one) == digits(other)
         && (among == Among::Closed || !ending)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    proptest::proptest! {
+        /// What is passed over before it is measured is too far indeed.
+        #[test]
+        fn measured_is_the_distance(one in "[a-eA-E_ö]{3,9}", other in "[a-eA-E_ö]{0,9}", limit in 1usize..4) {
+            let whole = strsim::damerau_levenshtein(&fold(&one), &fold(&other));
+            proptest::prop_assert_eq!(Measure::from(&one, limit).to(&other), (whole <= limit).then_some(whole));
+        }
+    }
 }

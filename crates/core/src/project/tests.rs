@@ -71,3 +71,50 @@ fn pipelines_that_start_each_other_are_played_together() {
     assert_eq!(answers, [Some(Answer::Yes), Some(Answer::Yes), Some(Answer::Yes), None]);
     assert_eq!(project.index.callers(1), [(0, 0)]);
 }
+
+/// Files by name, each with what starts it and the file that its one job calls.
+fn calling(files: &[(&str, &str, Option<&str>)]) -> String {
+    let job = |called: &Option<&str>| match called {
+        Some(called) => format!("uses: ./.github/workflows/{called}.yml"),
+        None => "{runs-on: x, steps: [{run: ls}]}".to_owned(),
+    };
+    let file = |(name, on, called): &(&str, &str, Option<&str>)| {
+        let job = job(called);
+        let job = if job.starts_with('{') { format!(" {job}") } else { format!("\n    {job}") };
+        format!("== .github/workflows/{name}.yml\nname: {name}\non: {on}\njobs:\n  a:{job}\n")
+    };
+    format!("== git\nmain default\n{}", files.iter().map(file).collect::<String>())
+}
+
+#[test]
+fn what_starts_a_pipeline_is_played_before_it_with_the_same_end_as_together() {
+    let call = "workflow_call";
+    let after = "{workflow_run: {workflows: [b], types: [completed]}}";
+    let both = "{workflow_call: , push: {branches: [live]}}";
+    let projects = [
+        calling(&[("a", "push", Some("b")), ("b", call, Some("c")), ("c", call, None)]),
+        // The last one is read first.
+        calling(&[("a", call, None), ("b", call, Some("a")), ("c", "pull_request", Some("b")), ("d", "push", Some("b"))]),
+        calling(&[
+            ("a", "push", Some("c")),
+            ("b", "{push: {branches: [main]}}", Some("c")),
+            ("c", call, None),
+            ("d", after, None),
+        ]),
+        // A circle, which no forge runs, and one that hangs on it.
+        calling(&[("a", both, Some("b")), ("b", call, Some("a")), ("c", after, None)]),
+    ];
+    for written in projects {
+        let scene = Slip::read(&written).scene();
+        let project = scene.project();
+        for index in 0..project.prepared.len() {
+            for (occasion, played) in project.possible_outcomes(index).unwrap_or_default() {
+                let together = &project.rehearse(occasion)[index];
+                let told =
+                    |one: &Rehearsal| (one.starts.answer, one.trigger, one.jobs.iter().map(|job| job.answer).collect::<Vec<_>>());
+                assert_eq!(told(played), told(together), "{} on {}\n{written}", project.path(index), occasion.written());
+            }
+        }
+        assert!((0..project.prepared.len()).all(|index| project.possible_outcomes(index).is_some()), "{written}");
+    }
+}
