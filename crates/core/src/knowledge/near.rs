@@ -33,22 +33,26 @@ const COUNTED: usize = 80;
 /// far is passed over before it is measured.
 struct Measure {
     word: Vec<char>,
+    letters: u64,
     limit: usize,
     other: Vec<char>,
 }
 
 impl Measure {
     fn from(word: &str, limit: usize) -> Self {
-        Self { word: folded(word).collect(), limit, other: Vec::new() }
+        Self { word: folded(word).collect(), letters: outline(word).1, limit, other: Vec::new() }
     }
 
     /// The distance of a word, in edits; nothing when it is beyond the limit.
     fn to(&mut self, other: &str) -> Option<usize> {
-        self.other.clear();
-        self.other.extend(folded(other));
-        if self.word.len().abs_diff(self.other.len()) > self.limit {
+        let (length, letters) = outline(other);
+        // An edit takes one letter away and puts one there, at most.
+        let differing = (self.letters ^ letters).count_ones() as usize;
+        if self.word.len().abs_diff(length) > self.limit || differing > 2 * self.limit {
             return None;
         }
+        self.other.clear();
+        self.other.extend(folded(other));
         // What both begin and end with changes nothing.
         let same = |(one, other): &(&char, &char)| one == other;
         let begin = self.word.iter().zip(&self.other).take_while(same).count();
@@ -58,17 +62,21 @@ impl Measure {
         let distance = match (word.len(), other.len()) {
             (0, rest) | (rest, 0) => rest,
             (1, 1) => 1,
-            // An edit takes one letter away and puts one there, at most.
-            _ if (letters(word) ^ letters(other)).count_ones() as usize > 2 * self.limit => return None,
             _ => strsim::generic_damerau_levenshtein(word, other),
         };
         (distance <= self.limit).then_some(distance)
     }
 }
 
-/// Which letters there are, a bit for each; some letters share one.
-fn letters(word: &[char]) -> u64 {
-    word.iter().fold(0, |letters, c| letters | 1 << (u32::from(*c) % 64))
+/// How many characters a folded word has, and which: a bit for each, of which some share one.
+fn outline(word: &str) -> (usize, u64) {
+    let add = |(length, letters): (usize, u64), letter: u32| (length + 1, letters | 1 << (letter % 64));
+    if word.is_ascii() {
+        // Nearly all names, told many times faster.
+        let letters = word.bytes().take(COUNTED).filter(|letter| !matches!(letter, b'-' | b'_' | b' '));
+        return letters.map(|letter| u32::from(letter.to_ascii_lowercase())).fold((0, 0), add);
+    }
+    folded(word).map(u32::from).fold((0, 0), add)
 }
 
 /// Without case, and with the ways to join words made one.
