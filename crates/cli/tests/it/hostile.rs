@@ -62,6 +62,40 @@ fn what_copies_too_much_is_told_in_a_line() {
 }
 
 #[test]
+fn who_holds_more_than_is_looked_at_is_told_in_a_line() {
+    let job = |job: usize| format!("  j{job}:\n    runs-on: ubuntu-latest\n    steps: [{{run: ls}}]\n");
+    let rule = |number: usize| format!("    - if: $CI_COMMIT_BRANCH == \"pier{number}\"\n");
+    let stage = |stage: usize| format!("    stage('s{stage}') {{ steps {{ sh 'ls'; sh 'ls'; sh 'ls' }} }}\n");
+    let variable = |number: usize| format!("  TIDE_{number}: ebb\n");
+    for (path, text, line, what) in [
+        (PIPELINE, format!("on: push\njobs:\n{}", repeated(10_002, job)), 30_003, "10002 jobs"),
+        (GITLAB, format!("a:\n  script: [ls]\n  rules:\n{}", repeated(1_001, rule)), 1_004, "1001 rules for one decision"),
+        (GITLAB, format!("variables:\n{}a:\n  script: [ls]\n", repeated(5_001, variable)), 5_002, "5001 variables in one place"),
+        (
+            "Jenkinsfile",
+            format!("pipeline {{\n  agent any\n  stages {{\n{}  }}\n}}\n", repeated(9_000, stage)),
+            8_337,
+            "27000 steps",
+        ),
+    ] {
+        let house = House::new(&[
+            (path, &text),
+            (".github/workflows/good.yml", &workflow("on: push", "      - uses: ferry/plan@main\n")),
+        ]);
+        let ran = house.dulk_capped(&["check", "--format", "json"]);
+        let findings = ran.json()["findings"].as_array().cloned().unwrap_or_default();
+        let [large]: [_; 1] =
+            findings.iter().filter(|one| one["file"] == path).cloned().collect::<Vec<_>>().try_into().expect(what);
+        assert_eq!((&large["rule"], &large["range"]["start"]["line"]), (&"form.too-large".into(), &1.into()), "{what}");
+        let witness = &large["witnesses"][0];
+        let told = witness.to_string();
+        assert!(told.contains(&format!("it has {what}, and ")), "{told}");
+        assert_eq!(witness["range"]["start"]["line"], line, "{told}");
+        assert!(findings.iter().any(|one| one["rule"] == "upkeep.moving"), "the other file is checked all the same");
+    }
+}
+
+#[test]
 fn all_files_together_copy_no_more_than_fits() {
     let steps = repeated(20, |line| format!("      - run: echo {line}\n"));
     let jobs = repeated(300, |job| format!("  j{job}:\n    runs-on: ubuntu-latest\n    steps: *s\n"));

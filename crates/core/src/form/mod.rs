@@ -67,6 +67,19 @@ impl Names {
     }
 }
 
+/// More of something in a file than is looked at.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Beyond {
+    /// The first that is too many.
+    pub at: Place,
+    /// What, in the plural.
+    pub what: &'static str,
+    /// So many are looked at.
+    pub limit: usize,
+    /// So many there are.
+    pub held: usize,
+}
+
 /// What does not fit.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum FormIssueKind {
@@ -82,6 +95,8 @@ pub enum FormIssueKind {
     },
     /// What the file copies by naming it is more than can be looked at.
     TooLarge,
+    /// It holds more of something than is looked at.
+    Beyond(Beyond),
     /// Something that the service does not take, whatever its form.
     Forbidden {
         /// What is refused with it, such as "the build".

@@ -3,6 +3,7 @@
 //! entry in [`all`] knows of it.
 
 mod amplify;
+mod bounds;
 mod buddy;
 mod buildspec;
 mod cloudbuild;

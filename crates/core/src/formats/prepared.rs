@@ -1,7 +1,7 @@
 //! Pipeline files after reading.
 
 use super::starts;
-use super::{Claim, Format, ReadText, Texts};
+use super::{Claim, Format, ReadText, Texts, bounds};
 use crate::carrier::{self, Copies};
 use crate::facts::StartsSetting;
 use crate::form::{FormIssue, FormIssueKind};
@@ -81,6 +81,9 @@ fn prepare_texts(format: &'static dyn Format, texts: &Texts<'_>) -> Vec<Prepared
         let at = cut.unwrap_or(Place { file: main, span: Span::default() });
         form.push(FormIssue { at, kind: FormIssueKind::TooLarge });
     }
+    let beyond = reading.as_ref().and_then(|reading| bounds::beyond(&reading.pipelines));
+    form.extend(beyond.map(|beyond| FormIssue { at: beyond.at, kind: FormIssueKind::Beyond(beyond) }));
+    let reading = reading.filter(|_| beyond.is_none());
     let whole = texts.main.tree.is_whole() && reading.is_some();
     if whole {
         form.extend(misplaced(format, &texts.main));

@@ -17,6 +17,8 @@ use crate::text::Place;
 
 /// What hosts look for in a folder that a visitor asks for.
 const FRONT_PAGE: &str = "index.html";
+/// So many builds before a folder is handed on are kept with it, the last ones.
+const BUILDS_KEPT: usize = 256;
 
 /// A build that surely ran before.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -479,6 +481,10 @@ impl<'f> Walk<'f> {
                         at: effect.at,
                         serves: *server,
                     };
+                    // Each folder that is handed on keeps them all.
+                    if self.built.len() >= BUILDS_KEPT {
+                        self.built.remove(0);
+                    }
                     self.built.push(Arc::new(built));
                 }
             }

@@ -161,6 +161,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     let builds_later =
         |handover: &crate::trail::Handover| last_build.get(&handover.job).is_some_and(|step| *step > handover.step);
+    let switched_off = switched_off(case);
+    let mut builds_before = HashMap::new();
     let mut not_fetched: HashMap<usize, bool> = HashMap::new();
     // What a host's own file names is another rule's, unless it is cleaned away.
     let cleaned = |one: &&crate::trail::Handover| case.pipeline.jobs[one.job].steps[one.step].cleans.is_some();
@@ -195,13 +197,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         let goes = if handover.publishes { "published" } else { "handed on" };
         let finding = out.add(handover.path.at, format!("the folder `{folder}` is {goes}, but nothing makes it"));
-        let built_before = case.pipeline.upstream(handover.job).into_iter().find_map(|other| {
-            case.effects
-                .of_job(other)
-                .find(|(_, effect)| matches!(effect.effect, Effect::Build { .. }))
-                .map(|(_, effect)| (other, effect.at))
-        });
-        match (removed, built_before) {
+        let before = *builds_before.entry(handover.job).or_insert_with(|| built_before(case, handover.job));
+        match (removed, before) {
             (Some(gone), _) => match &gone.to {
                 Some(to) => {
                     let mend = match handover.path.exact(case.sources) {
@@ -221,7 +218,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 finding.witness(at(place), format!("`{name}` builds the site here, in a workspace of its own"));
                 finding.mend(pen::write(case, &Ask::FetchFrom { job: handover.job, from: other }));
             }
-            _ if let Some((job, step, off)) = switched_off(case, folder) => {
+            _ if let Some((job, step, off)) = switched_off.get(folder).copied() => {
                 let name = case.pipeline.jobs[job].steps[step].name.as_ref().map_or("the step", |name| name.value.as_str());
                 finding.witness(at(off), format!("`{name}` would make it, and is disabled here"));
                 finding.mend(Mend::by_hand(format!("let `{name}` run again, or remove the publish with it")));
@@ -234,12 +231,27 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
 }
 
-/// The step that would make a folder if it were not switched off: its job, its number, and where that is said.
-fn switched_off(case: &Case<'_>, folder: &str) -> Option<(usize, usize, Place)> {
-    let makes = |effect: &EffectAt| matches!(&effect.effect, Effect::Build { output: Some(output), .. } if output == folder);
-    case.pipeline.jobs.iter().enumerate().find_map(|(job, of_job)| {
-        let step = case.effects.jobs[job].iter().position(|step| step.switched_off.iter().any(makes))?;
-        Some((job, step, of_job.steps.get(step)?.off?))
+/// By folder: the first step that would make it if it were not switched off, with its job, its number, and where that is said.
+fn switched_off<'c>(case: &'c Case<'_>) -> HashMap<&'c str, (usize, usize, Place)> {
+    let mut found = HashMap::new();
+    for (job, of_job) in case.pipeline.jobs.iter().enumerate() {
+        for (number, (step, effects)) in of_job.steps.iter().zip(&case.effects.jobs[job]).enumerate() {
+            let Some(off) = step.off else { continue };
+            for effect in &effects.switched_off {
+                if let Effect::Build { output: Some(output), .. } = &effect.effect {
+                    found.entry(output.as_str()).or_insert((job, number, off));
+                }
+            }
+        }
+    }
+    found
+}
+
+/// A build of a job that another one waits for.
+fn built_before(case: &Case<'_>, job: usize) -> Option<(usize, Place)> {
+    case.pipeline.upstream(job).into_iter().find_map(|other| {
+        let builds = |effect: &EffectAt| matches!(effect.effect, Effect::Build { .. });
+        case.effects.of_job(other).find(|(_, effect)| builds(effect)).map(|(_, effect)| (other, effect.at))
     })
 }
 

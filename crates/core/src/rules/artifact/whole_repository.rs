@@ -1,6 +1,6 @@
 //! The whole repository online, instead of the site.
 
-use std::collections::HashMap;
+use std::collections::HashSet;
 
 use crate::case::{Case, at};
 use crate::effects::{Effect, is_inside};
@@ -185,13 +185,11 @@ publish:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    let mut builds: HashMap<usize, Vec<&Effect>> = HashMap::new();
-    for (job, _, effect) in case.all_effects().filter(|(.., effect)| matches!(effect.effect, Effect::Build { .. })) {
-        builds.entry(job).or_default().push(&effect.effect);
-    }
+    let inside: HashSet<(usize, &str)> =
+        case.all_effects().filter_map(|(job, _, effect)| Some((job, builds_inside(&effect.effect)?))).collect();
     for handover in &case.trail.handovers {
         let Some(folder) = handover.path.folder.as_deref() else { continue };
-        let all_of_it = folder.is_empty() || is_built_inside(builds.get(&handover.job).map_or(&[], Vec::as_slice), folder);
+        let all_of_it = folder.is_empty() || inside.contains(&(handover.job, folder));
         let whole = all_of_it && !handover.path.glob && case.goes_online(handover);
         let Some(built) = handover.built.last().filter(|built| whole && !built.output.is_empty()) else { continue };
         if !case.has_own_root(handover.job, handover.step) {
@@ -225,12 +223,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
 }
 
-/// Whether one of these builds runs in a folder and writes the site into one below it.
-fn is_built_inside(builds: &[&Effect], folder: &str) -> bool {
-    builds.iter().any(|build| match build {
+/// The folder in which a build runs and writes the site into one below it.
+fn builds_inside(effect: &Effect) -> Option<&str> {
+    match effect {
         Effect::Build { dir: Some(dir), output: Some(output), server, .. } => {
-            dir == folder && output != folder && is_inside(output, folder) && *server != Some(true)
+            (output != dir && is_inside(output, dir) && *server != Some(true)).then_some(dir)
         }
-        _ => false,
-    })
+        _ => None,
+    }
 }

@@ -1,10 +1,13 @@
 //! A cache for another package manager than the one that installs.
 
+use std::collections::{HashMap, HashSet};
+
 use crate::case::{Case, at};
 use crate::effects::Effect;
 use crate::finding::{Edit, Findings, Mend, Severity};
 use crate::knowledge;
 use crate::rules::Rule;
+use crate::text::Place;
 
 pub const RULE: Rule = Rule {
     id: "cache.other-manager",
@@ -88,31 +91,22 @@ package-lock.json
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    by_path(case, out);
+    let installs = OfJobs::of(case);
+    by_path(case, &installs, out);
     for (job, step, effect) in case.all_effects() {
         let Effect::SetUp { cache: Some(cache), tool, .. } = &effect.effect else { continue };
         let Some(own) = cache.known().filter(|own| tool == "node" && knowledge::managers().get(own).is_some()) else { continue };
-        let installs: Vec<(&str, crate::text::Place)> = case
-            .effects
-            .of_job(job)
-            .filter(|(number, _)| *number > step)
-            .filter_map(|(_, effect)| match &effect.effect {
-                Effect::Install { manager, .. } if knowledge::managers().get(manager).is_some() => {
-                    Some((manager.as_str(), effect.at))
-                }
-                _ => None,
-            })
-            .collect();
-        let unknown =
-            case.effects.of_job(job).any(|(_, effect)| matches!(&effect.effect, Effect::Unknown(reach) if reach.knows(own)));
+        let installs = installs.of_job(job);
+        let later = &installs.known[installs.known.partition_point(|(number, ..)| *number <= step)..];
+        let unknown = installs.perhaps.contains(own);
         // When the lockfile is missing too, that is what fails first.
         let absent = case.facts.files.known().is_some_and(|files| {
             knowledge::managers()
                 .get(own)
                 .is_some_and(|manager| !manager.lockfiles.iter().any(|file| files.named(file).next().is_some()))
         });
-        let Some((other, place)) =
-            installs.first().filter(|_| !unknown && !absent && installs.iter().all(|(manager, _)| *manager != own))
+        let Some((_, other, place)) =
+            later.first().filter(|_| !unknown && !absent && installs.last.get(own).is_none_or(|number| *number <= step))
         else {
             continue;
         };
@@ -123,7 +117,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 }
 
 /// A store of downloads is cached, and another manager installs.
-fn by_path(case: &Case<'_>, out: &mut Findings) {
+fn by_path(case: &Case<'_>, installs: &OfJobs<'_>, out: &mut Findings) {
     let managers = knowledge::managers();
     for (job, step, effect) in case.all_effects() {
         let Effect::RestoreCache { paths, .. } = &effect.effect else { continue };
@@ -136,22 +130,66 @@ fn by_path(case: &Case<'_>, out: &mut Findings) {
                 .collect();
             let [owner] = owners.as_slice() else { continue };
             let node = managers.get(owner).filter(|manager| manager.runtime == "node");
-            let mut other = None;
-            let mut open = node.is_none();
-            for (number, effect) in case.effects.of_job(job) {
-                match &effect.effect {
-                    Effect::Install { manager, .. } if manager == owner => open = true,
-                    Effect::Install { manager, .. } if number >= step && managers.get(manager).is_some() => {
-                        other = other.or(Some((manager.as_str(), effect.at)));
-                    }
-                    Effect::Unknown(reach) => open |= reach.knows(owner),
-                    _ => {}
-                }
-            }
-            let Some((manager, place)) = other.filter(|_| !open) else { continue };
+            let installs = installs.of_job(job);
+            let open = node.is_none() || installs.all.contains(owner) || installs.perhaps.contains(owner);
+            let other = installs.known.get(installs.known.partition_point(|(number, ..)| *number < step));
+            let Some((_, manager, place)) = other.filter(|_| !open) else { continue };
             out.add(path.at, format!("this caches the downloads of {owner}, and {manager} installs"))
-                .witness(at(place), format!("{manager} installs here"))
+                .witness(at(*place), format!("{manager} installs here"))
                 .mend(Mend::by_hand(format!("cache the folder in which {manager} keeps its downloads")));
         }
+    }
+}
+
+/// The installs of every job that has any: hundreds of caches may stand in one job.
+struct OfJobs<'c> {
+    by_job: HashMap<usize, Installs<'c>>,
+    none: Installs<'c>,
+}
+
+/// What installs packages in a job.
+#[derive(Default)]
+struct Installs<'c> {
+    /// Managers that are known well, in the order of the steps, each with its step.
+    known: Vec<(usize, &'c str, Place)>,
+    /// The last step of each of those.
+    last: HashMap<&'c str, usize>,
+    /// All managers by name.
+    all: HashSet<&'c str>,
+    /// Managers that something may run which is not known.
+    perhaps: HashSet<&'static str>,
+}
+
+impl<'c> OfJobs<'c> {
+    fn of(case: &'c Case<'_>) -> Self {
+        let mut by_job: HashMap<usize, Installs<'c>> = HashMap::new();
+        for (job, step, effect) in case.all_effects() {
+            match &effect.effect {
+                Effect::Install { manager, .. } => {
+                    let installs = by_job.entry(job).or_default();
+                    installs.all.insert(manager);
+                    if knowledge::managers().get(manager).is_some() {
+                        installs.known.push((step, manager, effect.at));
+                        installs.last.insert(manager, step);
+                    }
+                }
+                Effect::Unknown(reach) => {
+                    let perhaps = &mut by_job.entry(job).or_default().perhaps;
+                    let managers = knowledge::managers();
+                    let ids = managers.manager.iter().map(|manager| &manager.id).chain(managers.stores.keys());
+                    for id in ids.map(String::as_str) {
+                        if !perhaps.contains(id) && reach.knows(id) {
+                            perhaps.insert(id);
+                        }
+                    }
+                }
+                _ => {}
+            }
+        }
+        Self { by_job, none: Installs::default() }
+    }
+
+    fn of_job(&self, job: usize) -> &Installs<'c> {
+        self.by_job.get(&job).unwrap_or(&self.none)
     }
 }

@@ -1,16 +1,17 @@
 //! A file that stands for more than can be looked at.
 
-use crate::case::Case;
+use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
-use crate::form::FormIssueKind;
+use crate::form::{Beyond, FormIssueKind};
 use crate::rules::Rule;
+use crate::text::{Place, Span};
 
 pub const RULE: Rule = Rule {
     id: "form.too-large",
     severity: Severity::Warning,
     title: "The file stands for more than can be looked at",
     why: "An anchor or a template that is used again stands for all that is written in it, and those that use each other multiply. \
-          Such a file is not looked at, so nothing is known of it; forges have limits of their own, and may refuse it too.",
+          A program may also write a pipeline with thousands of jobs. Such a file is not looked at, so nothing is known of it; forges have limits of their own, and may refuse it too.",
     needs: &[],
     bad: &[
         r#"
@@ -55,9 +56,23 @@ jobs:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for issue in case.prepared.form.iter().filter(|issue| issue.kind == FormIssueKind::TooLarge) {
-        out.add(issue.at, "this file is too large to be looked at as a whole: nothing is known of what it does")
-            .witness(WitnessSource::Catalog, "what it copies by naming anchors and templates again and again is more than fits")
-            .mend(Mend::by_hand("write out what is used once, and let fewer lines stand for many"));
+    const MESSAGE: &str = "this file is too large to be looked at as a whole: nothing is known of what it does";
+    for issue in &case.prepared.form {
+        match issue.kind {
+            FormIssueKind::TooLarge => {
+                out.add(issue.at, MESSAGE)
+                    .witness(
+                        WitnessSource::Catalog,
+                        "what it copies by naming anchors and templates again and again is more than fits",
+                    )
+                    .mend(Mend::by_hand("write out what is used once, and let fewer lines stand for many"));
+            }
+            FormIssueKind::Beyond(Beyond { at: place, what, limit, held }) => {
+                out.add(Place { file: place.file, span: Span::default() }, MESSAGE)
+                    .witness(at(place), format!("it has {held} {what}, and {limit} are looked at: this is one more"))
+                    .mend(Mend::by_hand("divide it, or write fewer of them"));
+            }
+            _ => {}
+        }
     }
 }

@@ -1,7 +1,9 @@
 //! A secret that the build puts into the page.
 
+use std::collections::HashMap;
+
 use crate::case::{Case, at};
-use crate::effects::{Effect, EffectAt};
+use crate::effects::{Effect, EffectAt, SettingLine};
 use crate::finding::{Findings, Mend, Severity};
 use crate::knowledge::{self, Generator};
 use crate::model::{Text, Work};
@@ -99,8 +101,10 @@ build:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let mut spoken = Vec::new();
+    let settings = settings(case);
     for (job, step, effect) in case.all_effects() {
-        written_before(case, job, step, effect, out);
+        let before = settings.get(&job).map_or(&[][..], |lines| &lines[..lines.partition_point(|(number, _)| *number <= step)]);
+        written_before(case, before, effect, out);
         let Effect::Build { generator, .. } = &effect.effect else { continue };
         let Some(known) = knowledge::generators().get(generator) else { continue };
         from_a_safe(case, (job, effect), known, &mut spoken, out);
@@ -153,11 +157,24 @@ fn from_a_safe(
     }
 }
 
+/// By job: the lines that its steps write into the file that sets variables, each with its step.
+fn settings<'c>(case: &'c Case<'_>) -> HashMap<usize, Vec<(usize, &'c SettingLine)>> {
+    let mut found: HashMap<usize, Vec<(usize, &SettingLine)>> = HashMap::new();
+    for (job, steps) in case.effects.jobs.iter().enumerate() {
+        for (step, line) in
+            steps.iter().enumerate().flat_map(|(step, effects)| effects.settings.iter().map(move |line| (step, line)))
+        {
+            found.entry(job).or_default().push((step, line));
+        }
+    }
+    found
+}
+
 /// A step before the build has written a secret into the file that sets variables for it.
-fn written_before(case: &Case<'_>, job: usize, step: usize, build: &EffectAt, out: &mut Findings) {
+fn written_before(case: &Case<'_>, lines: &[(usize, &SettingLine)], build: &EffectAt, out: &mut Findings) {
     let Effect::Build { generator, .. } = &build.effect else { return };
     let Some(known) = knowledge::generators().get(generator) else { return };
-    let lines = case.effects.jobs[job].iter().take(step + 1).flat_map(|effects| &effects.settings);
+    let lines = lines.iter().map(|(_, line)| line);
     for line in lines.filter(|line| known.public_prefixes.iter().any(|prefix| line.name.starts_with(prefix.as_str()))) {
         let Some(read) = case.secrets().find(|read| line.at.holds(read.at)) else { continue };
         let name = &line.name;

@@ -1,13 +1,15 @@
 //! A secret that every step gets, and one reads.
 
+use std::collections::{HashMap, HashSet};
+
 use crate::case::{Case, at};
 use crate::finding::{Findings, Severity};
-use crate::model::{Text, Variables};
+use crate::model::{Step, Text, Variables};
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
 use crate::text::Place;
 
-use super::{reads_variable, texts_of};
+use super::{texts_of, variables_read};
 
 pub const RULE: Rule = Rule {
     id: "secret.too-broad",
@@ -89,31 +91,40 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 }
 
 fn judge(case: &Case<'_>, variables: &Variables, jobs: &[usize], out: &mut Findings) {
-    for (name, value) in variables.entries.iter().filter(|(_, value)| case.only_secret(value).is_some()) {
-        // Where every job has all names by itself, a job is the smallest place to put one.
-        let (unit, mut count) = if case.names_only() { ("jobs", jobs.len()) } else { ("steps", 0) };
-        let mut readers: Vec<(usize, Place)> = Vec::new();
-        for job in jobs {
-            for step in &case.pipeline.jobs[*job].steps {
-                count += usize::from(!case.names_only());
-                let reads = |text: &&Text| reads_variable(&text.value, &name.value);
-                readers.extend(texts_of(step).into_iter().find(reads).map(|text| (*job, text.at)));
-            }
-        }
-        let by_job = jobs.iter().any(|job| {
-            let job = &case.pipeline.jobs[*job];
-            let own = job
-                .variables
-                .entries
-                .iter()
-                .map(|(_, value)| value)
-                .chain(job.condition().into_iter().map(|condition| &condition.text));
-            own.into_iter().any(|text| reads_variable(&text.value, &name.value))
-        });
-        if let ([(reading, reader)], true, false) = (readers.as_slice(), count > 1, by_job) {
+    let secrets: Vec<&(Text, Text)> = variables.entries.iter().filter(|(_, value)| case.only_secret(value).is_some()).collect();
+    if secrets.is_empty() {
+        return;
+    }
+    let of_jobs = || jobs.iter().map(|job| (*job, &case.pipeline.jobs[*job]));
+    // Where every job has all names by itself, a job is the smallest place to put one.
+    let (unit, count) =
+        if case.names_only() { ("jobs", jobs.len()) } else { ("steps", of_jobs().map(|(_, job)| job.steps.len()).sum()) };
+    let by_steps = read_by_steps(of_jobs().flat_map(|(number, job)| job.steps.iter().map(move |step| (number, step))));
+    let own = of_jobs().flat_map(|(_, job)| {
+        let values = job.variables.entries.iter().map(|(_, value)| value);
+        values.chain(job.condition().into_iter().map(|condition| &condition.text))
+    });
+    let by_jobs: HashSet<&str> = own.flat_map(|text| variables_read(&text.value)).collect();
+    for (name, value) in secrets {
+        let readers = by_steps.get(name.value.as_str()).map_or(&[][..], Vec::as_slice);
+        if let ([(reading, reader)], true, false) = (readers, count > 1, by_jobs.contains(name.value.as_str())) {
             out.add(value.inner(), format!("all {count} {unit} get the secret in {}, and one of them reads it", name.value))
                 .witness(at(*reader), "it is read here")
                 .mend(pen::write(case, &Ask::NarrowVariable { name: &name.value, job: *reading }));
         }
     }
+}
+
+/// By name of a variable: the steps that read it, each by its job and the first of its texts that does.
+fn read_by_steps<'s>(steps: impl Iterator<Item = (usize, &'s Step)>) -> HashMap<&'s str, Vec<(usize, Place)>> {
+    let mut found: HashMap<&str, Vec<(usize, Place)>> = HashMap::new();
+    for (job, step) in steps {
+        let mut seen = HashSet::new();
+        for text in texts_of(step) {
+            for name in variables_read(&text.value).filter(|name| seen.insert(*name)) {
+                found.entry(name).or_default().push((job, text.at));
+            }
+        }
+    }
+    found
 }

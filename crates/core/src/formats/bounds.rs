@@ -1,0 +1,42 @@
+//! How much a file may hold. What is looked at for every event and by every rule costs more than what is only read, and beyond these
+//! numbers, which nobody writes by hand, it would take more than the two seconds that somebody waits.
+
+use crate::form::Beyond;
+use crate::model::{Choice, Pipeline, Text, Variables, Work};
+use crate::text::Place;
+
+/// Of a file.
+const JOBS: usize = 10_000;
+/// Of all jobs of a file.
+const STEPS: usize = 25_000;
+/// Of one list, of which the first that fits decides: it is gone through for every event.
+const CHOICES: usize = 1_000;
+/// Of one block.
+const VARIABLES: usize = 5_000;
+
+/// The first kind of thing of which the pipelines of a file hold more than is looked at.
+pub(super) fn beyond(pipelines: &[Pipeline]) -> Option<Beyond> {
+    let jobs = || pipelines.iter().flat_map(|pipeline| &pipeline.jobs);
+    let steps = || jobs().flat_map(|job| &job.steps).filter(|step| !matches!(step.work, Work::ByItself(_)));
+    let of_jobs = counted("jobs", JOBS, jobs().map(|job| job.id.at));
+    of_jobs.or_else(|| counted("steps", STEPS, steps().map(|step| step.at))).or_else(|| {
+        let lists = pipelines.iter().map(|pipeline| &pipeline.choices).chain(jobs().map(|job| &job.when.choices));
+        let of_pipelines = pipelines.iter().map(|pipeline| &pipeline.variables).chain(jobs().map(|job| &job.variables));
+        let mut blocks = of_pipelines.chain(steps().map(|step| &step.variables));
+        lists.map(|list| of_list(list)).find_map(|found| found).or_else(|| blocks.find_map(of_block))
+    })
+}
+
+fn of_list(choices: &[Choice]) -> Option<Beyond> {
+    counted("rules for one decision", CHOICES, choices.iter().map(|choice| choice.at))
+}
+
+fn of_block(variables: &Variables) -> Option<Beyond> {
+    counted("variables in one place", VARIABLES, variables.entries.iter().map(|(name, _): &(Text, Text)| name.at))
+}
+
+/// Where more of something stand than a limit; the place is that of the first beyond it.
+fn counted(what: &'static str, limit: usize, mut places: impl Iterator<Item = Place>) -> Option<Beyond> {
+    let at = places.nth(limit)?;
+    Some(Beyond { at, what, limit, held: limit + 1 + places.count() })
+}
