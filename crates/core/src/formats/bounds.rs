@@ -2,7 +2,7 @@
 //! numbers, which nobody writes by hand, it would take more than the two seconds that somebody waits.
 
 use crate::form::Beyond;
-use crate::model::{Choice, Pipeline, Text, Variables, Work};
+use crate::model::{Pipeline, Work};
 use crate::text::Place;
 
 /// Of a file.
@@ -18,21 +18,15 @@ const VARIABLES: usize = 5_000;
 pub(super) fn beyond(pipelines: &[Pipeline]) -> Option<Beyond> {
     let jobs = || pipelines.iter().flat_map(|pipeline| &pipeline.jobs);
     let steps = || jobs().flat_map(|job| &job.steps).filter(|step| !matches!(step.work, Work::ByItself(_)));
-    let of_jobs = counted("jobs", JOBS, jobs().map(|job| job.id.at));
-    of_jobs.or_else(|| counted("steps", STEPS, steps().map(|step| step.at))).or_else(|| {
-        let lists = pipelines.iter().map(|pipeline| &pipeline.choices).chain(jobs().map(|job| &job.when.choices));
-        let of_pipelines = pipelines.iter().map(|pipeline| &pipeline.variables).chain(jobs().map(|job| &job.variables));
-        let mut blocks = of_pipelines.chain(steps().map(|step| &step.variables));
-        lists.map(|list| of_list(list)).find_map(|found| found).or_else(|| blocks.find_map(of_block))
-    })
-}
-
-fn of_list(choices: &[Choice]) -> Option<Beyond> {
-    counted("rules for one decision", CHOICES, choices.iter().map(|choice| choice.at))
-}
-
-fn of_block(variables: &Variables) -> Option<Beyond> {
-    counted("variables in one place", VARIABLES, variables.entries.iter().map(|(name, _): &(Text, Text)| name.at))
+    let mut lists = pipelines.iter().map(|pipeline| &pipeline.choices).chain(jobs().map(|job| &job.when.choices));
+    let of_pipelines = pipelines.iter().map(|pipeline| &pipeline.variables).chain(jobs().map(|job| &job.variables));
+    let mut blocks = of_pipelines.chain(steps().map(|step| &step.variables));
+    counted("jobs", JOBS, jobs().map(|job| job.id.at))
+        .or_else(|| counted("steps", STEPS, steps().map(|step| step.at)))
+        .or_else(|| lists.find_map(|list| counted("rules for one decision", CHOICES, list.iter().map(|choice| choice.at))))
+        .or_else(|| {
+            blocks.find_map(|block| counted("variables in one place", VARIABLES, block.entries.iter().map(|(name, _)| name.at)))
+        })
 }
 
 /// Where more of something stand than a limit; the place is that of the first beyond it.

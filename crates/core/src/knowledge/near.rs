@@ -2,7 +2,10 @@
 
 /// The nearest of some words, the first of several, when it is near enough to be a slip of the fingers or a plural.
 pub fn nearest<'w>(word: &str, words: impl IntoIterator<Item = &'w str>) -> Option<&'w str> {
-    let words: Vec<&str> = words.into_iter().collect();
+    nearest_of(word, &words.into_iter().collect::<Vec<&str>>())
+}
+
+fn nearest_of<'w>(word: &str, words: &[&'w str]) -> Option<&'w str> {
     let limit = match word.chars().count() {
         0..=2 => return None,
         3..=4 => 1,
@@ -13,7 +16,7 @@ pub fn nearest<'w>(word: &str, words: impl IntoIterator<Item = &'w str>) -> Opti
     };
     let mut measure = Measure::from(word, limit);
     let mut found = None;
-    for other in words {
+    for other in words.iter().copied() {
         let Some(distance) = measure.to(other).filter(|distance| *distance < other.chars().count()) else { continue };
         found = Some(other);
         // Only what is nearer still can take its place.
@@ -134,7 +137,7 @@ impl Meant {
 /// near.
 pub fn near<'w>(word: &str, words: impl IntoIterator<Item = &'w str>, among: Among) -> Option<Meant> {
     let words: Vec<&str> = words.into_iter().collect();
-    let found = nearest(word, words.iter().copied())?;
+    let found = nearest_of(word, &words)?;
     let mut measure = Measure::from(word, 1);
     let mut has_rival = || words.iter().any(|other| *other != found && measure.to(other).is_some());
     let sure = among != Among::Open && is_slip(word, found, among) && !has_rival();

@@ -54,7 +54,7 @@ impl Index {
             shares: prepared.iter().map(|one| in_file[&one.pipeline.file] > 1).collect(),
             callers: vec![Vec::new(); prepared.len()],
             follows: vec![Vec::new(); prepared.len()],
-            starts_others: vec![false; prepared.len()],
+            starts_others: Vec::new(),
             groups: Vec::new(),
             place: Vec::new(),
         };
@@ -70,10 +70,6 @@ impl Index {
                 let others = titles.filter_map(|title| by_title.get(title).copied()).filter(|other| *other != number);
                 index.follows[number].push((trigger, others.collect()));
             }
-        }
-        for number in 0..prepared.len() {
-            let starters: Vec<usize> = index.starters(number).collect();
-            starters.into_iter().for_each(|other| index.starts_others[other] = true);
         }
         index.group();
         index
@@ -133,12 +129,15 @@ impl Index {
     fn group(&mut self) {
         let count = self.callers.len();
         let mut linked: Vec<Vec<usize>> = vec![Vec::new(); count];
+        let mut starts_others = vec![false; count];
         for number in 0..count {
             for other in self.starters(number) {
+                starts_others[other] = true;
                 linked[number].push(other);
                 linked[other].push(number);
             }
         }
+        self.starts_others = starts_others;
         let mut seen = vec![false; count];
         self.place = vec![(0, 0); count];
         for first in 0..count {

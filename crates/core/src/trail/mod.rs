@@ -66,7 +66,7 @@ pub struct Handover {
     pub front_page: Standing,
     /// The command that took it away.
     pub removed: Option<Gone>,
-    /// The builds before it, in this job.
+    /// The last builds before it, in this job.
     pub built: Vec<Arc<Built>>,
     /// The last artifact brought before it: the name and the folder.
     pub brought: Option<(String, String)>,

@@ -91,12 +91,12 @@ package-lock.json
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    let installs = OfJobs::of(case);
+    let installs = installs_of(case);
     by_path(case, &installs, out);
     for (job, step, effect) in case.all_effects() {
         let Effect::SetUp { cache: Some(cache), tool, .. } = &effect.effect else { continue };
         let Some(own) = cache.known().filter(|own| tool == "node" && knowledge::managers().get(own).is_some()) else { continue };
-        let installs = installs.of_job(job);
+        let installs = &installs[job];
         let later = &installs.known[installs.known.partition_point(|(number, ..)| *number <= step)..];
         let unknown = installs.perhaps.contains(own);
         // When the lockfile is missing too, that is what fails first.
@@ -117,7 +117,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 }
 
 /// A store of downloads is cached, and another manager installs.
-fn by_path(case: &Case<'_>, installs: &OfJobs<'_>, out: &mut Findings) {
+fn by_path(case: &Case<'_>, installs: &[Installs<'_>], out: &mut Findings) {
     let managers = knowledge::managers();
     for (job, step, effect) in case.all_effects() {
         let Effect::RestoreCache { paths, .. } = &effect.effect else { continue };
@@ -130,7 +130,7 @@ fn by_path(case: &Case<'_>, installs: &OfJobs<'_>, out: &mut Findings) {
                 .collect();
             let [owner] = owners.as_slice() else { continue };
             let node = managers.get(owner).filter(|manager| manager.runtime == "node");
-            let installs = installs.of_job(job);
+            let installs = &installs[job];
             let open = node.is_none() || installs.all.contains(owner) || installs.perhaps.contains(owner);
             let other = installs.known.get(installs.known.partition_point(|(number, ..)| *number < step));
             let Some((_, manager, place)) = other.filter(|_| !open) else { continue };
@@ -139,12 +139,6 @@ fn by_path(case: &Case<'_>, installs: &OfJobs<'_>, out: &mut Findings) {
                 .mend(Mend::by_hand(format!("cache the folder in which {manager} keeps its downloads")));
         }
     }
-}
-
-/// The installs of every job that has any: hundreds of caches may stand in one job.
-struct OfJobs<'c> {
-    by_job: HashMap<usize, Installs<'c>>,
-    none: Installs<'c>,
 }
 
 /// What installs packages in a job.
@@ -160,36 +154,30 @@ struct Installs<'c> {
     perhaps: HashSet<&'static str>,
 }
 
-impl<'c> OfJobs<'c> {
-    fn of(case: &'c Case<'_>) -> Self {
-        let mut by_job: HashMap<usize, Installs<'c>> = HashMap::new();
-        for (job, step, effect) in case.all_effects() {
-            match &effect.effect {
-                Effect::Install { manager, .. } => {
-                    let installs = by_job.entry(job).or_default();
-                    installs.all.insert(manager);
-                    if knowledge::managers().get(manager).is_some() {
-                        installs.known.push((step, manager, effect.at));
-                        installs.last.insert(manager, step);
-                    }
+/// By job: many caches may stand in one, and each is held against what installs there.
+fn installs_of<'c>(case: &'c Case<'_>) -> Vec<Installs<'c>> {
+    let mut found: Vec<Installs<'_>> = case.pipeline.jobs.iter().map(|_| Installs::default()).collect();
+    let managers = knowledge::managers();
+    for (job, step, effect) in case.all_effects() {
+        match &effect.effect {
+            Effect::Install { manager, .. } => {
+                found[job].all.insert(manager);
+                if managers.get(manager).is_some() {
+                    found[job].known.push((step, manager, effect.at));
+                    found[job].last.insert(manager, step);
                 }
-                Effect::Unknown(reach) => {
-                    let perhaps = &mut by_job.entry(job).or_default().perhaps;
-                    let managers = knowledge::managers();
-                    let ids = managers.manager.iter().map(|manager| &manager.id).chain(managers.stores.keys());
-                    for id in ids.map(String::as_str) {
-                        if !perhaps.contains(id) && reach.knows(id) {
-                            perhaps.insert(id);
-                        }
-                    }
-                }
-                _ => {}
             }
+            Effect::Unknown(reach) => {
+                let perhaps = &mut found[job].perhaps;
+                let ids = managers.manager.iter().map(|manager| &manager.id).chain(managers.stores.keys());
+                for id in ids.map(String::as_str) {
+                    if !perhaps.contains(id) && reach.knows(id) {
+                        perhaps.insert(id);
+                    }
+                }
+            }
+            _ => {}
         }
-        Self { by_job, none: Installs::default() }
     }
-
-    fn of_job(&self, job: usize) -> &Installs<'c> {
-        self.by_job.get(&job).unwrap_or(&self.none)
-    }
+    found
 }

@@ -61,16 +61,16 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     let asks = |job: &usize| jobs[*job].steps.iter().any(|step| matches!(step.work, Work::Gate)) && !jobs[*job].needs_unknown;
     for gate in (0..jobs.len()).filter(asks) {
         let held = (0..jobs.len()).any(|job| case.pipeline.waits_for(job, gate));
-        let before = case.pipeline.upstream(gate);
+        let before = |job: usize| case.pipeline.waits_for(gate, job);
         let publishes = case.publishes();
         // Beside it, or before it where nothing comes behind.
         let beside = publishes.iter().find(|one| {
             one.job != gate
                 && jobs[one.job].stage.as_ref().map(|text| &text.value) == jobs[gate].stage.as_ref().map(|text| &text.value)
-                && !before.contains(&one.job)
+                && !before(one.job)
                 && !case.pipeline.waits_for(one.job, gate)
         });
-        let earlier = publishes.iter().find(|one| before.contains(&one.job));
+        let earlier = publishes.iter().find(|one| before(one.job));
         let (published, severity, told) = match (beside, earlier) {
             (Some(one), _) => (one, Severity::Error, "at the same time"),
             (None, Some(one)) if !held => (one, Severity::Warning, "before it"),

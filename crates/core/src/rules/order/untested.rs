@@ -1,7 +1,5 @@
 //! A site that is published although its tests fail.
 
-use std::collections::HashSet;
-
 use crate::case::{Case, at};
 use crate::effects::{Effect, EffectAt};
 use crate::finding::{Findings, Mend, Severity};
@@ -186,7 +184,6 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         if beside(case, published.job, (published.step, published.effect.at), out) {
             continue;
         }
-        let before: HashSet<usize> = case.pipeline.upstream(published.job).into_iter().collect();
         let later = |job: usize| case.pipeline.waits_for(job, published.job);
         let test = tests.iter().find(|(job, _, tool)| {
             let of_job = &case.pipeline.jobs[*job];
@@ -196,7 +193,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 && runs(*job)
                 && of_job.may_fail.as_ref().is_none_or(|text| text.value == "false")
                 && !of_job.needs_unknown
-                && !before.contains(job)
+                && !case.pipeline.waits_for(published.job, *job)
                 && !comes_after()
         });
         let Some((job, effect, _)) = test.copied().filter(|_| !case.pipeline.jobs[published.job].needs_unknown) else { continue };

@@ -76,17 +76,17 @@ fn reads_variable(text: &str, name: &str) -> bool {
     })
 }
 
-/// All names that a text reads as variables, as [`reads_variable`] sees them; with a dash, a name is told with and without what follows.
-fn variables_read(text: &str) -> impl Iterator<Item = &str> {
-    knowledge::names().lists.variable_reads.iter().flat_map(move |start| {
-        text.match_indices(start.as_str()).flat_map(move |(index, _)| {
-            let rest = &text[index + start.len()..];
-            let up_to = |end: fn(char) -> bool| &rest[..rest.find(end).unwrap_or(rest.len())];
-            let short = up_to(|c| !c.is_ascii_alphanumeric() && c != '_');
-            let long = up_to(|c| !c.is_ascii_alphanumeric() && c != '_' && c != '-');
-            [Some(short), Some(long).filter(|long| *long != short)].into_iter().flatten().filter(|name| !name.is_empty())
-        })
-    })
+/// The first words of all names that a text may read as variables: what [`reads_variable`] says yes to is among them with its own.
+fn words_read(text: &str) -> impl Iterator<Item = &str> {
+    let starts = &knowledge::names().lists.variable_reads;
+    starts
+        .iter()
+        .flat_map(move |start| text.match_indices(start.as_str()).map(move |(index, _)| first_word(&text[index + start.len()..])))
+}
+
+/// The letters, digits and underscores at the beginning.
+fn first_word(text: &str) -> &str {
+    &text[..text.find(|c: char| !c.is_ascii_alphanumeric() && c != '_').unwrap_or(text.len())]
 }
 
 /// Variables of any name may come from elsewhere than the file: the forge sets them, or a part of it is not known.

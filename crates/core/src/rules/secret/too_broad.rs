@@ -1,15 +1,15 @@
 //! A secret that every step gets, and one reads.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::HashMap;
 
 use crate::case::{Case, at};
 use crate::finding::{Findings, Severity};
-use crate::model::{Step, Text, Variables};
+use crate::model::{Text, Variables};
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
 use crate::text::Place;
 
-use super::{texts_of, variables_read};
+use super::{first_word, reads_variable, texts_of, words_read};
 
 pub const RULE: Rule = Rule {
     id: "secret.too-broad",
@@ -99,15 +99,18 @@ fn judge(case: &Case<'_>, variables: &Variables, jobs: &[usize], out: &mut Findi
     // Where every job has all names by itself, a job is the smallest place to put one.
     let (unit, count) =
         if case.names_only() { ("jobs", jobs.len()) } else { ("steps", of_jobs().map(|(_, job)| job.steps.len()).sum()) };
-    let by_steps = read_by_steps(of_jobs().flat_map(|(number, job)| job.steps.iter().map(move |step| (number, step))));
-    let own = of_jobs().flat_map(|(_, job)| {
+    let steps = of_jobs().flat_map(|(number, job)| job.steps.iter().map(move |step| (number, step))).enumerate();
+    let in_steps =
+        by_word(steps.flat_map(|(number, (job, step))| texts_of(step).into_iter().map(move |text| ((number, job), text))));
+    let in_jobs = by_word(of_jobs().flat_map(|(_, job)| {
         let values = job.variables.entries.iter().map(|(_, value)| value);
-        values.chain(job.condition().into_iter().map(|condition| &condition.text))
-    });
-    let by_jobs: HashSet<&str> = own.flat_map(|text| variables_read(&text.value)).collect();
+        values.chain(job.condition().into_iter().map(|condition| &condition.text)).map(|text| ((), text))
+    }));
     for (name, value) in secrets {
-        let readers = by_steps.get(name.value.as_str()).map_or(&[][..], Vec::as_slice);
-        if let ([(reading, reader)], true, false) = (readers, count > 1, by_jobs.contains(name.value.as_str())) {
+        let mut readers: Vec<((usize, usize), Place)> = reading(&in_steps, &name.value).map(|(by, text)| (by, text.at)).collect();
+        readers.dedup_by_key(|((step, _), _)| *step);
+        let by_job = reading(&in_jobs, &name.value).next().is_some();
+        if let ([((_, reading), reader)], true, false) = (readers.as_slice(), count > 1, by_job) {
             out.add(value.inner(), format!("all {count} {unit} get the secret in {}, and one of them reads it", name.value))
                 .witness(at(*reader), "it is read here")
                 .mend(pen::write(case, &Ask::NarrowVariable { name: &name.value, job: *reading }));
@@ -115,16 +118,19 @@ fn judge(case: &Case<'_>, variables: &Variables, jobs: &[usize], out: &mut Findi
     }
 }
 
-/// By name of a variable: the steps that read it, each by its job and the first of its texts that does.
-fn read_by_steps<'s>(steps: impl Iterator<Item = (usize, &'s Step)>) -> HashMap<&'s str, Vec<(usize, Place)>> {
-    let mut found: HashMap<&str, Vec<(usize, Place)>> = HashMap::new();
-    for (job, step) in steps {
-        let mut seen = HashSet::new();
-        for text in texts_of(step) {
-            for name in variables_read(&text.value).filter(|name| seen.insert(*name)) {
-                found.entry(name).or_default().push((job, text.at));
-            }
-        }
+/// Texts, with whose they are, by the first words of the names that they may read: each of thousands of names is looked for in a few.
+type ByWord<'t, T> = HashMap<&'t str, Vec<(T, &'t Text)>>;
+
+fn by_word<'t, T: Copy>(texts: impl Iterator<Item = (T, &'t Text)>) -> ByWord<'t, T> {
+    let mut found: ByWord<'t, T> = HashMap::new();
+    for (whose, text) in texts {
+        words_read(&text.value).for_each(|word| found.entry(word).or_default().push((whose, text)));
     }
     found
+}
+
+/// Those that read a variable, in their order; one may come more than once.
+fn reading<'t, T: Copy>(texts: &ByWord<'t, T>, name: &str) -> impl Iterator<Item = (T, &'t Text)> {
+    let of_word = texts.get(first_word(name)).into_iter().flatten().copied();
+    of_word.filter(move |(_, text)| reads_variable(&text.value, name))
 }
