@@ -163,6 +163,9 @@ pub enum GuardAction {
         /// Also where it would be others' too: in a hook that git tracks, or in a folder of hooks for more repositories
         #[arg(long)]
         shared: bool,
+        /// Stop a push that cannot be looked at, too: the program is gone, not installed, or fails
+        #[arg(long)]
+        strict: bool,
     },
     /// Take the hook away, and put back the one that was there
     Off,

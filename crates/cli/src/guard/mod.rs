@@ -2,8 +2,11 @@
 
 mod push;
 
+use std::ffi::OsStr;
+use std::path::Path;
+
 use dulk_core::knowledge::Date;
-use dulk_gather::{HookState, hook_off, hook_on, hook_status};
+use dulk_gather::{HookOptions, HookState, hook_off, hook_on, hook_status};
 
 use crate::Outcome;
 use crate::args::GuardAction;
@@ -17,16 +20,26 @@ use crate::screen::Screen;
 pub fn run(action: &GuardAction, today: Date, screen: &mut Screen) -> anyhow::Result<Outcome> {
     let start = std::env::current_dir()?;
     match action {
-        GuardAction::On { shared } => {
+        GuardAction::On { shared, strict } => {
             let program = std::env::current_exe()?;
-            let state = hook_on(&start, &program, *shared).map_err(anyhow::Error::msg)?;
-            say(&format!("Dulk looks at every push from here on, by {}.", state.path.display()), screen);
+            let options = HookOptions { shared: *shared, strict: *strict };
+            let state = hook_on(&start, &program, options).map_err(anyhow::Error::msg)?;
+            say(&format!("Dulk looks at every push from here on, by {}.", near(&state.path, &start)), screen);
+            if *strict {
+                say("A push that it cannot look at is stopped, too.", screen);
+            }
             if state.kept {
                 say("The hook that was there is kept beside it, and runs after it.", screen);
             }
             if state.managed {
                 say(
                     "What else runs here before a push goes on running; an install of packages leaves this file as it is.",
+                    screen,
+                );
+            }
+            if is_passing(&program) {
+                say(
+                    "This program lies among those that are fetched for one call and cleared away again: install it in the project, with npm install --save-dev dulk, and turn the guard on with that one.",
                     screen,
                 );
             }
@@ -45,27 +58,45 @@ pub fn run(action: &GuardAction, today: Date, screen: &mut Screen) -> anyhow::Re
                 screen,
             );
         }
-        GuardAction::Status => status(&hook_status(&start).map_err(anyhow::Error::msg)?, screen),
+        GuardAction::Status => status(&start, &hook_status(&start).map_err(anyhow::Error::msg)?, screen),
         GuardAction::Check { .. } => return push::check(&start, today, screen),
     }
     Ok(Outcome::Clean)
+}
+
+/// Whether a program lies where package managers keep what they fetch for one call. Sources: the managers' own pages on npx and dlx, 2026-11.
+fn is_passing(program: &Path) -> bool {
+    let named = |part: &OsStr| part == "_npx" || part == "dlx" || part.to_string_lossy().starts_with("dlx-");
+    program.iter().any(named)
 }
 
 fn say(text: &str, screen: &mut Screen) {
     screen.hang("", &shown(text));
 }
 
-fn status(state: &HookState, screen: &mut Screen) {
-    let path = state.path.display();
+/// A path as it is typed in a folder, when it lies below that.
+fn near<'p>(path: &'p Path, folder: &Path) -> std::path::Display<'p> {
+    path.strip_prefix(folder).unwrap_or(path).display()
+}
+
+fn status(start: &Path, state: &HookState, screen: &mut Screen) {
+    let path = near(&state.path, start);
     let text = match (state.on, state.other, state.kept, &state.aside) {
         (true, _, true, _) => format!("The guard is on, by {path}; the hook that was there before runs after it."),
         (true, ..) => format!("The guard is on, by {path}."),
         (false, _, _, Some(aside)) => format!(
             "Another hook was put at {path} after the guard, which now lies in {}: whether it still runs is up to that hook. dulk guard on puts it in front again.",
-            aside.display()
+            near(aside, start)
         ),
         (false, true, ..) => format!("The guard is off; another hook stands at {path}. dulk guard on keeps and runs it."),
         (false, false, ..) => "The guard is off. dulk guard on looks at every push before it is made.".to_owned(),
     };
     say(&text, screen);
+    if state.strict {
+        say("It stops a push that it cannot look at, too.", screen);
+    }
+    if let Some(gone) = &state.gone {
+        let gone = near(gone, start);
+        say(&format!("The program that it names is not there any more: {gone}. dulk guard on names this one instead."), screen);
+    }
 }

@@ -1,5 +1,6 @@
 //! The git pre-push hook: put in place, looked at and taken away, without losing one that was there.
 
+mod looker;
 mod place;
 mod script;
 
@@ -10,8 +11,9 @@ use gix::bstr::ByteSlice;
 
 use crate::disk::{LEFT_OVER, new_beside, remove_left_over};
 use crate::gate::plain;
+use looker::Looker;
 use place::Place;
-use script::{Before, Looker};
+use script::Before;
 
 /// The name under which git runs the hook.
 const NAME: &str = "pre-push";
@@ -35,6 +37,19 @@ pub struct HookState {
     pub aside: Option<PathBuf>,
     /// A manager of hooks writes git's own hook again at each install; this file is people's.
     pub managed: bool,
+    /// A push that it could not look at is stopped.
+    pub strict: bool,
+    /// The program that it names, when that is not there any more.
+    pub gone: Option<PathBuf>,
+}
+
+/// How the hook is put in place.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct HookOptions {
+    /// Also where it would be others' too.
+    pub shared: bool,
+    /// A push that it cannot look at is stopped.
+    pub strict: bool,
 }
 
 /// Looks at the hook.
@@ -51,7 +66,10 @@ fn state(place: &Place) -> HookState {
     let other = !on && is_there(&place.file);
     let kept = text.as_deref().and_then(script::before_of).is_some_and(|folder| is_there(&kept_in(&place.file, &folder)));
     let aside = aside(&place.file).into_iter().find(|path| fs::read(path).is_ok_and(|text| script::looks(&text)));
-    HookState { path: place.file.clone(), on, other, kept, aside, managed: place.managed }
+    let lines = text.as_deref().and_then(script::looking);
+    let strict = lines.is_some_and(looker::is_strict);
+    let gone = lines.and_then(looker::program_of).map(PathBuf::from).filter(|program| !program.exists());
+    HookState { path: place.file.clone(), on, other, kept, aside, managed: place.managed, strict, gone }
 }
 
 fn is_there(path: &Path) -> bool {
@@ -73,18 +91,22 @@ fn kept_in(hook: &Path, folder: &str) -> PathBuf {
     hook.with_file_name(folder).join(NAME)
 }
 
-/// Puts the hook in place; one that was there is kept beside it and still run. `shared` allows a hook that is not only this clone's.
+/// Puts the hook in place; one that was there is kept beside it and still run.
 ///
 /// # Errors
-/// When it would be others' too and `shared` does not allow it, when a script that it would be put into is none of a shell, or when files
+/// When it would be others' too and that is not asked for, when a script that it would be put into is none of a shell, or when files
 /// cannot be written. What was there is then as it was.
-pub fn hook_on(start: &Path, program: &Path, shared: bool) -> Result<HookState, String> {
+pub fn hook_on(start: &Path, program: &Path, HookOptions { shared, strict }: HookOptions) -> Result<HookState, String> {
     let place = place::of(start)?;
     if let (Some(reason), false) = (place.reach.told(&place.file), shared) {
         return Err(format!("{reason}; dulk guard on --shared puts it there all the same"));
     }
-    let program = program.to_string_lossy().replace('\\', "/");
-    let looker = if place.is_for_everybody(shared) { Looker::Found } else { Looker::At(&program) };
+    let packages_of = place.packages_of(program);
+    let looker = if place.is_for_everybody(shared) {
+        Looker { program: None, packages_of: Some(packages_of.unwrap_or_else(|| ".".to_owned())), strict }
+    } else {
+        Looker { program: Some(program.to_string_lossy().replace('\\', "/")), packages_of, strict }
+    };
     let is_peoples = place.holds_peoples();
     let folder = place.file.parent().unwrap_or(Path::new("."));
     fs::create_dir_all(folder).map_err(|error| format!("{} cannot be made: {}", folder.display(), plain(&error)))?;
@@ -92,10 +114,10 @@ pub fn hook_on(start: &Path, program: &Path, shared: bool) -> Result<HookState, 
     let is_ours = script::looks(&text) || script::before_of(&text).is_some();
     if place.is_written_into() || is_ours || !is_there(&place.file) {
         let before = script::before_of(&text).map(|folder| before(&place.file, folder));
-        put_into(&place.file, &text, &script::lines(looker, before.as_ref()))?;
+        put_into(&place.file, &text, &script::lines(Some(&looker), before.as_ref()))?;
     } else {
         let before = keep(&place.file)?;
-        write(&place.file, script::with(SHEBANG, &script::lines(looker, Some(&before))).as_slice())?;
+        write(&place.file, script::with(SHEBANG, &script::lines(Some(&looker), Some(&before))).as_slice())?;
     }
     if shared {
         place.forget()?;
@@ -231,7 +253,7 @@ fn take_out(file: &Path) -> Result<(), String> {
         (Some(rest), None) => write(file, &rest),
         // Both are wanted: what people added, and the hook that was there.
         (Some(_), Some(folder)) => {
-            let lines = script::lines(Looker::None, Some(&before(file, folder)));
+            let lines = script::lines(None, Some(&before(file, folder)));
             write(file, &script::with(&text, &lines))
         }
     }

@@ -46,6 +46,8 @@ pub(super) struct Place {
     pub reach: Reach,
     /// It is people's script, which a manager of hooks runs.
     pub managed: bool,
+    /// The top of the work tree, without links.
+    top: Option<PathBuf>,
     /// Its path from the top, when it lies among the repository's files.
     inside: Option<String>,
     /// The list of what only this clone ignores.
@@ -67,6 +69,17 @@ impl Place {
     pub fn holds_peoples(&self) -> bool {
         let left_out = || fs::read_to_string(&self.exclude).is_ok_and(|list| list.contains(LEFT_OUT));
         self.inside.is_some() && is_there(&self.file) && !left_out()
+    }
+
+    /// The folder whose installed packages a program is one of, from the top of the work tree and `.` for that. Without it, what a repository
+    /// calls installed is never run.
+    pub fn packages_of(&self, program: &Path) -> Option<String> {
+        let program = resolved(program);
+        let inside = program.strip_prefix(self.top.as_ref()?).ok()?;
+        let parts: Vec<_> = inside.iter().collect();
+        let folder: PathBuf =
+            parts[..parts.iter().position(|part| *part == "node_modules" || *part == ".yarn")?].iter().collect();
+        Some(if folder.as_os_str().is_empty() { ".".to_owned() } else { crate::disk::slashed(&folder) })
     }
 
     /// Keeps git from taking a hook that is new and this clone's alone into a commit.
@@ -138,7 +151,7 @@ pub(super) fn of(start: &Path) -> Result<Place, String> {
         }
     }
     let inside = if in_git { None } else { shown_by(&file) };
-    Ok(Place { inside, file, reach, managed, exclude: repository.common_dir().join("info/exclude") })
+    Ok(Place { top: files, inside, file, reach, managed, exclude: repository.common_dir().join("info/exclude") })
 }
 
 /// The folder of hooks that the settings name, and whether the repository's own settings do.

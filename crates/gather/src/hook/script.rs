@@ -3,26 +3,14 @@
 use gix::bstr::{BString, ByteSlice};
 
 use super::KEPT;
+use super::looker::{LOOKS, Looker};
 
 /// The first of the lines.
 const BEGIN: &str = "# dulk guard begins here; dulk guard off takes these lines away.";
 /// The last of the lines.
 const END: &str = "# dulk guard ends here.";
-/// A line that only a guard that is on has.
-const LOOKS: &str = "guard check \"$@\"";
 /// Shells that run a script which another of their kind reads in.
 const SHELLS: [&str; 5] = ["sh", "bash", "dash", "zsh", "ksh"];
-
-/// Which program looks at the push.
-#[derive(Clone, Copy, Debug)]
-pub(super) enum Looker<'p> {
-    /// The one at this place, or else one that is found by its name.
-    At(&'p str),
-    /// One that is found by its name: on other machines it lies elsewhere.
-    Found,
-    /// None any more; only the hook that was there before is run.
-    None,
-}
 
 /// A hook that was there before, and is run after the look.
 #[derive(Clone, Debug)]
@@ -55,10 +43,12 @@ fn program_word(program: &str) -> &str {
 }
 
 /// The lines. They run in any `sh`, also one that stops at the first failure, and hand what git says on to whatever comes after them.
-pub(super) fn lines(looker: Looker<'_>, before: Option<&Before>) -> String {
+pub(super) fn lines(looker: Option<&Looker>, before: Option<&Before>) -> String {
     let mut text = format!("{BEGIN}\ndulk_lines=$(cat)\ndulk_push=\"${{1-}} ${{2-}} ${{dulk_lines%%\n*}}\"\n");
     text.push_str("dulk_feed() { [ -z \"$dulk_lines\" ] || printf '%s\\n' \"$dulk_lines\" 2>/dev/null; }\n");
-    look(&mut text, looker);
+    if let Some(looker) = looker {
+        text.push_str(&looker.lines());
+    }
     if let Some(before) = before {
         run_before(&mut text, before);
     }
@@ -67,38 +57,6 @@ pub(super) fn lines(looker: Looker<'_>, before: Option<&Before>) -> String {
     text.push_str(END);
     text.push('\n');
     text
-}
-
-/// Looks once at each push, however many hooks call each other; only an error that was found stops it.
-fn look(text: &mut String, looker: Looker<'_>) {
-    let (place, missing) = match looker {
-        Looker::At(program) => {
-            (format!("'{}'", program.replace('\'', "'\\''")), "the program that looked at pushes is not there any more")
-        }
-        Looker::Found => ("dulk".to_owned(), "it is not installed here"),
-        Looker::None => return,
-    };
-    text.push_str(&format!(
-        r#"if [ -n "$dulk_lines" ] && [ "${{DULK_PUSH-}}" != "$dulk_push" ]; then
-  DULK_PUSH=$dulk_push
-  export DULK_PUSH
-  dulk={place}
-  case $dulk in */*) [ -x "$dulk" ] || dulk=dulk ;; esac
-  case $dulk in */*) ;; *) dulk=$(command -v dulk) || dulk=node_modules/.bin/dulk ;; esac
-  if [ -x "$dulk" ]; then
-    dulk_status=0
-    dulk_feed | "$dulk" {LOOKS} || dulk_status=$?
-    case $dulk_status in
-      0) ;;
-      1) exit 1 ;;
-      *) echo "dulk: it ended with $dulk_status; this push was not looked at to the end, and goes on" >&2 ;;
-    esac
-  else
-    echo "dulk: {missing}; this push was not looked at, and goes on" >&2
-  fi
-fi
-"#
-    ));
 }
 
 /// Runs the hook that was there under its own name, and once for each push: a manager of hooks may call us from it again.
@@ -144,9 +102,15 @@ fn range(text: &[u8]) -> Option<std::ops::Range<usize>> {
     Some(start..if text.get(end) == Some(&b'\n') { end + 1 } else { end })
 }
 
+/// Our lines in a script, when they look at pushes.
+pub(super) fn looking(text: &[u8]) -> Option<&[u8]> {
+    let lines = &text[range(text)?];
+    lines.find(LOOKS).map(|_| lines)
+}
+
 /// Whether a script holds our lines, and they look at pushes.
 pub(super) fn looks(text: &[u8]) -> bool {
-    range(text).is_some_and(|range| text[range].find(LOOKS).is_some())
+    looking(text).is_some()
 }
 
 /// The folder that the lines of a script run a hook from.
@@ -176,18 +140,24 @@ pub(super) fn without(text: &[u8]) -> Option<BString> {
 
 #[cfg(test)]
 mod tests {
-    use super::{Before, Looker, before_of, lines, looks, shell_of, with, without};
+    use super::{Before, before_of, lines, looking, looks, shell_of, with, without};
+    use crate::hook::looker::{Looker, is_strict, program_of};
 
     #[test]
     fn the_lines_are_found_again_and_leave_the_rest_alone() {
         let people = b"#!/usr/bin/env bash\necho caf\xe9\n";
-        let on = with(people, &lines(Looker::At("/opt/it's/dulk"), None));
+        let here = Looker { program: Some("/opt/it's/dulk".to_owned()), strict: true, ..Looker::default() };
+        let on = with(people, &lines(Some(&here), None));
         assert!(looks(&on) && on.starts_with(b"#!/usr/bin/env bash\n# dulk guard begins"));
-        assert_eq!(with(&on, &lines(Looker::At("/opt/it's/dulk"), None)), on, "twice is once");
+        assert_eq!(looking(&on).and_then(program_of).as_deref(), Some("/opt/it's/dulk"));
+        assert!(looking(&on).is_some_and(is_strict));
+        assert_eq!(with(&on, &lines(Some(&here), None)), on, "twice is once");
         assert_eq!(without(&on).as_deref().map(|rest| rest.to_vec()), Some(people.to_vec()));
-        assert_eq!(without(&with(b"#!/bin/sh\n", &lines(Looker::Found, None))), None);
+        let elsewhere = with(b"#!/bin/sh\n", &lines(Some(&Looker::default()), None));
+        assert_eq!(without(&elsewhere), None);
+        assert!(looking(&elsewhere).is_some_and(|lines| !is_strict(lines) && program_of(lines).is_none()));
         let before = Before { folder: "before-dulk-2".into(), shell: None };
-        let kept = with(b"", &lines(Looker::None, Some(&before)));
+        let kept = with(b"", &lines(None, Some(&before)));
         assert!(!looks(&kept));
         assert_eq!(before_of(&kept).as_deref(), Some("before-dulk-2"));
     }
