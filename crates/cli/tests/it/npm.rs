@@ -10,7 +10,7 @@ use std::sync::OnceLock;
 
 use assert_cmd::cargo::cargo_bin;
 
-use crate::house::{House, git};
+use crate::house::House;
 
 const FAULTY: &str = "on:\n  push:\n    branches: [master]\npermissions: {contents: write}\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist -r $ADDRESS\n";
 
@@ -126,7 +126,8 @@ impl Project {
         self.run(&start.chain(args.iter().copied()).collect::<Vec<_>>())
     }
 
-    /// Pushes to a fresh repository with nothing but git and a shell's own programs at hand, Node not among them.
+    /// Pushes to a fresh repository as a graphical client does: without a terminal, a home or a shell's settings, and with nothing but git and a
+    /// system's own programs at hand, Node not among them.
     fn push(&self) -> (bool, String) {
         let far = self.path().join("home/far");
         let tools = self.path().join("home/tools");
@@ -139,8 +140,9 @@ impl Project {
                 std::os::unix::fs::symlink(found, tools.join(tool)).expect("a link");
             }
         }
-        let ran =
-            git().arg("push").arg(&far).arg("main").current_dir(self.path()).env("PATH", &tools).output().expect("git runs");
+        let mut push = Command::new(tools.join("git"));
+        push.arg("push").arg(&far).arg("main").current_dir(self.path()).env_clear().env("PATH", &tools);
+        let ran = push.env("GIT_CONFIG_NOSYSTEM", "1").output().expect("git runs");
         (ran.status.success(), String::from_utf8_lossy(&ran.stdout).into_owned() + &String::from_utf8_lossy(&ran.stderr))
     }
 
@@ -289,4 +291,25 @@ fn the_packages_hold_the_licences_of_everything_inside_and_run_nothing_at_instal
         seen += 1;
     }
     assert_eq!(seen, 2);
+}
+
+#[test]
+#[cfg(target_os = "linux")]
+fn it_is_laid_out_for_packages_of_operating_systems() {
+    let root = tempfile::tempdir().expect("a temporary folder");
+    let staged = Command::new(top().join("scripts/stage")).arg(root.path()).arg(cargo_bin!("dulk")).output().expect("it runs");
+    assert!(staged.status.success(), "{}", String::from_utf8_lossy(&staged.stderr));
+    for (file, part) in [
+        ("share/man/man1/dulk.1", ".TH dulk"),
+        ("share/man/man1/dulk-guard-on.1", "strict"),
+        ("share/bash-completion/completions/dulk", "complete -F"),
+        ("share/zsh/site-functions/_dulk", "#compdef dulk"),
+        ("share/fish/vendor_completions.d/dulk.fish", "complete -c dulk"),
+        ("share/doc/dulk/LICENSE-MIT", "Permission is hereby granted"),
+    ] {
+        let text = fs::read_to_string(root.path().join("usr").join(file)).unwrap_or_default();
+        assert!(text.contains(part), "{file}");
+    }
+    let ran = Command::new(root.path().join("usr/bin/dulk")).arg("--version").output().expect("it runs");
+    assert_eq!(String::from_utf8_lossy(&ran.stdout).trim(), concat!("dulk ", env!("CARGO_PKG_VERSION")));
 }

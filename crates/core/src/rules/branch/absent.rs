@@ -18,9 +18,13 @@ pub const RULE: Rule = Rule {
         r"
 == git
 main default
-== jobs
+winter-plan
+== pipeline
+on:
+  push:
+    branches: [«master»]
+jobs:
   build:
-    if: github.ref == «'refs/heads/master'»
     runs-on: ubuntu-latest
     steps:
       - run: echo ready
@@ -70,16 +74,16 @@ main default
         r"
 == git
 main default
-v1 tag
-== jobs
+winter-plan
+== pipeline
+on:
+  push:
+    branches: [main]
+jobs:
   build:
-    if: github.ref == 'refs/heads/main' || github.ref == 'refs/heads/master'
     runs-on: ubuntu-latest
     steps:
-      - if: github.ref != 'refs/heads/other' && github.head_ref == 'mine' && github.ref_name == 'v1'
-        run: ls
-      - if: startsWith(github.ref, 'refs/heads/release/')
-        run: ls
+      - run: echo ready
 ",
         r#"
 == git

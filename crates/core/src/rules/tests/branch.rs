@@ -14,15 +14,15 @@ site:
   rules:
     - if: $CI_COMMIT_BRANCH == «"master"»
 "#,
-            r#"== git
+            r"== git
 main default
-winter-plan
-== pipeline
-on:
-  push:
-    branches: [«master»]
-jobs: {}
-"#,
+== jobs
+  build:
+    if: github.ref == «'refs/heads/master'»
+    runs-on: ubuntu-latest
+    steps:
+      - run: echo ready
+",
             r#"== git
 trunk default
 == pipeline
@@ -43,6 +43,19 @@ jobs: {}
 "#,
         ],
         good: &[
+            r"== git
+main default
+v1 tag
+== jobs
+  build:
+    if: github.ref == 'refs/heads/main' || github.ref == 'refs/heads/master'
+    runs-on: ubuntu-latest
+    steps:
+      - if: github.ref != 'refs/heads/other' && github.head_ref == 'mine' && github.ref_name == 'v1'
+        run: ls
+      - if: startsWith(github.ref, 'refs/heads/release/')
+        run: ls
+",
             r#"== git
 main default
 == pipeline
