@@ -24,6 +24,10 @@ pub fn run(action: &GuardAction, today: Date, screen: &mut Screen) -> anyhow::Re
             let program = std::env::current_exe()?;
             let options = HookOptions { shared: *shared, strict: *strict };
             let state = hook_on(&start, &program, options).map_err(anyhow::Error::msg)?;
+            if state.called {
+                status(&start, &state, screen);
+                return Ok(Outcome::Clean);
+            }
             say(&format!("Dulk looks at every push from here on, by {}.", near(&state.path, &start)), screen);
             if *strict {
                 say("A push that it cannot look at is stopped, too.", screen);
@@ -82,6 +86,9 @@ fn near<'p>(path: &'p Path, folder: &Path) -> std::path::Display<'p> {
 fn status(start: &Path, state: &HookState, screen: &mut Screen) {
     let path = near(&state.path, start);
     let text = match (state.on, state.other, state.kept, &state.aside) {
+        _ if state.called => {
+            format!("The hook at {path} runs dulk guard check by itself: every push is looked at, and it is left as it is.")
+        }
         (true, _, true, _) => format!("The guard is on, by {path}; the hook that was there before runs after it."),
         (true, ..) => format!("The guard is on, by {path}."),
         (false, _, _, Some(aside)) => format!(

@@ -243,3 +243,22 @@ fn a_script_that_is_none_of_a_shell_is_not_written_into() {
     assert!(ran.code == Some(2) && ran.err.contains("no script of a shell") && ran.err.contains("guard check"), "{}", ran.err);
     assert!(fs::read_to_string(house.path().join("hooks/pre-push")).expect("a hook").starts_with("#!/usr/bin/env python3"));
 }
+
+#[test]
+fn a_hook_that_runs_the_look_itself_is_left_as_it_is() {
+    let house = house();
+    let text = format!(
+        "#!/bin/sh\n# dulk guard check, since the winter\n'{}' guard check \"$@\"\n",
+        assert_cmd::cargo::cargo_bin!("dulk").display()
+    );
+    hook(&house, ".git/hooks/pre-push", &text);
+    for args in [&["guard", "on"][..], &["guard", "status"]] {
+        let ran = house.dulk(args);
+        assert!(ran.code == Some(0) && ran.out.contains("every push is looked at"), "{}{}", ran.out, ran.err);
+    }
+    assert_eq!(fs::read_to_string(house.path().join(".git/hooks/pre-push")).expect("a hook"), text);
+    assert!(push(&house, &["main"]).1.contains("dulk guard a push to main"));
+    // What only speaks of it does not run it.
+    hook(&house, ".git/hooks/pre-push", "#!/bin/sh\n# dulk guard check was here\n");
+    assert!(house.dulk(&["guard", "status"]).out.contains("The guard is off"));
+}

@@ -4,6 +4,8 @@ use gix::bstr::ByteSlice;
 
 /// A line that only a guard that is on has.
 pub(super) const LOOKS: &str = "guard check \"$@\"";
+/// Words of a line by which people run the look from a script of theirs.
+const CALLED: [&str; 2] = ["dulk", "guard check"];
 /// What only a strict guard says.
 const STOPS: &str = "guard on --strict stops it";
 /// What stands before the place of the program.
@@ -29,7 +31,7 @@ impl Looker {
             "and goes on\" >&2".to_owned()
         };
         let (program, missing) = match &self.program {
-            Some(program) => (quoted(program), "$dulk_place is not there any more"),
+            Some(program) => (format!("{}\n  dulk_place=$dulk", quoted(program)), "$dulk_place is not there any more"),
             None => ("''".to_owned(), "it is not installed here"),
         };
         let (installed, search) = match &self.packages_of {
@@ -45,7 +47,6 @@ impl Looker {
     printf '%s\n' "dulk: $1; this push was not looked at, {unseen}
   }}
 {installed}  dulk={program}
-  dulk_place=$dulk
   [ -x "$dulk" ]{search} || dulk=$(command -v dulk) || dulk=
   if [ -n "$dulk" ]; then
     dulk_status=0
@@ -97,6 +98,11 @@ fn quoted(text: &str) -> String {
 /// Whether lines of the hook stop a push that was not looked at.
 pub(super) fn is_strict(lines: &[u8]) -> bool {
     lines.find(STOPS).is_some()
+}
+
+/// Whether a script that is none of ours runs the look in a line of its own.
+pub(super) fn is_called_by(script: &[u8]) -> bool {
+    script.lines().any(|line| CALLED.iter().all(|word| line.find(word).is_some()) && !line.trim_start().starts_with(b"#"))
 }
 
 /// The place of the program that lines of the hook name.

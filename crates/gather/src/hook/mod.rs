@@ -31,6 +31,8 @@ pub struct HookState {
     pub on: bool,
     /// Something else stands there.
     pub other: bool,
+    /// That runs the look itself, in a line that somebody has written.
+    pub called: bool,
     /// A hook that was there before is kept and run after the look.
     pub kept: bool,
     /// Ours, where a manager of hooks has moved it to.
@@ -64,12 +66,13 @@ fn state(place: &Place) -> HookState {
     let text = fs::read(&place.file).ok();
     let on = text.as_deref().is_some_and(script::looks);
     let other = !on && is_there(&place.file);
+    let called = other && text.as_deref().is_some_and(looker::is_called_by);
     let kept = text.as_deref().and_then(script::before_of).is_some_and(|folder| is_there(&kept_in(&place.file, &folder)));
     let aside = aside(&place.file).into_iter().find(|path| fs::read(path).is_ok_and(|text| script::looks(&text)));
     let lines = text.as_deref().and_then(script::looking);
     let strict = lines.is_some_and(looker::is_strict);
     let gone = lines.and_then(looker::program_of).map(PathBuf::from).filter(|program| !program.exists());
-    HookState { path: place.file.clone(), on, other, kept, aside, managed: place.managed, strict, gone }
+    HookState { path: place.file.clone(), on, other, called, kept, aside, managed: place.managed, strict, gone }
 }
 
 fn is_there(path: &Path) -> bool {
@@ -91,13 +94,17 @@ fn kept_in(hook: &Path, folder: &str) -> PathBuf {
     hook.with_file_name(folder).join(NAME)
 }
 
-/// Puts the hook in place; one that was there is kept beside it and still run.
+/// Puts the hook in place; one that was there is kept beside it and still run. One that runs the look itself is left as it is.
 ///
 /// # Errors
 /// When it would be others' too and that is not asked for, when a script that it would be put into is none of a shell, or when files
 /// cannot be written. What was there is then as it was.
 pub fn hook_on(start: &Path, program: &Path, HookOptions { shared, strict }: HookOptions) -> Result<HookState, String> {
     let place = place::of(start)?;
+    let there = state(&place);
+    if there.called {
+        return Ok(there);
+    }
     if let (Some(reason), false) = (place.reach.told(&place.file), shared) {
         return Err(format!("{reason}; dulk guard on --shared puts it there all the same"));
     }
