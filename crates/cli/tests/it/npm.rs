@@ -52,6 +52,7 @@ fn registry() -> &'static Registry {
 }
 
 /// Whether this machine has what a test needs; where everything has to be there, what is missing is a failure.
+#[expect(clippy::print_stderr, reason = "a test that is skipped says so")]
 fn has(what: &str, found: bool) -> bool {
     assert!(found || std::env::var_os("DULK_TEST_EVERYTHING").is_none(), "{what} is missing");
     if !found {
