@@ -1,13 +1,15 @@
 'use strict'
 
-// The licences of everything that a program is made of, as one text.
+// The licences of everything that a program is made of: one text, and the page of the standard library's own.
 //
-//     node npm/licences.js TARGET FOLDER     writes it, and the page of the standard library's own, into a folder
+//     node npm/licences.js TARGET FOLDER     writes both into a folder
 
 const { execFileSync } = require('child_process')
 const fs = require('fs')
 const path = require('path')
 
+const TEXT = 'licences.txt'
+const LIBRARY = 'licences-standard-library.html'
 const NAMES = /^(licen[cs]e|copying|copyright|notice|unlicense)/i
 
 /** The packages that end up inside the program: what it is linked with, not what only takes part in the build. */
@@ -46,7 +48,7 @@ function declared(one, documents) {
   return [fs.readFileSync(file, 'utf8').trim()]
 }
 
-/** The text, and the page of the standard library's own. */
+/** What both hold, by their names. */
 function licences(top, target) {
   const sysroot = execFileSync('rustc', ['--print', 'sysroot'], { encoding: 'utf8' }).trim()
   const documents = path.join(sysroot, 'share/doc/rust')
@@ -62,15 +64,18 @@ function licences(top, target) {
   }
   const line = '-'.repeat(100)
   const parts = [...byText].map(([text, users]) => `${line}\n${users.join('\n')}\n${line}\n\n${text}\n`)
-  const head = `What the program dulk is made of besides its own code, and under which licences.\nThe Rust standard library: see ${module.exports.LIBRARY}.\n`
-  return { text: `${head}\n${parts.join('\n')}`, library: path.join(documents, 'COPYRIGHT-library.html') }
+  const head = `What the program dulk is made of besides its own code, and under which licences.\nThe Rust standard library: see ${LIBRARY}.\n`
+  return {
+    [TEXT]: Buffer.from(`${head}\n${parts.join('\n')}`),
+    [LIBRARY]: fs.readFileSync(path.join(documents, 'COPYRIGHT-library.html')),
+  }
 }
 
-module.exports = { licences, TEXT: 'licences.txt', LIBRARY: 'licences-standard-library.html' }
+module.exports = { licences }
 
 if (require.main === module) {
   const [target, folder] = process.argv.slice(2)
-  const { text, library } = licences(path.dirname(__dirname), target)
-  fs.writeFileSync(path.join(folder, module.exports.TEXT), text)
-  fs.copyFileSync(library, path.join(folder, module.exports.LIBRARY))
+  for (const [name, bytes] of Object.entries(licences(path.dirname(__dirname), target))) {
+    fs.writeFileSync(path.join(folder, name), bytes)
+  }
 }

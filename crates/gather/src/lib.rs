@@ -14,7 +14,7 @@ use std::path::{Path, PathBuf};
 pub use demo::demo_repository;
 pub use disk::{remove_left_over, replace};
 pub use git::{changed_lines, changed_paths, has_commit};
-pub use hook::{HookOptions, HookState, hook_off, hook_on, hook_status};
+pub use hook::{HookOptions, HookState, hook_off, hook_on, hook_status, is_fetched_for_one_call};
 
 use dulk_core::facts::Shelf as _;
 use dulk_core::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, Settings, read_facts, read_settings};

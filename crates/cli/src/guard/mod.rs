@@ -2,11 +2,10 @@
 
 mod push;
 
-use std::ffi::OsStr;
 use std::path::Path;
 
 use dulk_core::knowledge::Date;
-use dulk_gather::{HookOptions, HookState, hook_off, hook_on, hook_status};
+use dulk_gather::{HookOptions, HookState, hook_off, hook_on, hook_status, is_fetched_for_one_call};
 
 use crate::Outcome;
 use crate::args::GuardAction;
@@ -41,7 +40,7 @@ pub fn run(action: &GuardAction, today: Date, screen: &mut Screen) -> anyhow::Re
                     screen,
                 );
             }
-            if is_passing(&program) {
+            if is_fetched_for_one_call(&program) {
                 say(
                     "This program lies among those that are fetched for one call and cleared away again: install it in the project, with npm install --save-dev dulk, and turn the guard on with that one.",
                     screen,
@@ -66,12 +65,6 @@ pub fn run(action: &GuardAction, today: Date, screen: &mut Screen) -> anyhow::Re
         GuardAction::Check { .. } => return push::check(&start, today, screen),
     }
     Ok(Outcome::Clean)
-}
-
-/// Whether a program lies where package managers keep what they fetch for one call. Sources: the managers' own pages on npx and dlx, 2026-11.
-fn is_passing(program: &Path) -> bool {
-    let named = |part: &OsStr| part == "_npx" || part == "dlx" || part.to_string_lossy().starts_with("dlx-");
-    program.iter().any(named)
 }
 
 fn say(text: &str, screen: &mut Screen) {

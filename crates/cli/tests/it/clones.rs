@@ -1,6 +1,6 @@
 //! Repositories and clones of other kinds than the usual one: what they do not know is said to be unknown, and never to be nothing.
 
-use crate::house::{House, git, workflow};
+use crate::house::{House, git, said, workflow};
 
 const SAIL: &str = ".github/workflows/sail.yml";
 
@@ -67,7 +67,7 @@ fn longer_names_of_objects_are_read_like_the_usual_ones() {
     let push = || {
         let args = ["push", &far.path().display().to_string(), "main"];
         let output = git().args(args).current_dir(house.path()).output().expect("git runs");
-        String::from_utf8_lossy(&output.stdout).into_owned() + &String::from_utf8_lossy(&output.stderr)
+        said(&output)
     };
     let text = push();
     assert!(text.contains("a push to main") && text.contains("branch.absent"), "{text}");

@@ -3,7 +3,7 @@
 use std::fs;
 use std::process::{Command, Stdio};
 
-use crate::house::{House, Ran, git};
+use crate::house::{self, House, Ran, git};
 
 const SAIL: &str = ".github/workflows/sail.yml";
 
@@ -48,7 +48,7 @@ fn feed(house: &House, text: &str) -> (Option<i32>, String) {
     use std::io::Write;
     child.stdin.take().expect("a pipe").write_all(text.as_bytes()).expect("written");
     let output = child.wait_with_output().expect("it ends");
-    (output.status.code(), String::from_utf8_lossy(&output.stdout).into_owned() + &String::from_utf8_lossy(&output.stderr))
+    (output.status.code(), house::said(&output))
 }
 
 #[test]
@@ -228,6 +228,6 @@ fn the_repository_that_git_is_told_of_is_the_one_that_is_looked_at() {
         .current_dir(house.path())
         .output()
         .expect("git runs");
-    let text = String::from_utf8_lossy(&output.stdout).into_owned() + &String::from_utf8_lossy(&output.stderr);
+    let text = house::said(&output);
     assert!(!output.status.success() && text.contains("branch.absent"), "{text}");
 }

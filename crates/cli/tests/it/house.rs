@@ -9,6 +9,11 @@ use assert_cmd::cargo::cargo_bin;
 /// The day on which all tests of the program stand.
 pub const TODAY: &str = "2026-11-25";
 
+/// A pipeline in which nothing is wrong and nothing is published.
+#[cfg(unix)]
+pub const HARMLESS: &str =
+    "on: push\npermissions: {contents: read}\njobs:\n  plan:\n    runs-on: ubuntu-latest\n    steps: [{run: ls}]\n";
+
 /// A folder that goes away with its value.
 pub struct House {
     dir: tempfile::TempDir,
@@ -45,6 +50,15 @@ impl House {
         path
     }
 
+    /// A file that can be run.
+    #[cfg(unix)]
+    pub fn write_program(&self, name: &str, text: impl AsRef<[u8]>) -> PathBuf {
+        use std::os::unix::fs::PermissionsExt;
+        let path = self.write(name, text);
+        fs::set_permissions(&path, fs::Permissions::from_mode(0o755)).expect("a mode");
+        path
+    }
+
     pub fn git(&self, args: &[&str]) {
         let identity = ["-c", "user.name=Pier", "-c", "user.email=pier@tarnsay.example"];
         let done = git().args(identity).args(args).current_dir(self.path()).output().expect("git runs");
@@ -57,6 +71,34 @@ impl House {
         self.git(&["update-ref", "refs/remotes/origin/main", "HEAD"]);
         self.git(&["symbolic-ref", "refs/remotes/origin/HEAD", "refs/remotes/origin/main"]);
         self
+    }
+
+    /// The repository that is pushed to: nothing is in it when it is first asked for.
+    #[cfg(unix)]
+    pub fn far(&self) -> PathBuf {
+        let far = self.path().join(".git/far");
+        if !far.exists() {
+            self.git(&["init", "-q", "--bare", "-b", "main", &far.display().to_string()]);
+        }
+        far
+    }
+
+    /// Pushes there, with nothing on the path but what belongs to every system; gives whether it went through, and what was said.
+    #[cfg(unix)]
+    pub fn push(&self, args: &[&str]) -> (bool, String) {
+        let path = "/usr/local/bin:/usr/bin:/bin";
+        let mut push = git();
+        push.arg("push").arg(self.far()).args(args).current_dir(self.path()).env("PATH", path);
+        let output = push.output().expect("git runs");
+        (output.status.success(), said(&output))
+    }
+
+    /// Puts the guard on; gives what was said.
+    #[cfg(unix)]
+    pub fn guard_on(&self, args: &[&str]) -> String {
+        let ran = self.dulk(&[&["guard", "on"], args].concat());
+        assert_eq!(ran.code, Some(0), "{}{}", ran.out, ran.err);
+        ran.out
     }
 
     /// Runs the program at the top.
@@ -92,6 +134,11 @@ pub fn git() -> Command {
     let mut command = Command::new("git");
     command.env("GIT_CONFIG_GLOBAL", "/dev/null").env("GIT_CONFIG_NOSYSTEM", "1");
     command
+}
+
+/// What was said on both of a program's outputs.
+pub fn said(output: &Output) -> String {
+    String::from_utf8_lossy(&output.stdout).into_owned() + &String::from_utf8_lossy(&output.stderr)
 }
 
 /// What the program gave.

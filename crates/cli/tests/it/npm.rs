@@ -10,7 +10,7 @@ use std::sync::OnceLock;
 
 use assert_cmd::cargo::cargo_bin;
 
-use crate::house::House;
+use crate::house::{House, said};
 
 const FAULTY: &str = "on:\n  push:\n    branches: [master]\npermissions: {contents: write}\njobs:\n  publish:\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/checkout@v5\n      - run: npx vite build\n      - run: npx gh-pages -d dist -r $ADDRESS\n";
 
@@ -111,8 +111,7 @@ impl Project {
             .env_remove("CI")
             .output()
             .expect("it runs");
-        let text = String::from_utf8_lossy(&ran.stdout).into_owned() + &String::from_utf8_lossy(&ran.stderr);
-        (ran.status.code(), text)
+        (ran.status.code(), said(&ran))
     }
 
     /// Runs the package manager, which has to succeed.
@@ -130,10 +129,8 @@ impl Project {
     /// Pushes to a fresh repository as a graphical client does: without a terminal, a home or a shell's settings, and with nothing but git and a
     /// system's own programs at hand, Node not among them.
     fn push(&self) -> (bool, String) {
-        let far = self.path().join("home/far");
         let tools = self.path().join("home/tools");
-        if !far.exists() {
-            self.house.git(&["init", "-q", "--bare", "-b", "main", &far.display().to_string()]);
+        if !tools.exists() {
             fs::create_dir(&tools).expect("a folder");
             for tool in ["git", "sh", "cat", "head", "uname"] {
                 let found = ["/usr/local/bin", "/usr/bin", "/bin"].map(|folder| Path::new(folder).join(tool));
@@ -142,9 +139,9 @@ impl Project {
             }
         }
         let mut push = Command::new(tools.join("git"));
-        push.arg("push").arg(&far).arg("main").current_dir(self.path()).env_clear().env("PATH", &tools);
+        push.arg("push").arg(self.house.far()).arg("main").current_dir(self.path()).env_clear().env("PATH", &tools);
         let ran = push.env("GIT_CONFIG_NOSYSTEM", "1").output().expect("git runs");
-        (ran.status.success(), String::from_utf8_lossy(&ran.stdout).into_owned() + &String::from_utf8_lossy(&ran.stderr))
+        (ran.status.success(), said(&ran))
     }
 
     /// Looks, puts the guard on, and pushes what is wrong and then what is mended; `dulk` runs the program by the package manager.
@@ -162,6 +159,16 @@ impl Project {
         assert!(through && said.contains("publishes the folder dist"), "{said}");
         let (code, said) = run(&["check"]);
         assert_eq!(code, Some(0), "{said}");
+    }
+
+    /// Installs it, works with it, and installs it again offline, from what the first install has kept.
+    fn works_twice(&self, install: &[&str], dulk: &[&str], again: &[&str]) {
+        self.manage(install);
+        self.works(dulk);
+        fs::remove_dir_all(self.path().join("node_modules")).expect("removed");
+        assert!(self.push().0, "nothing to push is nothing to look at");
+        self.manage(again);
+        self.still_guarded();
     }
 
     /// What the guard says once the packages are installed again.
@@ -182,15 +189,9 @@ fn npm_installs_it_and_the_guard_works_without_node() {
         return;
     }
     let project = in_npm();
-    project.manage(&["install", "--save-dev", "dulk"]);
+    project.works_twice(&["install", "--save-dev", "dulk"], &["exec", "--", "dulk"], &["ci", "--offline"]);
     let packages: Vec<_> = fs::read_dir(project.path().join("node_modules/@dulk")).expect("a folder").flatten().collect();
     assert_eq!(packages.len(), 1, "the one for this machine: {packages:?}");
-    project.works(&["exec", "--", "dulk"]);
-    // Offline, from what the first install has kept.
-    fs::remove_dir_all(project.path().join("node_modules")).expect("removed");
-    assert!(project.push().0, "nothing to push is nothing to look at");
-    project.manage(&["ci", "--offline"]);
-    project.still_guarded();
     // In a package script, also one that calls it with options.
     let (code, said) = project.call(&["run", "ready", "--", "--format", "json"]);
     assert!(code == Some(0) && said.contains("\"findings\""), "{said}");
@@ -209,26 +210,23 @@ fn one_call_of_npx_is_enough_to_look_and_says_when_it_is_not() {
     assert!(!project.path().join("node_modules").exists());
 }
 
+/// A project in which a package manager runs that Node starts, and that reads what npm does.
+fn like_npm(script: &str) -> Option<Project> {
+    let manager = manager(script)?.display().to_string();
+    Some(Project::new(&["node", &manager], &[(".npmrc", "registry=REGISTRY\n")]))
+}
+
 #[test]
 fn pnpm_installs_it_too() {
-    let Some(pnpm) = manager("pnpm/bin/pnpm.mjs") else { return };
-    let project = Project::new(&["node", &pnpm.display().to_string()], &[(".npmrc", "registry=REGISTRY\n")]);
-    project.manage(&["add", "--save-dev", "dulk"]);
-    project.works(&["exec", "dulk"]);
-    fs::remove_dir_all(project.path().join("node_modules")).expect("removed");
-    project.manage(&["install", "--offline", "--frozen-lockfile"]);
-    project.still_guarded();
+    let Some(project) = like_npm("pnpm/bin/pnpm.mjs") else { return };
+    project.works_twice(&["add", "--save-dev", "dulk"], &["exec", "dulk"], &["install", "--offline", "--frozen-lockfile"]);
 }
 
 #[test]
 fn yarn_installs_it_too() {
-    let Some(yarn) = manager("yarn/bin/yarn.js") else { return };
-    let project = Project::new(&["node", &yarn.display().to_string()], &[(".npmrc", "registry=REGISTRY\n")]);
-    project.manage(&["add", "--dev", "dulk"]);
-    project.works(&["run", "--silent", "dulk"]);
-    fs::remove_dir_all(project.path().join("node_modules")).expect("removed");
-    project.manage(&["install", "--offline", "--frozen-lockfile"]);
-    project.still_guarded();
+    let Some(project) = like_npm("yarn/bin/yarn.js") else { return };
+    let dulk = ["run", "--silent", "dulk"];
+    project.works_twice(&["add", "--dev", "dulk"], &dulk, &["install", "--offline", "--frozen-lockfile"]);
 }
 
 #[test]

@@ -3,7 +3,6 @@
 #![cfg(unix)]
 
 use std::fs;
-use std::os::unix::fs::PermissionsExt;
 use std::path::{Path, PathBuf};
 use std::process::Command;
 
@@ -24,9 +23,7 @@ impl Desk {
     fn new() -> Self {
         let house = House::new(&[]);
         // The day of the tests, for what the hook runs too.
-        let dulk =
-            house.write("bin/dulk", format!("#!/bin/sh\nexec '{}' --today {TODAY} \"$@\"\n", cargo_bin!("dulk").display()));
-        fs::set_permissions(dulk, fs::Permissions::from_mode(0o755)).expect("a mode");
+        house.write_program("bin/dulk", format!("#!/bin/sh\nexec '{}' --today {TODAY} \"$@\"\n", cargo_bin!("dulk").display()));
         house.write("desk/.keep", "");
         let folder = house.path().join("desk");
         Self { house, folder }

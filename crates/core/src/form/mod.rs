@@ -70,8 +70,6 @@ impl Names {
 /// More of something in a file than is looked at.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Beyond {
-    /// The first that is too many.
-    pub at: Place,
     /// What, in the plural.
     pub what: &'static str,
     /// So many are looked at.
@@ -95,7 +93,7 @@ pub enum FormIssueKind {
     },
     /// What the file copies by naming it is more than can be looked at.
     TooLarge,
-    /// It holds more of something than is looked at.
+    /// It holds more of something than is looked at; the place is that of the first too many.
     Beyond(Beyond),
     /// Something that the service does not take, whatever its form.
     Forbidden {

@@ -1,7 +1,7 @@
 //! How much a file may hold. What is looked at for every event and by every rule costs more than what is only read, and beyond these
 //! numbers, which nobody writes by hand, it would take more than the two seconds that somebody waits.
 
-use crate::form::Beyond;
+use crate::form::{Beyond, FormIssue, FormIssueKind};
 use crate::model::{Pipeline, Work};
 use crate::text::Place;
 
@@ -15,7 +15,7 @@ const CHOICES: usize = 1_000;
 const VARIABLES: usize = 5_000;
 
 /// The first kind of thing of which the pipelines of a file hold more than is looked at.
-pub(super) fn beyond(pipelines: &[Pipeline]) -> Option<Beyond> {
+pub(super) fn beyond(pipelines: &[Pipeline]) -> Option<FormIssue> {
     let jobs = || pipelines.iter().flat_map(|pipeline| &pipeline.jobs);
     let steps = || jobs().flat_map(|job| &job.steps).filter(|step| !matches!(step.work, Work::ByItself(_)));
     let mut lists = pipelines.iter().map(|pipeline| &pipeline.choices).chain(jobs().map(|job| &job.when.choices));
@@ -30,7 +30,8 @@ pub(super) fn beyond(pipelines: &[Pipeline]) -> Option<Beyond> {
 }
 
 /// Where more of something stand than a limit; the place is that of the first beyond it.
-fn counted(what: &'static str, limit: usize, mut places: impl Iterator<Item = Place>) -> Option<Beyond> {
+fn counted(what: &'static str, limit: usize, mut places: impl Iterator<Item = Place>) -> Option<FormIssue> {
     let at = places.nth(limit)?;
-    Some(Beyond { at, what, limit, held: limit + 1 + places.count() })
+    let held = limit + 1 + places.count();
+    Some(FormIssue { at, kind: FormIssueKind::Beyond(Beyond { what, limit, held }) })
 }

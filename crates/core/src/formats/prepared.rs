@@ -82,8 +82,8 @@ fn prepare_texts(format: &'static dyn Format, texts: &Texts<'_>) -> Vec<Prepared
         form.push(FormIssue { at, kind: FormIssueKind::TooLarge });
     }
     let beyond = reading.as_ref().and_then(|reading| bounds::beyond(&reading.pipelines));
-    form.extend(beyond.map(|beyond| FormIssue { at: beyond.at, kind: FormIssueKind::Beyond(beyond) }));
     let reading = reading.filter(|_| beyond.is_none());
+    form.extend(beyond);
     let whole = texts.main.tree.is_whole() && reading.is_some();
     if whole {
         form.extend(misplaced(format, &texts.main));

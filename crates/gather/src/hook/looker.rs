@@ -2,6 +2,8 @@
 
 use gix::bstr::ByteSlice;
 
+use super::packages::INSTALLED;
+
 /// A line that only a guard that is on has.
 pub(super) const LOOKS: &str = "guard check \"$@\"";
 /// Words of a line by which people run the look from a script of theirs.
@@ -23,28 +25,31 @@ pub(super) struct Looker {
 }
 
 impl Looker {
-    /// The lines. Each push is looked at once, however many hooks call each other.
+    /// The lines. Each push is looked at once, however many hooks call each other; an error that was found stops it.
     pub fn lines(&self) -> String {
-        let unseen = if self.strict {
-            format!("and {STOPS}; git push --no-verify goes past it\" >&2\n    exit 1")
+        let (then, stop) = if self.strict {
+            (format!("{STOPS}; git push --no-verify goes past it"), "\n    exit 1")
         } else {
-            "and goes on\" >&2".to_owned()
+            ("goes on".to_owned(), "")
         };
         let (program, missing) = match &self.program {
             Some(program) => (format!("{}\n  dulk_place=$dulk", quoted(program)), "$dulk_place is not there any more"),
             None => ("''".to_owned(), "it is not installed here"),
         };
-        let (installed, search) = match &self.packages_of {
-            Some(folder) => (INSTALLED, format!(" || dulk=$(dulk_installed {} 2>/dev/null)", quoted(folder))),
-            None => ("", String::new()),
+        let (installed, search, again) = match &self.packages_of {
+            Some(folder) => (
+                INSTALLED,
+                format!(" || dulk=$(dulk_installed {} 2>/dev/null)", quoted(folder)),
+                ", and an install of the packages brings it",
+            ),
+            None => ("", String::new(), ""),
         };
-        let again = if self.packages_of.is_some() { ", and an install of the packages brings it" } else { "" };
         format!(
             r#"if [ -n "$dulk_lines" ] && [ "${{DULK_PUSH-}}" != "$dulk_push" ]; then
   DULK_PUSH=$dulk_push
   export DULK_PUSH
   dulk_unseen() {{
-    printf '%s\n' "dulk: $1; this push was not looked at, {unseen}
+    printf '%s\n' "dulk: $1; this push was not looked at, and {then}" >&2{stop}
   }}
 {installed}  dulk={program}
   [ -x "$dulk" ]{search} || dulk=$(command -v dulk) || dulk=
@@ -64,31 +69,6 @@ fi
         )
     }
 }
-
-/// Finds the program among installed packages as the package managers lay them out, and what starts it by Node where it is found in no other
-/// way. Sources: the managers' own pages on the layout of `node_modules`, of `node_modules/.pnpm` and of `.yarn/unplugged`, 2026-11.
-const INSTALLED: &str = r#"  dulk_installed() {
-    [ -z "${ZSH_VERSION-}" ] || setopt nonomatch
-    case $(uname -sm) in
-      Linux*64) dulk_kind=linux ;;
-      Darwin*) dulk_kind=darwin ;;
-      *) dulk_kind=win32 ;;
-    esac
-    case $(uname -m) in
-      arm64 | aarch64) dulk_kind=$dulk_kind-arm64 ;;
-      *) dulk_kind=$dulk_kind-x64 ;;
-    esac
-    dulk_inner=node_modules/@dulk/$dulk_kind/dulk
-    for dulk in "$1/$dulk_inner" "$1"/node_modules/.pnpm/@dulk+"$dulk_kind"@*/"$dulk_inner" \
-      "$1"/.yarn/unplugged/@dulk-"$dulk_kind"-*/"$dulk_inner" "$1/node_modules/.bin/dulk"; do
-      if [ -x "$dulk" ]; then
-        printf '%s\n' "$dulk"
-        return 0
-      fi
-    done
-    return 1
-  }
-"#;
 
 /// One word of a script.
 fn quoted(text: &str) -> String {

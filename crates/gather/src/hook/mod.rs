@@ -1,6 +1,7 @@
 //! The git pre-push hook: put in place, looked at and taken away, without losing one that was there.
 
 mod looker;
+mod packages;
 mod place;
 mod script;
 
@@ -12,6 +13,7 @@ use gix::bstr::ByteSlice;
 use crate::disk::{LEFT_OVER, new_beside, remove_left_over};
 use crate::gate::plain;
 use looker::Looker;
+pub use packages::is_fetched_for_one_call;
 use place::Place;
 use script::Before;
 
@@ -64,12 +66,12 @@ pub fn hook_status(start: &Path) -> Result<HookState, String> {
 
 fn state(place: &Place) -> HookState {
     let text = fs::read(&place.file).ok();
-    let on = text.as_deref().is_some_and(script::looks);
+    let lines = text.as_deref().and_then(script::looking);
+    let on = lines.is_some();
     let other = !on && is_there(&place.file);
     let called = other && text.as_deref().is_some_and(looker::is_called_by);
     let kept = text.as_deref().and_then(script::before_of).is_some_and(|folder| is_there(&kept_in(&place.file, &folder)));
     let aside = aside(&place.file).into_iter().find(|path| fs::read(path).is_ok_and(|text| script::looks(&text)));
-    let lines = text.as_deref().and_then(script::looking);
     let strict = lines.is_some_and(looker::is_strict);
     let gone = lines.and_then(looker::program_of).map(PathBuf::from).filter(|program| !program.exists());
     HookState { path: place.file.clone(), on, other, called, kept, aside, managed: place.managed, strict, gone }

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use gix::Repository;
 use gix::bstr::ByteSlice;
 
-use super::{NAME, is_there};
+use super::{NAME, is_there, packages};
 use crate::gate::plain;
 
 /// The folder of hooks that a manager of hooks writes again at each install; each calls the script of its own name in the folder above, which
@@ -71,15 +71,9 @@ impl Place {
         self.inside.is_some() && is_there(&self.file) && !left_out()
     }
 
-    /// The folder whose installed packages a program is one of, from the top of the work tree and `.` for that. Without it, what a repository
-    /// calls installed is never run.
+    /// The folder whose installed packages a program is one of. Without it, what a repository calls installed is never run.
     pub fn packages_of(&self, program: &Path) -> Option<String> {
-        let program = resolved(program);
-        let inside = program.strip_prefix(self.top.as_ref()?).ok()?;
-        let parts: Vec<_> = inside.iter().collect();
-        let folder: PathBuf =
-            parts[..parts.iter().position(|part| *part == "node_modules" || *part == ".yarn")?].iter().collect();
-        Some(if folder.as_os_str().is_empty() { ".".to_owned() } else { crate::disk::slashed(&folder) })
+        packages::folder_of(&resolved(program), self.top.as_ref()?)
     }
 
     /// Keeps git from taking a hook that is new and this clone's alone into a commit.

@@ -67,9 +67,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                     )
                     .mend(Mend::by_hand("write out what is used once, and let fewer lines stand for many"));
             }
-            FormIssueKind::Beyond(Beyond { at: place, what, limit, held }) => {
-                out.add(Place { file: place.file, span: Span::default() }, MESSAGE)
-                    .witness(at(place), format!("it has {held} {what}, and {limit} are looked at: this is one more"))
+            FormIssueKind::Beyond(Beyond { what, limit, held }) => {
+                out.add(Place { file: issue.at.file, span: Span::default() }, MESSAGE)
+                    .witness(at(issue.at), format!("it has {held} {what}, and {limit} are looked at: this is one more"))
                     .mend(Mend::by_hand("divide it, or write fewer of them"));
             }
             _ => {}

@@ -1,7 +1,5 @@
 //! A secret that the build puts into the page.
 
-use std::collections::HashMap;
-
 use crate::case::{Case, at};
 use crate::effects::{Effect, EffectAt, SettingLine};
 use crate::finding::{Findings, Mend, Severity};
@@ -103,7 +101,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     let mut spoken = Vec::new();
     let settings = settings(case);
     for (job, step, effect) in case.all_effects() {
-        let before = settings.get(&job).map_or(&[][..], |lines| &lines[..lines.partition_point(|(number, _)| *number <= step)]);
+        let before = &settings[job][..settings[job].partition_point(|(number, _)| *number <= step)];
         written_before(case, before, effect, out);
         let Effect::Build { generator, .. } = &effect.effect else { continue };
         let Some(known) = knowledge::generators().get(generator) else { continue };
@@ -158,16 +156,11 @@ fn from_a_safe(
 }
 
 /// By job: the lines that its steps write into the file that sets variables, each with its step.
-fn settings<'c>(case: &'c Case<'_>) -> HashMap<usize, Vec<(usize, &'c SettingLine)>> {
-    let mut found: HashMap<usize, Vec<(usize, &SettingLine)>> = HashMap::new();
-    for (job, steps) in case.effects.jobs.iter().enumerate() {
-        for (step, line) in
-            steps.iter().enumerate().flat_map(|(step, effects)| effects.settings.iter().map(move |line| (step, line)))
-        {
-            found.entry(job).or_default().push((step, line));
-        }
-    }
-    found
+fn settings<'c>(case: &'c Case<'_>) -> Vec<Vec<(usize, &'c SettingLine)>> {
+    let of_steps = case.effects.jobs.iter().map(|steps| steps.iter().enumerate());
+    of_steps
+        .map(|steps| steps.flat_map(|(step, effects)| effects.settings.iter().map(move |line| (step, line))).collect())
+        .collect()
 }
 
 /// A step before the build has written a secret into the file that sets variables for it.
