@@ -221,7 +221,7 @@ fn gives_away(facts: &Facts, sources: &Sources, generator: &Generator, dir: &str
     if !dir.is_empty() {
         return None;
     }
-    if files.iter().any(|path| generator.telling_suffixes.iter().any(|end| !path.contains('/') && path.ends_with(end.as_str()))) {
+    if generator.telling_suffixes.iter().any(|end| files.iter().any(|path| path.ends_with(end.as_str()) && !path.contains('/'))) {
         return Some(Origin::Files);
     }
     let in_text = |(path, file): (&String, &FileId)| names_it(generator, path, &sources.get(*file).text).then_some(*file);

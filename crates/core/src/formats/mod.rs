@@ -285,15 +285,10 @@ fn below_the_root(path: &str, name: &str, who: &str) -> Claim {
 
 /// Whether the name of a file or folder says that it is kept switched off, or as an example, on purpose.
 fn is_kept_on_purpose(path: &str) -> bool {
-    says_one_of(path, &knowledge::names().lists.kept_on_purpose)
+    knowledge::names().is_kept_on_purpose(path)
 }
 
 /// Whether a path lies among what others wrote.
 fn is_of_others(path: &str) -> bool {
-    says_one_of(path, &knowledge::names().lists.others_folders)
-}
-
-fn says_one_of(path: &str, words: &[String]) -> bool {
-    let lower = path.to_ascii_lowercase();
-    words.iter().any(|word| lower.contains(word.as_str()))
+    knowledge::names().is_of_others(path)
 }

@@ -1,8 +1,9 @@
 //! Names that tell what a thing is, as data.
 
 use std::collections::{BTreeMap, HashSet};
-use std::sync::OnceLock;
+use std::sync::{LazyLock, OnceLock};
 
+use aho_corasick::{AhoCorasick, AhoCorasickKind};
 use serde::Deserialize;
 
 use super::{bare_image, official_image};
@@ -40,9 +41,9 @@ pub struct NameLists {
     /// Programs that come with a package which people install on a whole machine, and with no image of a runtime.
     pub installed_programs: Vec<String>,
     /// Words in a folder's name that say a file is kept there on purpose.
-    pub kept_on_purpose: Vec<String>,
+    kept_on_purpose: Vec<String>,
     /// Parts of paths of what comes from elsewhere.
-    pub others_folders: Vec<String>,
+    others_folders: Vec<String>,
     /// What stands before a variable's name where a program reads it.
     pub variable_reads: Vec<String>,
     /// Endings of files that a page is made of.
@@ -125,9 +126,31 @@ impl KnownNames {
         self.lists.machine_variables.iter().any(fits)
     }
 
+    /// Whether the name of a file or folder says that it is kept switched off, or as an example, on purpose.
+    pub fn is_kept_on_purpose(&self, path: &str) -> bool {
+        static WORDS: LazyLock<Option<AhoCorasick>> = LazyLock::new(|| any_of(&super::names().lists.kept_on_purpose));
+        WORDS.as_ref().is_some_and(|words| words.is_match(path))
+    }
+
+    /// Whether a path lies among what others wrote.
+    pub fn is_of_others(&self, path: &str) -> bool {
+        static WORDS: LazyLock<Option<AhoCorasick>> = LazyLock::new(|| any_of(&super::names().lists.others_folders));
+        WORDS.as_ref().is_some_and(|words| words.is_match(path))
+    }
+
     /// Whether a branch is there for trying things out, by the parts of its name.
     pub fn is_for_trying(&self, branch: &str) -> bool {
         let mut parts = branch.split(['/', '-', '_', '.']);
         parts.any(|part| self.lists.trial_words.iter().any(|word| part.eq_ignore_ascii_case(word)))
     }
+}
+
+/// One search for many words, in upper or lower case: every path of a repository is asked.
+fn any_of(words: &[String]) -> Option<AhoCorasick> {
+    AhoCorasick::builder()
+        .ascii_case_insensitive(true)
+        .kind(Some(AhoCorasickKind::ContiguousNFA))
+        .prefilter(false)
+        .build(words)
+        .ok()
 }

@@ -13,9 +13,9 @@ pub struct Generators {
 }
 
 impl Generators {
-    /// Whether a file's name ends as project files of a generator do, which name the places that it publishes to.
-    pub fn names_project_file(&self, name: &str) -> bool {
-        self.generator.iter().flat_map(|generator| &generator.telling_suffixes).any(|end| name.ends_with(end.as_str()))
+    /// How the names of generators' project files end, which name the places that they publish to.
+    pub fn project_file_endings(&self) -> Vec<&str> {
+        self.generator.iter().flat_map(|generator| &generator.telling_suffixes).map(String::as_str).collect()
     }
 
     /// A generator by its id.

@@ -13,7 +13,10 @@ fn kinds() -> &'static [String] {
 /// Whether a path lies among what a site is made of.
 fn is_content(path: &str) -> bool {
     let Some((folders, _)) = path.rsplit_once('/') else { return false };
-    let within = |list: &str| folders.split('/').any(|folder| super::data().list(list).iter().any(|known| known == folder));
+    let within = |list: &str| {
+        let list = super::data().list(list);
+        folders.split('/').any(|folder| list.iter().any(|known| known == folder))
+    };
     within("content-folders") && !within("definition-folders")
 }
 
@@ -23,20 +26,29 @@ const PROGRAM: &str = "cdk.json";
 /// What a path is.
 pub(super) fn claim(path: &str) -> Claim {
     let name = path.rsplit('/').next().unwrap_or(path);
-    let may_be = [".yml", ".yaml", ".json", ".template"].iter().any(|end| name.ends_with(end));
-    let other = super::data().list("other-files").iter().any(|known| known == name)
-        || name.starts_with("tsconfig")
-        || name.ends_with("lock.json");
-    let hidden = path.starts_with('.') || path.contains("/.");
-    let code = [".ts", ".mts", ".js", ".mjs", ".cjs"].iter().any(|end| name.ends_with(end)) && !name.ends_with(".d.ts");
-    if hidden || is_of_others(path) || is_content(path) {
+    let claimed = if is_code(name) {
+        Claim::Perhaps { beside: Some(PROGRAM) }
+    } else if may_be(name) {
+        Claim::Perhaps { beside: None }
+    } else {
         return Claim::No;
-    }
-    match (may_be && !other, code) {
-        (true, _) => Claim::Perhaps { beside: None },
-        (false, true) => Claim::Perhaps { beside: Some(PROGRAM) },
-        (false, false) => Claim::No,
-    }
+    };
+    let hidden = path.starts_with('.') || path.contains("/.");
+    if hidden || is_content(path) || is_of_others(path) { Claim::No } else { claimed }
+}
+
+/// Whether a file of this name may hold a definition as it stands.
+fn may_be(name: &str) -> bool {
+    let other = || super::data().list("other-files").iter().any(|known| known == name);
+    [".yml", ".yaml", ".json", ".template"].iter().any(|end| name.ends_with(end))
+        && !name.starts_with("tsconfig")
+        && !name.ends_with("lock.json")
+        && !other()
+}
+
+/// Whether a file of this name may be a program that makes one.
+fn is_code(name: &str) -> bool {
+    [".ts", ".mts", ".js", ".mjs", ".cjs"].iter().any(|end| name.ends_with(end)) && !name.ends_with(".d.ts")
 }
 
 /// Whether the first bytes may be those of a definition.

@@ -21,6 +21,9 @@ pub(super) fn spots() -> Vec<Spot> {
 
 /// What a path is.
 pub(super) fn claim(path: &str) -> Claim {
+    if !has_near_ending(path) {
+        return Claim::No;
+    }
     if is_action(path) {
         return if path.contains("node_modules/") { Claim::No } else { Claim::Part };
     }
@@ -36,6 +39,12 @@ pub(super) fn claim(path: &str) -> Claim {
     }
 }
 
+/// Whether a file's name ends as those that forges read, or nearly so.
+fn has_near_ending(path: &str) -> bool {
+    let name = path.rsplit('/').next().unwrap_or_default();
+    name.rsplit_once('.').is_some_and(|(_, ending)| is_yaml(ending) || NEAR_ENDINGS.contains(&ending) || BEHIND.contains(&ending))
+}
+
 /// Whether a file is that of an action.
 pub(super) fn is_action(path: &str) -> bool {
     ACTION_FILES.contains(&path.rsplit('/').next().unwrap_or_default())
@@ -45,7 +54,7 @@ pub(super) fn is_action(path: &str) -> bool {
 fn misplaced(path: &str) -> Option<(String, String)> {
     let (dir, name) = path.rsplit_once('/').unwrap_or(("", path));
     let (stem, ending) = name.rsplit_once('.')?;
-    if !is_yaml(ending) && !NEAR_ENDINGS.contains(&ending) && !BEHIND.contains(&ending) || is_kept_on_purpose(path) {
+    if !has_near_ending(path) || is_kept_on_purpose(path) {
         return None;
     }
     hosts().iter().find_map(|host| {
