@@ -4,6 +4,7 @@
 //! optional, `+` repeats it, `[…]` is one of some letters and digits, `\` takes the meaning from what follows. A `**/` at the start of
 //! a part also stands for no folder at all. `!` at the start takes back what patterns before it took in; that is a matter of the list.
 
+use crate::facts::FileList;
 use crate::model::{Pattern, PatternSyntax};
 
 /// A pattern of a filter, ready to be held against many names.
@@ -33,6 +34,13 @@ impl Matcher {
                 Some(Self::Paths(globset::GlobBuilder::new(text).literal_separator(true).build().ok()?.compile_matcher()))
             }
         }
+    }
+
+    /// Whether one of the repository's files fits a pattern; nothing when it is only known when it runs, or is no pattern.
+    pub fn of_some_file(pattern: &Pattern, files: &FileList) -> Option<bool> {
+        let text = pattern.text.known()?;
+        let matcher = Self::of(pattern)?;
+        Some(files.any(&format!("{:?} {text}", pattern.syntax), |path| matcher.fits(path)))
     }
 
     /// Whether a name fits.

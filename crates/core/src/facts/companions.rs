@@ -1,8 +1,9 @@
 //! Which files beside the pipelines are read for facts: one way for the program and for the examples of the rules.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::HashSet;
 
-use super::programs::{paths_in, taken_by};
+use super::files::name_of;
+use super::programs::{is_path, taken_by, with_endings};
 use super::{Facts, FileList, Found, config_names, is_page_source, is_settings_file};
 use crate::knowledge;
 use crate::text::{FileId, SourceFile, Sources};
@@ -76,8 +77,7 @@ fn read_programs(list: &FileList, shelf: &dyn Shelf, pipelines: &HashSet<FileId>
             left > 0
         })
         .collect();
-    let programs = by_name(list);
-    let mut open: Vec<String> = named_anywhere(&seeds, &programs);
+    let mut open: Vec<String> = programs_named(&seeds, list);
     if seeds.iter().any(|text| text.contains("gulp") || text.contains("grunt")) {
         let is_near = |path: &&str| knowledge::programs().is_task_file(path) && path.matches('/').count() < PACKAGE_DEPTH;
         open.extend(list.iter().filter(is_near).take(PACKAGE_LIMIT).map(str::to_owned));
@@ -106,7 +106,7 @@ fn read_programs(list: &FileList, shelf: &dyn Shelf, pipelines: &HashSet<FileId>
         let text = &sources.get(file).text;
         let mut taken = taken_by(&path, text, &|path| list.has(path));
         if knowledge::programs().language_of(&path).is_some_and(|language| language.is_followed()) {
-            taken.extend(named_anywhere(&[text], &programs));
+            taken.extend(programs_named(&[text], list));
         }
         open.extend(taken.into_iter().filter(|path| seen.insert(path.clone())));
     }
@@ -117,30 +117,20 @@ fn read_programs(list: &FileList, shelf: &dyn Shelf, pipelines: &HashSet<FileId>
 pub fn programs_asked_for(text: &str, list: &FileList) -> Vec<String> {
     let tools =
         ["gulp", "grunt", "make", "just"].into_iter().chain(IMAGE_WORDS).filter(|tool| text.contains(tool)).map(str::to_owned);
-    named_anywhere(&[text], &by_name(list)).into_iter().chain(tools).collect()
-}
-
-/// The paths of all files that may be programs, by their names.
-fn by_name(list: &FileList) -> HashMap<&str, Vec<&str>> {
-    let mut found: HashMap<&str, Vec<&str>> = HashMap::new();
-    let is_program = |path: &&str| knowledge::programs().language_of(path).is_some() && !path.contains("node_modules/");
-    for path in list.iter().filter(is_program) {
-        found.entry(path.rsplit('/').next().unwrap_or(path)).or_default().push(path);
-    }
-    found
+    programs_named(&[text], list).into_iter().chain(tools).collect()
 }
 
 /// The programs of the repository whose paths, or the ends of them, stand in texts: which folder a script works in is not known yet.
-fn named_anywhere(texts: &[&str], programs: &HashMap<&str, Vec<&str>>) -> Vec<String> {
-    if programs.is_empty() {
-        return Vec::new();
-    }
+fn programs_named(texts: &[&str], list: &FileList) -> Vec<String> {
+    let is_program = |path: &&str| knowledge::programs().language_of(path).is_some() && !path.contains("node_modules/");
     let mut found: Vec<String> = Vec::new();
-    for token in texts.iter().flat_map(|text| paths_in(text)) {
+    // Hundreds of pipelines hold the same words.
+    let tokens: HashSet<&str> = texts.iter().flat_map(|text| with_endings(text)).collect();
+    for token in tokens.into_iter().filter(|token| is_path(token)) {
         let wanted = token.trim_start_matches(['.', '/']);
-        let fits = |path: &&&str| **path == wanted || path.strip_suffix(wanted).is_some_and(|before| before.ends_with('/'));
-        let paths = programs.get(token.rsplit('/').next().unwrap_or(token)).into_iter().flatten();
-        found.extend(paths.filter(fits).map(|path| (*path).to_owned()));
+        let fits = |path: &&str| *path == wanted || path.strip_suffix(wanted).is_some_and(|before| before.ends_with('/'));
+        let paths = list.named(token.rsplit('/').next().unwrap_or(token));
+        found.extend(paths.filter(fits).filter(is_program).map(str::to_owned));
     }
     found.sort_unstable();
     found.dedup();
@@ -149,17 +139,14 @@ fn named_anywhere(texts: &[&str], programs: &HashMap<&str, Vec<&str>>) -> Vec<St
 
 /// The files that a tool takes its targets from, beside the root's those of the folders near it.
 fn files_of_tool(tool: &str, list: &FileList) -> Vec<String> {
-    let names = knowledge::programs().files_of(tool);
-    let fits = |path: &&str| {
-        path.matches('/').count() < PACKAGE_DEPTH && names.iter().any(|name| path.rsplit('/').next() == Some(name.as_str()))
-    };
-    list.iter().filter(fits).take(PACKAGE_LIMIT).map(str::to_owned).collect()
+    let names = knowledge::programs().files_of(tool).iter().map(String::as_str);
+    let is_near = |path: &&str| path.matches('/').count() < PACKAGE_DEPTH;
+    list.named_one_of(names).filter(is_near).take(PACKAGE_LIMIT).map(str::to_owned).collect()
 }
 
 fn is_project_file(path: &str) -> bool {
-    let name = path.rsplit('/').next().unwrap_or_default();
-    let typescript = name.starts_with("tsconfig") && name.ends_with(".json");
-    (typescript || name.ends_with(".csproj")) && path.matches('/').count() <= PACKAGE_DEPTH && !path.contains("node_modules/")
+    let typescript = path.ends_with(".json") && name_of(path).starts_with("tsconfig");
+    (typescript || path.ends_with(".csproj")) && path.matches('/').count() <= PACKAGE_DEPTH && !path.contains("node_modules/")
 }
 
 /// More of the page's sources than this are not read, nor longer ones.
@@ -206,11 +193,8 @@ fn makes_images(pipelines: &HashSet<FileId>, sources: &Sources) -> bool {
 
 /// Reads package.json files and the configuration of generators beside them; where images are made, what those are made by.
 fn read_companions(list: &FileList, shelf: &dyn Shelf, images: bool, found: &mut Found, sources: &mut Sources) {
-    let is_package = |path: &&str| {
-        let name_fits = *path == "package.json" || path.ends_with("/package.json");
-        name_fits && !path.contains("node_modules/") && path.matches('/').count() <= PACKAGE_DEPTH
-    };
-    let mut wanted: Vec<String> = list.iter().filter(is_package).map(str::to_owned).collect();
+    let is_own = |path: &&str| !path.contains("node_modules/") && path.matches('/').count() <= PACKAGE_DEPTH;
+    let mut wanted: Vec<String> = list.named("package.json").filter(is_own).map(str::to_owned).collect();
     wanted.sort_by_key(|path| path.matches('/').count());
     wanted.truncate(PACKAGE_LIMIT);
     let locks: Vec<String> = wanted.iter().map(|path| path.replace("package.json", "package-lock.json")).collect();
@@ -218,23 +202,23 @@ fn read_companions(list: &FileList, shelf: &dyn Shelf, images: bool, found: &mut
     // A generator's configuration may stand where no package.json does.
     let names: HashSet<&str> = config_names().collect();
     let is_config = |path: &&str| {
-        let name = path.rsplit('/').next().unwrap_or_default();
         // Some names hold the folder that they stand in.
-        let known =
-            names.contains(name) || names.contains(*path) || path.split_once('/').is_some_and(|(_, rest)| names.contains(rest));
-        let known = known || crate::knowledge::generators().names_project_file(name);
-        known && !path.contains("node_modules/") && path.matches('/').count() <= PACKAGE_DEPTH
+        let known = names.contains(name_of(path)) || names.contains(*path);
+        known || path.split_once('/').is_some_and(|(_, rest)| names.contains(rest))
     };
-    let mut configs: Vec<String> = list.iter().filter(is_config).map(str::to_owned).collect();
+    let named = list.named_one_of(names.iter().map(|name| name_of(name))).filter(is_config);
+    let mut configs: Vec<String> = named.filter(is_own).map(str::to_owned).collect();
+    let endings = knowledge::generators().project_file_endings();
+    let of_project = list.iter().filter(|path| endings.iter().any(|end| path.ends_with(end))).filter(is_own);
+    configs.extend(of_project.map(str::to_owned));
+    configs.sort_unstable();
+    configs.dedup();
     configs.sort_by_key(|path| path.matches('/').count());
     configs.truncate(CONFIG_LIMIT);
     wanted.extend(configs);
     // Names that compilers' project files of templates use; they tell whether a compiler writes a folder.
     wanted.extend(list.iter().filter(|path| is_project_file(path)).take(PACKAGE_LIMIT).map(str::to_owned));
-    let of_images = |path: &&str| {
-        let fits = super::is_dockerfile(path) || path.rsplit('/').next() == Some(".dockerignore");
-        fits && !path.contains("node_modules/") && path.matches('/').count() <= PACKAGE_DEPTH
-    };
+    let of_images = |path: &&str| (super::is_dockerfile(path) || name_of(path) == ".dockerignore") && is_own(path);
     wanted.extend(list.iter().filter(|_| images).filter(of_images).take(IMAGE_LIMIT).map(str::to_owned));
     wanted.sort_unstable();
     wanted.dedup();

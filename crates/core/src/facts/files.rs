@@ -1,7 +1,7 @@
 //! The files of a repository as a sorted list.
 
 use std::collections::{HashMap, HashSet};
-use std::sync::OnceLock;
+use std::sync::{Mutex, OnceLock, PoisonError};
 
 /// Paths relative to the root, with `/`, sorted by bytes.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -14,15 +14,20 @@ pub struct FileList {
 }
 
 /// The names in a list of files, once somebody asks: hundreds of pipelines ask for the same few.
-#[derive(Clone, Debug, Default)]
-struct Names(OnceLock<Looked>);
-
-#[derive(Clone, Debug)]
-struct Looked {
-    /// By the last part of their paths: the numbers of the files, as they are gone through.
-    by_name: HashMap<String, Vec<usize>>,
+#[derive(Debug, Default)]
+struct Names {
+    /// The numbers of the files as they are gone through, sorted by the last part of their paths.
+    by_name: OnceLock<Vec<u32>>,
     /// Every part of every path, as a whole and up to its first dot.
-    parts: HashSet<String>,
+    parts: OnceLock<HashSet<String>>,
+    /// What was asked of all files, with the answer.
+    asked: Mutex<HashMap<String, bool>>,
+}
+
+impl Clone for Names {
+    fn clone(&self) -> Self {
+        Self { by_name: self.by_name.clone(), parts: self.parts.clone(), asked: Mutex::default() }
+    }
 }
 
 // They follow from the paths.
@@ -51,6 +56,12 @@ impl FileList {
         self
     }
 
+    /// The same, with other files that exist, are not ignored, and may be added before the push; in any order.
+    pub fn with_untracked(self, mut untracked: Vec<String>) -> Self {
+        untracked.sort_unstable();
+        Self { untracked, names: Names::default(), ..self }
+    }
+
     /// Whether git keeps a tracked file as one that may be run by its path; nothing where that is not known.
     pub fn is_executable(&self, path: &str) -> Option<bool> {
         let executable = self.executable.as_ref()?;
@@ -66,32 +77,51 @@ impl FileList {
 
     /// The files of a name, in any folder.
     pub fn named(&self, name: &str) -> impl Iterator<Item = &str> {
-        let numbers = self.names().by_name.get(name).into_iter().flatten();
-        numbers
-            .filter_map(|number| self.paths.get(*number).or_else(|| self.untracked.get(number - self.paths.len())))
-            .map(String::as_str)
+        self.numbers_named(name).iter().filter_map(|number| self.at(*number))
+    }
+
+    /// The files of any of some names, in any folder, in the order of the list.
+    pub fn named_one_of<'n>(&self, names: impl IntoIterator<Item = &'n str>) -> impl Iterator<Item = &str> {
+        let mut numbers: Vec<u32> = names.into_iter().flat_map(|name| self.numbers_named(name)).copied().collect();
+        numbers.sort_unstable();
+        numbers.dedup();
+        numbers.into_iter().filter_map(|number| self.at(number))
     }
 
     /// Whether a file or a folder has a name, with or without an ending.
     pub fn has_part(&self, name: &str) -> bool {
-        self.names().parts.contains(name)
+        let parts = || {
+            let all = self.iter().flat_map(|path| path.split('/'));
+            all.flat_map(|part| [part, part.split('.').next().unwrap_or_default()]).map(str::to_owned).collect()
+        };
+        self.names.parts.get_or_init(parts).contains(name)
     }
 
-    fn names(&self) -> &Looked {
-        self.names.0.get_or_init(|| {
-            let mut looked = Looked { by_name: HashMap::new(), parts: HashSet::new() };
-            for (number, path) in self.iter().enumerate() {
-                let name = path.rsplit('/').next().unwrap_or_default();
-                looked.by_name.entry(name.to_owned()).or_default().push(number);
-                for part in path.split('/') {
-                    for known in [part, part.split('.').next().unwrap_or_default()] {
-                        if !looked.parts.contains(known) {
-                            looked.parts.insert(known.to_owned());
-                        }
-                    }
-                }
-            }
-            looked
+    fn at(&self, number: u32) -> Option<&str> {
+        let number = number as usize;
+        self.paths.get(number).or_else(|| self.untracked.get(number - self.paths.len())).map(String::as_str)
+    }
+
+    fn numbers_named(&self, name: &str) -> &[u32] {
+        let numbers = self.names.by_name.get_or_init(|| {
+            let mut names: Vec<(&str, u32)> = self.iter().map(name_of).zip(0..).collect();
+            names.sort_unstable();
+            names.into_iter().map(|(_, number)| number).collect()
+        });
+        let is = |number: &u32| self.at(*number).map_or("", name_of);
+        let start = numbers.partition_point(|number| is(number) < name);
+        let length = numbers[start..].partition_point(|number| is(number) == name);
+        &numbers[start..start + length]
+    }
+
+    /// Whether a file fits a question, gone through once for every question: hundreds of pipelines ask the same. The question's words
+    /// stand for it, and hold all that the answer hangs on.
+    pub fn any(&self, question: &str, fits: impl Fn(&str) -> bool) -> bool {
+        let known = self.names.asked.lock().unwrap_or_else(PoisonError::into_inner).get(question).copied();
+        known.unwrap_or_else(|| {
+            let answer = self.iter().any(fits);
+            self.names.asked.lock().unwrap_or_else(PoisonError::into_inner).insert(question.to_owned(), answer);
+            answer
         })
     }
 
@@ -125,6 +155,11 @@ impl FileList {
     }
 }
 
+/// The last part of a path.
+pub(super) fn name_of(path: &str) -> &str {
+    path.rsplit('/').next().unwrap_or_default()
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -141,6 +176,9 @@ mod tests {
     fn names_are_found_in_every_folder() {
         let list = FileList::new(vec!["quay/CNAME".into(), "CNAME".into(), "src/sail.test.js".into()], vec!["new/CNAME".into()]);
         assert_eq!(list.named("CNAME").collect::<Vec<_>>(), ["CNAME", "quay/CNAME", "new/CNAME"]);
+        assert_eq!(list.named_one_of(["sail.test.js", "CNAME"]).next(), Some("CNAME"));
+        assert_eq!(list.named_one_of(["sail.test.js", "CNAME", "CNAME"]).count(), 4);
+        assert!(list.any("a pier", |path| path.starts_with("quay/")) && list.any("a pier", |_| false));
         assert_eq!(list.named("quay").count() + list.named("sail").count(), 0);
         assert!(["quay", "sail", "sail.test.js", "new"].iter().all(|name| list.has_part(name)));
         assert!(!list.has_part("test") && !list.has_part("quay/CNAME"));

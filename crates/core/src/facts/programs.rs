@@ -190,12 +190,19 @@ impl Taken {
 
 /// Words of a text that name a file with an ending that the catalog knows.
 pub(super) fn paths_in(text: &str) -> impl Iterator<Item = &str> {
+    with_endings(text).filter(|token| is_path(token))
+}
+
+/// The words of a text, apart from what no path holds, that end in something behind a point.
+pub(super) fn with_endings(text: &str) -> impl Iterator<Item = &str> {
     let part_of_path = |c: char| c.is_alphanumeric() || matches!(c, '-' | '_' | '.' | '/' | '@');
     let tokens = text.split(move |c: char| !part_of_path(c));
-    tokens.filter(|token| {
-        let ending = token.rsplit_once('.').filter(|(stem, _)| !stem.is_empty());
-        ending.is_some() && (knowledge::programs().language_of(token).is_some() || knowledge::programs().is_data(token))
-    })
+    tokens.filter(|token| token.rfind('.').is_some_and(|point| point > 0))
+}
+
+/// Whether a word with an ending is that of a program, or of a file that one takes names from.
+pub(super) fn is_path(token: &str) -> bool {
+    knowledge::programs().language_of(token).is_some() || knowledge::programs().is_data(token)
 }
 
 /// Files that one program takes names from, over and over; more are no honest program.

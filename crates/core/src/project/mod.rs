@@ -3,6 +3,7 @@
 //! Everything is worked out once, by whoever asks first. [`Project::prepare`] asks for one pipeline ahead of the rules, so that many
 //! pipelines can be worked out at the same time.
 
+mod caches;
 pub mod case;
 mod columns;
 mod face;
@@ -21,6 +22,8 @@ pub use face::Face;
 pub use kept::{Kept, reached};
 pub use reads::{Read, ReadAt, ReadIn, Reads, RunFact};
 
+use self::caches::SavedPaths;
+pub(crate) use self::caches::{CacheKey, StrangersCache, StrangersCaches};
 use self::case::Case;
 use self::index::Index;
 use self::played::{InTurn, Played};
@@ -60,6 +63,8 @@ pub struct Project<'a> {
     /// By group, in small letters: the pipelines with a lock of it that ends what goes on, and where it names the group.
     ending: OnceLock<HashMap<String, Vec<(usize, Place)>>>,
     publishes: OnceLock<usize>,
+    saved: OnceLock<SavedPaths>,
+    strangers: OnceLock<StrangersCaches>,
     /// The pipelines whose comments accept something.
     accepting: OnceLock<Vec<usize>>,
     /// By pipeline: the steps, by job and number, from which what they hand on goes online.
@@ -115,6 +120,8 @@ impl<'a> Project<'a> {
             pushed: OnceLock::new(),
             ending: OnceLock::new(),
             publishes: OnceLock::new(),
+            saved: OnceLock::new(),
+            strangers: OnceLock::new(),
             accepting: OnceLock::new(),
             online: std::iter::repeat_with(OnceLock::new).take(prepared.len()).collect(),
             index,

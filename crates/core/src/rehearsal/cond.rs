@@ -4,6 +4,7 @@ use super::OccasionKind;
 use super::job::{Known, Scene};
 use super::value::any;
 use crate::model::{Cond, FilterOf, Job, Pattern};
+use crate::pattern::Matcher;
 use crate::text::Place;
 
 /// Yes, no or unknown, and the place of what decided.
@@ -51,12 +52,21 @@ impl Scene<'_> {
             return Some(true);
         }
         let changed = self.occasion.changed.as_ref()?;
-        any(patterns.iter().flat_map(|pattern| changed.iter().map(move |path| super::pattern_fits(pattern, path))))
+        if changed.is_empty() {
+            return Some(false);
+        }
+        any(patterns.iter().map(|pattern| {
+            let matcher = Matcher::of(pattern)?;
+            Some(changed.iter().any(|path| matcher.fits(path)))
+        }))
     }
 
     fn exists(&self, patterns: &[Pattern]) -> Option<bool> {
         let files = self.facts.files.known()?;
-        any(patterns.iter().flat_map(|pattern| files.iter().map(move |path| super::pattern_fits(pattern, path))))
+        if files.is_empty() {
+            return Some(false);
+        }
+        any(patterns.iter().map(|pattern| Matcher::of_some_file(pattern, files)))
     }
 
     /// Whether the run is for a branch or a tag, as is asked, and that fits.

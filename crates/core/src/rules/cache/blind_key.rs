@@ -107,7 +107,7 @@ fn skipped_install(case: &Case<'_>, cache: &Restored<'_>) -> Option<Place> {
     let has_lockfile = || {
         let files = case.facts.files.known()?;
         let is_lockfile = |path: &str| knowledge::managers().of_lockfile(path).next().is_some();
-        Some(files.iter().any(is_lockfile))
+        Some(files.any("a lockfile", is_lockfile))
     };
     if has_lockfile() != Some(true) {
         return None;

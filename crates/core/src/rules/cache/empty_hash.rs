@@ -98,13 +98,14 @@ fn makes_files(effect: &Effect) -> bool {
 /// No file fits; patterns that are not understood, or lead out of the repository, may fit any.
 fn is_empty(hash: &HashOf, files: &FileList) -> bool {
     let Some(patterns) = &hash.patterns else { return false };
-    let glob = |pattern: &String| {
+    let found = |pattern: &String| {
         let inside = !pattern.starts_with(['/', '~', '!']) && !pattern.contains(['\n', '$']);
-        let name = Some(from_root(pattern)).filter(|_| inside)?;
-        globset::GlobBuilder::new(name).literal_separator(true).build().ok().map(|glob| glob.compile_matcher())
+        let glob =
+            globset::GlobBuilder::new(Some(from_root(pattern)).filter(|_| inside)?).literal_separator(true).build().ok()?;
+        let glob = glob.compile_matcher();
+        Some(files.any(&format!("hashed {pattern}"), |path| glob.is_match(path)))
     };
-    let globs: Option<Vec<globset::GlobMatcher>> = patterns.iter().map(glob).collect();
-    globs.is_some_and(|globs| !files.iter().any(|path| globs.iter().any(|glob| glob.is_match(path))))
+    patterns.iter().map(found).collect::<Option<Vec<bool>>>().is_some_and(|found| !found.contains(&true))
 }
 
 /// Whether both name lockfiles of managers that serve one and the same runtime.

@@ -24,7 +24,7 @@ use crate::case::Case;
 use crate::effects::{Effect, EffectAt, HashOf, UploadPath};
 use crate::knowledge;
 use crate::model::Text;
-use crate::project::{Read, ReadAt, RunFact};
+use crate::project::{CacheKey, Read, ReadAt, RunFact};
 use crate::rules::family;
 use crate::text::Place;
 
@@ -93,9 +93,9 @@ impl Restored<'_> {
     }
 
     /// What is the same of all that share a cache: the key, and the files that it is made of.
-    fn shared_by(&self) -> (Option<&str>, Vec<Option<&[String]>>) {
-        let files = self.hashes.iter().map(|hash| hash.patterns.as_deref()).collect();
-        (self.key.map(|key| key.value.as_str()), files)
+    fn shared_by(&self) -> CacheKey {
+        let files = self.hashes.iter().map(|hash| hash.patterns.clone()).collect();
+        (self.key.map(|key| key.value.clone()), files)
     }
 }
 
@@ -126,9 +126,8 @@ fn lockfile_for<'c>(case: &'c Case<'_>, paths: &[UploadPath]) -> Option<&'c str>
     };
     let holds =
         |manager: &&knowledge::Manager| kept(&manager.id) || (manager.runtime == "node" && paths.iter().any(holds_installed));
-    let names: Vec<&String> = managers.manager.iter().filter(holds).flat_map(|manager| &manager.lockfiles).collect();
-    let is_one = |path: &&str| path.rsplit('/').next().is_some_and(|name| names.iter().any(|lockfile| *lockfile == name));
-    let mut found = case.facts.files.known()?.iter().filter(is_one);
+    let names = managers.manager.iter().filter(holds).flat_map(|manager| &manager.lockfiles).map(String::as_str);
+    let mut found = case.facts.files.known()?.named_one_of(names);
     found.next().filter(|_| found.next().is_none())
 }
 

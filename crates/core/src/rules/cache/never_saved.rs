@@ -85,7 +85,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let Effect::RestoreCache { paths, saves: Some(false), saves_at, .. } = &effect.effect else { continue };
         // Jobs that share a cache share what is said of it.
         let told = paths.iter().any(|path| spoken.iter().any(|known| known.written == path.written));
-        if paths.is_empty() || told || is_saved_somewhere(case, paths) {
+        if paths.is_empty() || told || case.project.saves_one_of(paths) {
             continue;
         }
         spoken.extend(paths);
@@ -93,20 +93,4 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         finding.witness(at(paths[0].at), "every step that names this only brings it back");
         finding.mend(pen::write(case, &Ask::SaveCache));
     }
-}
-
-/// A pipeline of this repository saves one of the paths, or something may that is not known.
-fn is_saved_somewhere(case: &Case<'_>, paths: &[UploadPath]) -> bool {
-    (0..case.project.prepared.len()).any(|index| {
-        let other = case.project.case(index);
-        let saved = |effect: &Effect| {
-            let (Effect::SaveCache { paths: kept, .. } | Effect::RestoreCache { paths: kept, saves: None | Some(true), .. }) =
-                effect
-            else {
-                return false;
-            };
-            kept.iter().any(|path| path.folder.is_none() || paths.iter().any(|own| own.written == path.written))
-        };
-        other.pipeline.partial || other.all_effects().any(|(_, _, effect)| saved(&effect.effect))
-    })
 }

@@ -4,10 +4,11 @@ use std::collections::{HashMap, HashSet};
 
 use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity};
+use crate::project::{Project, StrangersCache, StrangersCaches};
 use crate::rules::Rule;
 use crate::rules::trigger::runs_strangers_code;
 
-use super::{Restored, restored};
+use super::restored;
 
 pub const RULE: Rule = Rule {
     id: "cache.strangers",
@@ -114,22 +115,30 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if by_key.is_empty() {
         return;
     }
-    for index in 0..case.project.prepared.len() {
-        let other = case.project.case(index);
-        let mut theirs: HashMap<usize, Vec<Restored<'_>>> = HashMap::new();
-        for cache in restored(&other) {
-            theirs.entry(cache.job).or_default().push(cache);
-        }
-        for job in (0..other.pipeline.jobs.len()).filter(|job| theirs.contains_key(job)) {
-            if !runs_strangers_code::is_theirs(&other, job) {
-                continue;
-            }
-            for theirs in theirs.get(&job).into_iter().flatten() {
-                let Some(cache) = by_key.get(&theirs.shared_by()) else { continue };
-                out.add(cache.at.at, "this publish brings back a cache that anybody's pull request can write")
-                    .witness(at(theirs.at.at), format!("`{}` saves it after it ran a stranger's code", other.job_name(job)))
-                    .mend(Mend::by_hand("give the publish a key of its own, or leave the cache out of the other run"));
+    let theirs = case.project.strangers_caches(|| all_theirs(case.project));
+    let found = by_key.into_iter().flat_map(|(key, cache)| theirs.get(&key).into_iter().flatten().map(move |one| (one, cache)));
+    let mut found: Vec<_> = found.collect();
+    found.sort_by_key(|(one, _)| **one);
+    for (one, cache) in found {
+        let job = case.project.case(one.pipeline).job_name(one.job).to_owned();
+        out.add(cache.at.at, "this publish brings back a cache that anybody's pull request can write")
+            .witness(at(one.at), format!("`{job}` saves it after it ran a stranger's code"))
+            .mend(Mend::by_hand("give the publish a key of its own, or leave the cache out of the other run"));
+    }
+}
+
+/// Every cache of a job that runs a stranger's code, in whatever pipeline.
+fn all_theirs(project: &Project<'_>) -> StrangersCaches {
+    let mut found = StrangersCaches::new();
+    for pipeline in 0..project.prepared.len() {
+        let case = project.case(pipeline);
+        let mut are_theirs: HashMap<usize, bool> = HashMap::new();
+        for (number, cache) in restored(&case).into_iter().enumerate() {
+            let job = cache.job;
+            if *are_theirs.entry(job).or_insert_with(|| runs_strangers_code::is_theirs(&case, job)) {
+                found.entry(cache.shared_by()).or_default().push(StrangersCache { pipeline, job, number, at: cache.at.at });
             }
         }
     }
+    found
 }

@@ -84,7 +84,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for trigger in &case.pipeline.triggers {
         let Some(filter) = trigger.filter(FilterOf::Paths, FilterSide::Include) else { continue };
         let wanted: Vec<&Pattern> = filter.patterns.iter().filter(|pattern| !pattern.text.value.starts_with('!')).collect();
-        let alive = |pattern: &Pattern| Matcher::of(pattern).is_none_or(|matcher| files.iter().any(|path| matcher.fits(path)));
+        let alive = |pattern: &Pattern| Matcher::of_some_file(pattern, files).unwrap_or(true);
         let dead: Vec<&Pattern> = wanted.iter().copied().filter(|pattern| !alive(pattern)).collect();
         if dead.is_empty() {
             continue;
@@ -112,7 +112,7 @@ fn choices(case: &Case<'_>, files: &crate::facts::FileList, out: &mut Findings) 
     let all = case.pipeline.jobs.iter().flat_map(|job| job.when.choices.iter().map(move |choice| (job, choice)));
     for (job, choice) in all.filter(|(_, choice)| choice.then != crate::model::Then::Never) {
         let Some(patterns) = choice.changes() else { continue };
-        let alive = |pattern: &Pattern| Matcher::of(pattern).is_none_or(|matcher| files.iter().any(|path| matcher.fits(path)));
+        let alive = |pattern: &Pattern| Matcher::of_some_file(pattern, files).unwrap_or(true);
         let Some(first) = patterns.first().filter(|_| !patterns.iter().any(alive)) else { continue };
         let tops = tops(files.iter());
         let finding =
