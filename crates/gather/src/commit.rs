@@ -15,6 +15,8 @@ pub(crate) struct Commit<'r> {
     tree: gix::Tree<'r>,
     /// All of them, also those that are links, sorted.
     pub paths: Vec<String>,
+    /// What git calls what each of them holds.
+    ids: Vec<gix::ObjectId>,
     /// Those that may be run by their paths.
     pub executable: Vec<String>,
     links: BTreeSet<String>,
@@ -26,7 +28,7 @@ impl<'r> Commit<'r> {
         let tree = git::tree_of(repository, revision)?;
         let records =
             tree.traverse().breadthfirst.files().map_err(|_| format!("the files of {revision} are not in this repository"))?;
-        let (mut paths, mut executable, mut links) = (Vec::new(), Vec::new(), BTreeSet::new());
+        let (mut files, mut executable, mut links) = (Vec::new(), Vec::new(), BTreeSet::new());
         for record in records.into_iter().filter(|record| record.mode.is_blob_or_symlink()) {
             let path = record.filepath.to_str_lossy().into_owned();
             if record.mode.is_executable() {
@@ -35,10 +37,11 @@ impl<'r> Commit<'r> {
             if record.mode.is_link() {
                 links.insert(path.clone());
             }
-            paths.push(path);
+            files.push((path, record.oid));
         }
-        paths.sort_unstable();
-        Ok(Self { repository, tree, paths, executable, links })
+        files.sort_unstable();
+        let (paths, ids) = files.into_iter().unzip();
+        Ok(Self { repository, tree, paths, ids, executable, links })
     }
 
     /// The text of a file.
@@ -60,9 +63,13 @@ impl<'r> Commit<'r> {
 
     fn blob(&self, name: &str) -> Result<gix::ObjectId, String> {
         let path = self.resolve(name)?;
+        if let Ok(index) = self.paths.binary_search(&path)
+            && !self.is_link(&path)
+        {
+            return Ok(self.ids[index]);
+        }
         let entry = self.tree.lookup_entry_by_path(&path).ok().flatten();
         match entry {
-            Some(entry) if entry.mode().is_blob() => Ok(entry.object_id()),
             Some(entry) if entry.mode().is_tree() => Err("it is a folder, not a file".into()),
             Some(_) => Err("it is no ordinary file".into()),
             None if self.is_link(name) => Err("it is a symbolic link that leads nowhere".into()),

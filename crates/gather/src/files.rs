@@ -1,5 +1,7 @@
 //! The files that a checkout brings.
 
+use std::collections::{HashMap, HashSet};
+use std::ffi::{OsStr, OsString};
 use std::path::Path;
 
 use dulk_core::facts::{Fact, FileList, Origin, config_names};
@@ -47,14 +49,39 @@ fn with_new_files(git: Option<&Repository>, root: &Path, paths: Vec<String>) -> 
     let mut names: Vec<&str> = vec!["package.json", "requirements.txt", "pyproject.toml", "Pipfile.lock", "poetry.lock"];
     names.extend(knowledge::managers().manager.iter().flat_map(|manager| manager.lockfiles.iter().map(String::as_str)));
     names.extend(config_names());
-    let list = FileList::new(paths.clone(), Vec::new());
-    let new: Vec<String> = names
-        .into_iter()
-        .filter(|name| !list.has(name) && gate::inside(root, name).is_ok_and(|path| path.is_file()))
-        .map(str::to_owned)
-        .collect();
-    let new = new.into_iter().filter(|name| !git.is_some_and(|repository| is_ignored(repository, root, name))).collect();
-    FileList::new(paths, new)
+    let list = FileList::new(paths, Vec::new());
+    let mut folders = Folders::of(root);
+    let is_new =
+        |name: &&str| !list.has(name) && folders.may_hold(name) && gate::inside(root, name).is_ok_and(|path| path.is_file());
+    let new: Vec<&str> = names.into_iter().filter(is_new).collect();
+    let kept = new.into_iter().filter(|name| !git.is_some_and(|repository| is_ignored(repository, root, name)));
+    let kept = kept.map(str::to_owned).collect();
+    list.with_untracked(kept)
+}
+
+/// What lies in the folders of a repository, each read once: most of the names that are asked for are in none.
+struct Folders<'r> {
+    root: &'r Path,
+    names: HashMap<String, HashSet<OsString>>,
+}
+
+impl<'r> Folders<'r> {
+    fn of(root: &'r Path) -> Self {
+        Self { root, names: HashMap::new() }
+    }
+
+    /// Whether something of a name lies in its folder. On a disk that takes upper and lower case for the same, a name in other letters is none.
+    fn may_hold(&mut self, name: &str) -> bool {
+        let (folder, last) = name.rsplit_once('/').unwrap_or(("", name));
+        if !folder.is_empty() && !self.may_hold(folder) {
+            return false;
+        }
+        if !self.names.contains_key(folder) {
+            let entries = std::fs::read_dir(self.root.join(folder)).into_iter().flatten().flatten();
+            self.names.insert(folder.to_owned(), entries.map(|entry| entry.file_name()).collect());
+        }
+        self.names.get(folder).is_some_and(|names| names.contains(OsStr::new(last)))
+    }
 }
 
 fn is_ignored(repository: &Repository, root: &Path, name: &str) -> bool {

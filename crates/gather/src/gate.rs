@@ -23,9 +23,24 @@ pub(crate) const WAY_LEADS_OUT: &str = "a folder on the way to it is a symbolic 
 /// # Errors
 /// When nothing is there, or it leads out of the repository or into git's own files; in plain words.
 pub(crate) fn inside(root: &Path, name: &str) -> Result<PathBuf, String> {
+    find(root, name).map(|(path, _)| path)
+}
+
+/// The same, with what the system says of it.
+fn find(root: &Path, name: &str) -> Result<(PathBuf, Metadata), String> {
     if climbs_out(name) {
         return Err("it lies outside the repository".into());
     }
+    if let Some(found) = without_links(root, name)? {
+        return Ok(found);
+    }
+    let path = through_links(root, name)?;
+    let found = fs::metadata(&path).map_err(|error| plain(&error))?;
+    Ok((path, found))
+}
+
+/// Where a path of the repository really is, when links stand on the way.
+fn through_links(root: &Path, name: &str) -> Result<PathBuf, String> {
     let path = root.join(name);
     let is_link = || fs::symlink_metadata(&path).is_ok_and(|found| found.is_symlink());
     let full = fs::canonicalize(&path).map_err(|error| match is_link() {
@@ -46,6 +61,30 @@ pub(crate) fn inside(root: &Path, name: &str) -> Result<PathBuf, String> {
         None if is_link() => Err(LEADS_OUT.into()),
         None => Err(WAY_LEADS_OUT.into()),
     }
+}
+
+/// A path below a root with what the system says of it, when every part of it is written as it is called and none is a link: then it
+/// leads nowhere else. `None` when that has to be looked at more closely.
+///
+/// # Errors
+/// When nothing is there; in plain words.
+fn without_links(root: &Path, name: &str) -> Result<Option<(PathBuf, Metadata)>, String> {
+    let mut path = root.to_owned();
+    let mut last = None;
+    for part in Path::new(name).components() {
+        let Component::Normal(part) = part else { return Ok(None) };
+        // On some disks the name of git's own folder may stand in other letters.
+        if last.is_none() && part.eq_ignore_ascii_case(".git") {
+            return Ok(None);
+        }
+        path.push(part);
+        let found = fs::symlink_metadata(&path).map_err(|error| plain(&error))?;
+        if found.is_symlink() {
+            return Ok(None);
+        }
+        last = Some(found);
+    }
+    Ok(last.map(|found| (path, found)))
 }
 
 /// Whether a path leads above the folder that it starts in, or starts at none.
@@ -103,8 +142,8 @@ pub(crate) fn begins(root: &Path, name: &str, bytes: usize) -> Option<Vec<u8>> {
 
 /// Opens an ordinary file; devices, pipes and folders are refused unopened.
 fn open(root: &Path, name: &str) -> Result<(File, u64), String> {
-    let path = inside(root, name)?;
-    ordinary(&fs::metadata(&path).map_err(|error| plain(&error))?)?;
+    let (path, found) = find(root, name)?;
+    ordinary(&found)?;
     let file = File::open(&path).map_err(|error| plain(&error))?;
     // Something else may have taken its place in the meantime.
     let metadata = file.metadata().map_err(|error| plain(&error))?;

@@ -27,7 +27,9 @@ fn options() -> gix::open::Options {
     let mut options = gix::open::Options::isolated();
     // What git's settings name elsewhere is not read.
     options.permissions.config.includes = false;
-    options
+    // git itself takes the index as it is, and adds up all of it only when it looks for damage. Source: the manual page git-config(1),
+    // index.skipHash, 2026-11.
+    options.config_overrides(["index.skipHash=true"])
 }
 
 /// Opens the repository that git pushes from when it runs us: GIT_DIR names it when it is not the one around the folder, and GIT_WORK_TREE

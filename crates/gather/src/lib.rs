@@ -131,11 +131,12 @@ fn read_from(
     let mut sources = Sources::default();
     let settings = settings(shelf, &mut sources)?;
     let pipelines = pipelines(shelf, paths, (&settings, &files), &mut sources)?;
-    let mut found = Found { settings, git, files, ..Found::default() };
-    if let Some(list) = found.files.known().filter(|_| !pipelines.is_empty()).cloned() {
-        let files: Vec<FileId> = pipelines.iter().flat_map(|one| one.parts.iter().copied().chain([one.file])).collect();
-        read_facts(&list, shelf, &files, &mut found, &mut sources);
+    let mut found = Found { settings, git, ..Found::default() };
+    if let Some(list) = files.known().filter(|_| !pipelines.is_empty()) {
+        let made_of: Vec<FileId> = pipelines.iter().flat_map(|one| one.parts.iter().copied().chain([one.file])).collect();
+        read_facts(list, shelf, &made_of, &mut found, &mut sources);
     }
+    found.files = files;
     let facts = Facts::from_found(found, &sources);
     Ok(Repository { root, sources, pipelines, facts })
 }
