@@ -1053,6 +1053,8 @@ fn of_step(scene: &Scene<'_>, step: &Step) -> StepEffects {
     if step.when.is_some() || step.may_fail.is_some() || step.after == Outcome::Failure {
         out.effects.iter_mut().for_each(|effect| effect.perhaps = true);
     }
+    // Most steps do one thing, and effects are large.
+    out.effects.shrink_to_fit();
     out
 }
 

@@ -23,15 +23,20 @@ fn sort<'w>(command: &PublisherCommand, words: &'w [Word]) -> Sorted<'w> {
 
 /// The publisher that a command is, and how many of its words name it.
 pub(super) fn matching(words: &[&str]) -> Option<(&'static PublisherCommand, usize)> {
+    let names: Vec<&str> = words.iter().map(|word| super::run::program_name(word)).collect();
+    let first = names.first()?;
     let fits = |written: &str| {
-        let first = words.first().map(|word| super::run::program_name(word))?;
+        // Nearly all differ from the first word on.
         if !written.starts_with(first) {
             return None;
         }
-        let parts: Vec<&str> = written.split(' ').collect();
-        (words.len() >= parts.len()
-            && words.iter().zip(&parts).all(|(word, part)| super::run::program_name(word) == *part || word == part))
-        .then_some(parts.len())
+        let mut used = 0;
+        let is_next = |part: &str| {
+            let fits = names.get(used).is_some_and(|name| *name == part || words[used] == part);
+            used += 1;
+            fits
+        };
+        written.split(' ').all(is_next).then_some(used)
     };
     let all = &knowledge::commands().publisher;
     all.iter()

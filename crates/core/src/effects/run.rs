@@ -143,7 +143,9 @@ impl<'r, 's> Run<'r, 's> {
 
 /// `./node_modules/.bin/vite` and `vite@5` are vite.
 pub(super) fn program_name(word: &str) -> &str {
-    let name = word.rsplit_once("node_modules/.bin/").map_or(word, |(_, name)| name);
+    // Most words hold no path at all.
+    let path = Some(word).filter(|word| word.contains('/'));
+    let name = path.and_then(|path| path.rsplit_once("node_modules/.bin/")).map_or(word, |(_, name)| name);
     match name.rfind('@') {
         Some(index) if index > 0 => &name[..index],
         _ => name,

@@ -88,5 +88,5 @@ pub(super) fn joined(lines: Vec<Text>) -> Option<Text> {
     if end.file == file {
         whole.span.end = whole.span.end.max(end.span.end);
     }
-    Some(Text::new(value, whole, false, TextMap::Joined(parts)))
+    Some(Text::new(value, whole, false, TextMap::Joined(parts.into())))
 }

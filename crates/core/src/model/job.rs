@@ -99,7 +99,7 @@ impl Job {
 
     /// What a step of it runs on.
     pub fn machine_of(&self, step: usize) -> &Machine {
-        self.steps.get(step).and_then(|step| step.machine.as_ref()).unwrap_or(&self.machine)
+        self.steps.get(step).and_then(|step| step.machine.as_deref()).unwrap_or(&self.machine)
     }
 
     /// Whether what one step installs on its machine is there for another: both run on the job's.

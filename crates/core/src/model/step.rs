@@ -40,7 +40,7 @@ pub struct Step {
     /// The time after which it is stopped.
     pub time_limit: Option<Text>,
     /// The machine that it runs on alone; nothing where it shares that of its job.
-    pub machine: Option<Machine>,
+    pub machine: Option<Box<Machine>>,
     /// The names of credentials that the forge keeps and that it is given.
     pub keys: Vec<Text>,
     /// The program that its script is handed to, where it is named and must be on the machine.
@@ -92,7 +92,7 @@ impl Step {
     pub fn program(at: Place, image: Text, words: &[Text]) -> Self {
         let machine = Machine { image: Some(image), ..Machine::default() };
         let work = Work::Runs { script: Text::of_words(words, at), shell: Shell::Posix };
-        Self { machine: Some(machine), ..Self::new(at, work) }
+        Self { machine: Some(Box::new(machine)), ..Self::new(at, work) }
     }
 
     /// The same inside a scope: what the step says itself holds before what is said round it.

@@ -30,11 +30,11 @@ pub enum TextMap {
     /// Quotes, indentation or folding are between.
     Mapped(Box<OffsetMap>),
     /// Several texts one after the other, each from this byte on.
-    Joined(Vec<(usize, Text)>),
+    Joined(Box<[(usize, Text)]>),
     /// It stands nowhere as it is: every part of it has this place.
     Fixed(Span),
     /// Another text, of which some parts are filled in: their bytes here, and there.
-    Filled(Box<Text>, Vec<Part>),
+    Filled(Box<(Text, Vec<Part>)>),
 }
 
 /// A part of a text that is filled in.
@@ -107,7 +107,7 @@ impl Text {
                 value.push('\'');
             }
         }
-        Self::new(value, at, false, TextMap::Joined(parts))
+        Self::new(value, at, false, TextMap::Joined(parts.into()))
     }
 
     /// The place of a part of the value, given as bytes in it.
@@ -116,7 +116,8 @@ impl Text {
             TextMap::Straight(start) => Span::new(*start as usize + range.start, *start as usize + range.end),
             TextMap::Mapped(map) => map.span(range),
             TextMap::Fixed(span) => *span,
-            TextMap::Filled(text, parts) => {
+            TextMap::Filled(filled) => {
+                let (text, parts) = &**filled;
                 return text.place(unfilled(parts, range.start, false)..unfilled(parts, range.end, true));
             }
             TextMap::Joined(parts) => {
@@ -163,7 +164,7 @@ impl Text {
             from = range.end;
         }
         value.push_str(&self.value[from..]);
-        Self { value, map: TextMap::Filled(Box::new(self.clone()), parts), ..self.clone() }
+        Self { value, map: TextMap::Filled(Box::new((self.clone(), parts))), ..self.clone() }
     }
 
     /// Whether a hole makes the value known only when it runs.

@@ -61,7 +61,8 @@ fn action(nodes: &Nodes<'_>, item: NodeId, keys: &Keys<'_>) -> Vec<Step> {
         off,
         cleans: from_repository(keys),
         directory: directory(keys),
-        machine: image(keys).map(|image| Machine { image: Some(image), files_at: files_at(keys), ..Machine::default() }),
+        machine: image(keys)
+            .map(|image| Box::new(Machine { image: Some(image), files_at: files_at(keys), ..Machine::default() })),
         ..Step::new(at, work)
     });
     found
@@ -141,8 +142,8 @@ fn image(keys: &Keys<'_>) -> Option<Text> {
     let name = keys.text("docker_image_name")?;
     let Some(tag) = keys.text("docker_image_tag") else { return Some(name) };
     let value = format!("{}:{}", name.value, tag.value);
-    let parts = vec![(0, name.clone()), (name.value.len() + 1, tag)];
-    Some(Text::new(value, name.at, false, TextMap::Joined(parts)).filled_in_by(name.language))
+    let parts = [(0, name.clone()), (name.value.len() + 1, tag)];
+    Some(Text::new(value, name.at, false, TextMap::Joined(parts.into())).filled_in_by(name.language))
 }
 
 /// Where the files stand in an image: the part of them, and the path. Source: the page "YAML parameters", `volume_mappings`, 2026-11.

@@ -68,7 +68,7 @@ fn step(at: Place, keys: &Keys<'_>, around: &Around<'_>) -> Step {
         name: id.clone(),
         id,
         directory: keys.text("dir").map(|text| inside(&own.filled(&text))),
-        machine: Some(Machine { image, ..Machine::default() }),
+        machine: Some(Box::new(Machine { image, ..Machine::default() })),
         variables,
         time_limit: keys.text("timeout"),
         may_fail: allowed.or_else(some_codes),

@@ -12,7 +12,8 @@ pub(super) fn claim(path: &str) -> Claim {
         return Claim::Reads;
     }
     let name = path.rsplit('/').next().unwrap_or(path);
-    if name.to_ascii_lowercase().contains("jenkinsfile") || name.ends_with(".jenkins") {
+    let named = name.as_bytes().windows(NAME.len()).any(|part| part.eq_ignore_ascii_case(NAME.as_bytes()));
+    if named || name.ends_with(".jenkins") {
         return Claim::Perhaps { beside: None };
     }
     Claim::No

@@ -314,7 +314,7 @@ impl<'t> Builder<'t> {
             step.name = step.name.or_else(|| Some(name.clone()));
             step.time_limit = step.time_limit.or_else(|| own.time_limit.clone());
             if let Some(container) = &own.container {
-                step.machine = Some(Machine { image: container.clone(), ..Machine::default() });
+                step.machine = Some(Box::new(Machine { image: container.clone(), ..Machine::default() }));
             }
             let index = self.jobs[job].job.steps.len();
             if let Some(branch) = self.branch.as_mut().filter(|branch| branch.job == job) {
