@@ -73,6 +73,68 @@ fn findings_of_called_pipelines(bencher: divan::Bencher<'_, '_>, count: usize) {
     });
 }
 
+/// A pipeline with a cache whose key is made of a file, in a repository with as many files as pipelines and more.
+const CACHED: &str = "on: push
+jobs:
+  build:
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - uses: actions/cache@v4
+        with: {path: ~/.npm, key: \"npm-${{ hashFiles('package-lock.json') }}\"}
+      - run: npm ci && npm run build
+";
+
+/// A pipeline whose jobs and steps ask what started it.
+const CONDITIONS: &str = "on: {push: {branches: [main, 'sail/**']}, pull_request: }
+jobs:
+  build:
+    if: github.event_name == 'push' && github.ref == 'refs/heads/main'
+    runs-on: ubuntu-latest
+    steps:
+      - uses: actions/checkout@v5
+      - if: github.ref_name != 'sail/north'
+        run: npm ci && npm run build
+  look:
+    needs: build
+    if: always() && needs.build.result == 'success'
+    runs-on: ubuntu-latest
+    steps: [{run: npm test}]
+";
+
+/// Many pipelines of a kind, which must cost no more each the more there are.
+#[divan::bench(sample_count = 5, args = [500, 1_000, 2_000])]
+fn findings_of_cached_pipelines(bencher: divan::Bencher<'_, '_>, count: usize) {
+    findings_of(bencher, count, CACHED);
+}
+
+#[divan::bench(sample_count = 5, args = [500, 1_000, 2_000])]
+fn findings_of_pipelines_with_conditions(bencher: divan::Bencher<'_, '_>, count: usize) {
+    findings_of(bencher, count, CONDITIONS);
+}
+
+fn findings_of(bencher: divan::Bencher<'_, '_>, count: usize, text: &str) {
+    let mut sources = Sources::default();
+    let path = |number: usize| format!(".github/workflows/{number}.yml");
+    let ids: Vec<FileId> = (0..count).map(|number| sources.add(SourceFile::new(path(number), text))).collect();
+    let paths = (0..count).map(path).chain(["package.json".into(), "package-lock.json".into()]).collect();
+    let list = FileList::new(paths, Vec::new());
+    let found = Found { files: dulk_core::facts::Fact::Known(list, Origin::Files), ..Found::default() };
+    let facts = Facts::from_found(found, &sources);
+    bencher.bench(|| {
+        let prepared: Vec<_> = ids.iter().flat_map(|id| prepare_alone(*id, sources.get(*id), formats::all()[0])).collect();
+        let project = Project::new(&prepared, &facts, &sources, None);
+        (0..prepared.len()).map(|index| check(&project, index).len()).sum::<usize>()
+    });
+}
+
+/// What every path of a repository is asked: whether it is that of a pipeline.
+#[divan::bench]
+fn claims_of_5000_paths(bencher: divan::Bencher<'_, '_>) {
+    let paths: Vec<String> = (0..5_000).map(|number| format!("src/part{}/stop{number}.js", number % 50)).collect();
+    bencher.bench(|| paths.iter().filter(|path| formats::claim(path).is_some()).count());
+}
+
 #[divan::bench(sample_count = 5)]
 fn findings_of_1000_files(bencher: divan::Bencher<'_, '_>) {
     let (sources, ids, facts) = scene(1_000);

@@ -53,6 +53,7 @@ fn the_formatter_reaches_every_source_file() {
             || path.ends_with("src/main.rs")
             || path.ends_with("tests/it/main.rs")
             || dir.ends_with("benches")
+            || dir.ends_with("examples")
     };
     let mut reached = BTreeSet::new();
     for root in all.iter().filter(is_root) {
