@@ -204,6 +204,11 @@ pub fn from_root(path: &str) -> &str {
     path.trim_start_matches("./")
 }
 
+/// The last part of a path. Every path of a repository is asked, over and over.
+pub fn file_name(path: &str) -> &str {
+    path.bytes().rposition(|byte| byte == b'/').map_or(path, |slash| &path[slash + 1..])
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

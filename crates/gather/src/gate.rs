@@ -111,7 +111,17 @@ pub(crate) fn leads_out(root: &Path, name: &str) -> bool {
 /// # Errors
 /// When it is not there, lies elsewhere, is no ordinary file or is too large; in plain words.
 pub(crate) fn read(root: &Path, name: &str) -> Result<Vec<u8>, String> {
-    let (file, length) = open(root, name)?;
+    read_found(find(root, name)?)
+}
+
+/// The same of a file that is no longer than this many bytes; nothing when it is longer or not there.
+pub(crate) fn read_small(root: &Path, name: &str, limit: u64) -> Option<Result<Vec<u8>, String>> {
+    let found = find(root, name).ok().filter(|(_, data)| data.len() <= limit)?;
+    Some(read_found(found))
+}
+
+fn read_found(found: (PathBuf, Metadata)) -> Result<Vec<u8>, String> {
+    let (file, length) = open(found)?;
     fits(length)?;
     let mut bytes = Vec::with_capacity(usize::try_from(length).unwrap_or_default());
     file.take(SIZE_LIMIT + 1).read_to_end(&mut bytes).map_err(|error| plain(&error))?;
@@ -134,16 +144,15 @@ pub(crate) fn begins(root: &Path, name: &str, bytes: usize) -> Option<Vec<u8>> {
     if fs::symlink_metadata(root.join(name)).ok()?.is_symlink() {
         return None;
     }
-    let (file, _) = open(root, name).ok()?;
+    let (file, _) = open(find(root, name).ok()?).ok()?;
     let mut head = Vec::with_capacity(bytes);
     file.take(bytes as u64).read_to_end(&mut head).ok()?;
     Some(head)
 }
 
 /// Opens an ordinary file; devices, pipes and folders are refused unopened.
-fn open(root: &Path, name: &str) -> Result<(File, u64), String> {
-    let (path, found) = find(root, name)?;
-    ordinary(&found)?;
+fn open((path, data): (PathBuf, Metadata)) -> Result<(File, u64), String> {
+    ordinary(&data)?;
     let file = File::open(&path).map_err(|error| plain(&error))?;
     // Something else may have taken its place in the meantime.
     let metadata = file.metadata().map_err(|error| plain(&error))?;

@@ -47,6 +47,15 @@ impl dulk_core::facts::Shelf for Shelf<'_> {
         }
     }
 
+    fn read_small(&self, name: &str, limit: u64) -> Option<Result<String, String>> {
+        match self {
+            Self::Disk(root, unsaved) if !unsaved.contains_key(name) => {
+                Some(gate::read_small(root, name, limit)?.and_then(disk::text_of))
+            }
+            _ => self.is_small(name, limit).then(|| dulk_core::facts::Shelf::read(self, name)),
+        }
+    }
+
     fn leads_out(&self, name: &str) -> bool {
         match self {
             Self::Disk(root, _) => gate::leads_out(root, name),

@@ -4,6 +4,7 @@ use super::action::Given;
 use super::{Effect, EffectAt, Folder, Scene, UploadPath, built_by_scripts, join, normal};
 use crate::facts::{Origin, Reach};
 use crate::knowledge::Deed;
+use crate::text::file_name;
 
 /// What such a step does: its own build, when there is something to build, and the publish of the folder that comes of it.
 pub(super) fn effects(given: &Given<'_>, scene: &Scene<'_>, deed: &Deed) -> Vec<EffectAt> {
@@ -77,8 +78,7 @@ fn build(scene: &Scene<'_>, app: &Folder, scripts: &[String]) -> Vec<Effect> {
             .collect();
         return if built.is_empty() { anything() } else { built };
     }
-    let plain =
-        |path: &str| PLAIN.iter().any(|ending| path.ends_with(ending)) || !path.rsplit('/').next().unwrap_or(path).contains('.');
+    let plain = |path: &str| PLAIN.iter().any(|ending| path.ends_with(ending)) || !file_name(path).contains('.');
     if files.iter().filter(within).all(plain) { Vec::new() } else { anything() }
 }
 

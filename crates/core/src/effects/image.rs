@@ -7,7 +7,7 @@ use crate::facts::{Reach, Written};
 use crate::knowledge::{self, ImageTool};
 use crate::model::Text;
 use crate::shell::{Word, variable_reads};
-use crate::text::{Place, Span};
+use crate::text::{Place, Span, file_name};
 
 /// What the image of a step does with the words that it is given: by the file that a step before has made it by, or by what the catalog
 /// knows of its name.
@@ -41,7 +41,7 @@ fn all_of(words: &[Text]) -> Option<Place> {
 /// What starts an image is often a script of the program's own name.
 fn program_of(word: &str) -> &str {
     let name = word.strip_suffix(".sh").or_else(|| word.strip_suffix(".bash"));
-    name.map_or(word, |name| name.rsplit('/').next().unwrap_or(name))
+    name.map_or(word, |name| file_name(name))
 }
 
 /// The names of an image that is made, each with the file that it is made by.

@@ -2,11 +2,10 @@
 
 use std::collections::HashSet;
 
-use super::files::name_of;
 use super::programs::{is_path, taken_by, with_endings};
 use super::{Facts, FileList, Found, config_names, is_page_source, is_settings_file};
 use crate::knowledge;
-use crate::text::{FileId, SourceFile, Sources};
+use crate::text::{FileId, SourceFile, Sources, file_name};
 
 /// Packages deeper in the repository are not looked at, and not more than this many.
 const PACKAGE_DEPTH: usize = 4;
@@ -32,6 +31,11 @@ pub trait Shelf {
 
     /// Whether a file is no longer than this many bytes.
     fn is_small(&self, path: &str, limit: u64) -> bool;
+
+    /// The text of a file that is no longer than this many bytes, or why it cannot be read; nothing for a longer one.
+    fn read_small(&self, path: &str, limit: u64) -> Option<Result<String, String>> {
+        self.is_small(path, limit).then(|| self.read(path))
+    }
 
     /// Whether there is something of this name, whatever it is.
     fn has(&self, path: &str) -> bool;
@@ -129,7 +133,7 @@ fn programs_named(texts: &[&str], list: &FileList) -> Vec<String> {
     for token in tokens.into_iter().filter(|token| is_path(token)) {
         let wanted = token.trim_start_matches(['.', '/']);
         let fits = |path: &&str| *path == wanted || path.strip_suffix(wanted).is_some_and(|before| before.ends_with('/'));
-        let paths = list.named(token.rsplit('/').next().unwrap_or(token));
+        let paths = list.named(file_name(token));
         found.extend(paths.filter(fits).filter(is_program).map(str::to_owned));
     }
     found.sort_unstable();
@@ -145,7 +149,7 @@ fn files_of_tool(tool: &str, list: &FileList) -> Vec<String> {
 }
 
 fn is_project_file(path: &str) -> bool {
-    let typescript = path.ends_with(".json") && name_of(path).starts_with("tsconfig");
+    let typescript = path.ends_with(".json") && file_name(path).starts_with("tsconfig");
     (typescript || path.ends_with(".csproj")) && path.matches('/').count() <= PACKAGE_DEPTH && !path.contains("node_modules/")
 }
 
@@ -165,16 +169,10 @@ fn read_page_sources(list: &FileList, shelf: &dyn Shelf, found: &mut Found, sour
     if !Facts::puts_variables_into_pages(&packages) {
         return;
     }
-    let small = |path: &&str| shelf.is_small(path, PAGE_SOURCE_BYTES);
-    let wanted: Vec<String> = list
-        .iter()
-        .filter(|path| is_settings_file(path) || is_page_source(path))
-        .filter(small)
-        .take(PAGE_SOURCES)
-        .map(str::to_owned)
-        .collect();
-    for path in wanted {
-        if let Ok(text) = shelf.read(&path) {
+    let sources_of_pages = list.iter().filter(|path| is_settings_file(path) || is_page_source(path));
+    let small = sources_of_pages.filter_map(|path| Some((path, shelf.read_small(path, PAGE_SOURCE_BYTES)?)));
+    for (path, text) in small.take(PAGE_SOURCES) {
+        if let Ok(text) = text {
             found.page_sources.push(sources.add(SourceFile::new(path, text)));
         }
     }
@@ -203,10 +201,10 @@ fn read_companions(list: &FileList, shelf: &dyn Shelf, images: bool, found: &mut
     let names: HashSet<&str> = config_names().collect();
     let is_config = |path: &&str| {
         // Some names hold the folder that they stand in.
-        let known = names.contains(name_of(path)) || names.contains(*path);
+        let known = names.contains(file_name(path)) || names.contains(*path);
         known || path.split_once('/').is_some_and(|(_, rest)| names.contains(rest))
     };
-    let named = list.named_one_of(names.iter().map(|name| name_of(name))).filter(is_config);
+    let named = list.named_one_of(names.iter().map(|name| file_name(name))).filter(is_config);
     let mut configs: Vec<String> = named.filter(is_own).map(str::to_owned).collect();
     let endings = knowledge::generators().project_file_endings();
     let of_project = list.iter().filter(|path| endings.iter().any(|end| path.ends_with(end))).filter(is_own);
@@ -218,7 +216,7 @@ fn read_companions(list: &FileList, shelf: &dyn Shelf, images: bool, found: &mut
     wanted.extend(configs);
     // Names that compilers' project files of templates use; they tell whether a compiler writes a folder.
     wanted.extend(list.iter().filter(|path| is_project_file(path)).take(PACKAGE_LIMIT).map(str::to_owned));
-    let of_images = |path: &&str| (super::is_dockerfile(path) || name_of(path) == ".dockerignore") && is_own(path);
+    let of_images = |path: &&str| (super::is_dockerfile(path) || file_name(path) == ".dockerignore") && is_own(path);
     wanted.extend(list.iter().filter(|_| images).filter(of_images).take(IMAGE_LIMIT).map(str::to_owned));
     wanted.sort_unstable();
     wanted.dedup();

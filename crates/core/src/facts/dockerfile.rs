@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use crate::shell;
-use crate::text::{FileId, Place, Span};
+use crate::text::{FileId, Place, Span, file_name};
 
 /// What is read of a `Dockerfile`.
 #[derive(Clone, Debug)]
@@ -58,7 +58,7 @@ impl Dockerfile {
 
 /// Whether a path names such a file: `Dockerfile`, `Dockerfile.site`, `site.Dockerfile`.
 pub fn is_dockerfile(path: &str) -> bool {
-    let name = path.rsplit('/').next().unwrap_or(path);
+    let name = file_name(path);
     name == "Dockerfile" || name == "Containerfile" || name.starts_with("Dockerfile.") || name.ends_with(".Dockerfile")
 }
 

@@ -3,6 +3,8 @@
 use std::collections::{HashMap, HashSet};
 use std::sync::{Mutex, OnceLock, PoisonError};
 
+use crate::text::file_name;
+
 /// Paths relative to the root, with `/`, sorted by bytes.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct FileList {
@@ -104,11 +106,11 @@ impl FileList {
 
     fn numbers_named(&self, name: &str) -> &[u32] {
         let numbers = self.names.by_name.get_or_init(|| {
-            let mut names: Vec<(&str, u32)> = self.iter().map(name_of).zip(0..).collect();
+            let mut names: Vec<(&str, u32)> = self.iter().map(file_name).zip(0..).collect();
             names.sort_unstable();
             names.into_iter().map(|(_, number)| number).collect()
         });
-        let is = |number: &u32| self.at(*number).map_or("", name_of);
+        let is = |number: &u32| self.at(*number).map_or("", file_name);
         let start = numbers.partition_point(|number| is(number) < name);
         let length = numbers[start..].partition_point(|number| is(number) == name);
         &numbers[start..start + length]
@@ -153,11 +155,6 @@ impl FileList {
     pub fn is_empty(&self) -> bool {
         self.len() == 0
     }
-}
-
-/// The last part of a path.
-pub(super) fn name_of(path: &str) -> &str {
-    path.rsplit('/').next().unwrap_or_default()
 }
 
 #[cfg(test)]

@@ -26,7 +26,7 @@ pub use page::{EnvValue, Otherwise, PageVariable, is_page_source, is_settings_fi
 pub use programs::{Program, Reach, demanded_by};
 pub use runtimes::RuntimeFact;
 pub use settings::{
-    AcceptSetting, Environment, Forge, Named, RuleSetting, Settings, SettingsError, StartsSetting, read_settings, settings_schema,
+    AcceptSetting, Environment, Forge, Named, RuleSetting, Settings, SettingsError, StartsSetting, read_settings,
 };
 pub use sites::{
     Recognised, Site, base_path, config_names, config_near, fits_package, lockfiles, needs_server, output_suffix,
@@ -36,7 +36,7 @@ pub use sites::{
 pub use versions::{least_major, major_of};
 pub use workspace::Members;
 
-use crate::text::{FileId, Place, Sources};
+use crate::text::{FileId, Place, Sources, file_name};
 
 /// Where a fact is known from.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -179,7 +179,7 @@ pub struct Broken {
 
 /// Files that no configuration parser is for.
 fn is_lines(path: &str) -> bool {
-    let name = path.rsplit('/').next().unwrap_or_default();
+    let name = file_name(path);
     let runtime = crate::knowledge::hostings().runtime_file.iter().any(|file| file.file == name);
     let host = crate::knowledge::hostings()
         .hosting
@@ -238,7 +238,7 @@ impl Facts {
         }
         match config::read(&source.path, &source.text) {
             Ok(setting) => {
-                let name = source.path.rsplit('/').next().unwrap_or_default();
+                let name = file_name(&source.path);
                 if name == "package.json" {
                     let dir = source.path.rsplit_once('/').map_or("", |(dir, _)| dir);
                     self.packages.insert(dir.to_owned(), Package::from_setting(file, &setting));

@@ -2,7 +2,7 @@
 
 use super::Facts;
 use crate::knowledge;
-use crate::text::{FileId, Place, Sources, Span};
+use crate::text::{FileId, Place, Sources, Span, file_name};
 
 /// A variable that is put into the page when it is built.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -47,7 +47,7 @@ const READS: [&str; 2] = ["import.meta.env.", "process.env."];
 /// Whether a file is one of the page's own sources, by its path.
 pub fn is_page_source(path: &str) -> bool {
     let lists = &knowledge::names().lists;
-    let name = path.rsplit('/').next().unwrap_or_default();
+    let name = file_name(path);
     let ending = name.rsplit('.').next().unwrap_or_default();
     let in_sources = root_of_page(path).is_some() && !path.contains("node_modules/");
     let is_test = name.contains(".test.") || name.contains(".spec.") || path.contains("__tests__/") || path.contains("/test/");

@@ -2,7 +2,7 @@
 
 use super::{Facts, Origin};
 use crate::knowledge::hostings;
-use crate::text::{FileId, Place, Sources, Span};
+use crate::text::{FileId, Place, Sources, Span, file_name};
 
 /// A runtime and the version that a file asks for.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -29,7 +29,7 @@ impl RuntimeFact {
 pub(super) fn read(facts: &Facts, sources: &Sources) -> Vec<RuntimeFact> {
     let mut found = Vec::new();
     for (path, file) in &facts.texts {
-        let name = path.rsplit('/').next().unwrap_or_default();
+        let name = file_name(path);
         let Some(entry) = hostings().runtime_file.iter().find(|entry| entry.file == name) else { continue };
         let text = &sources.get(*file).text;
         let mut start = 0;

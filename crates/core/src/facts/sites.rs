@@ -3,7 +3,7 @@
 use super::config::{Found, Setting};
 use super::{Facts, Origin};
 use crate::knowledge::{Generator, SettingIs, generators, hostings, managers, names};
-use crate::text::{FileId, Place, Sources};
+use crate::text::{FileId, Place, Sources, file_name};
 
 /// The folder that a generator writes, when its command does not say.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -231,7 +231,7 @@ fn gives_away(facts: &Facts, sources: &Sources, generator: &Generator, dir: &str
 
 /// Whether a Gemfile, a list of Python requirements or a project file names the generator.
 fn names_it(generator: &Generator, path: &str, text: &str) -> bool {
-    let name = path.rsplit('/').next().unwrap_or_default();
+    let name = file_name(path);
     let words = || {
         text.lines()
             .filter(|line| !line.trim_start().starts_with('#'))

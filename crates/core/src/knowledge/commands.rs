@@ -1,6 +1,7 @@
 //! Package managers and shell commands as data.
 
 use crate::model::Target;
+use crate::text::file_name;
 use std::collections::HashMap;
 
 use serde::Deserialize;
@@ -31,7 +32,7 @@ impl Managers {
 
     /// Those of which a path, with its folders or without, names a lockfile.
     pub fn of_lockfile<'m>(&'m self, path: &str) -> impl Iterator<Item = &'m Manager> {
-        let name = path.rsplit('/').next().unwrap_or(path);
+        let name = file_name(path);
         self.manager.iter().filter(move |manager| manager.lockfiles.iter().any(|file| file == name))
     }
 

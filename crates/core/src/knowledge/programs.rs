@@ -1,5 +1,6 @@
 //! Programs of a repository, and what runs them, as data.
 
+use crate::text::file_name;
 use serde::Deserialize;
 
 /// `catalog/programs.toml`.
@@ -91,13 +92,13 @@ impl Programs {
 
     /// Whether a file is one that some command looks for by itself.
     pub fn is_task_file(&self, path: &str) -> bool {
-        let name = path.rsplit('/').next().unwrap_or(path);
+        let name = file_name(path);
         self.task_file.iter().any(|task| task.files.iter().any(|file| file == name))
     }
 
     /// The language of a file, by its path.
     pub fn language_of(&self, path: &str) -> Option<&Language> {
-        let name = path.rsplit('/').next().unwrap_or(path);
+        let name = file_name(path);
         let ending = name.rsplit_once('.').map_or("", |(_, ending)| ending);
         let is = |list: &[String], word: &str| list.iter().any(|known| known == word);
         self.language.iter().find(|language| is(&language.files, name) || is(&language.endings, ending))
@@ -115,7 +116,7 @@ impl Programs {
 
     /// Whether a file may hold names that a program takes from it.
     pub fn is_data(&self, path: &str) -> bool {
-        let name = path.rsplit('/').next().unwrap_or(path);
+        let name = file_name(path);
         let ending = name.rsplit_once('.').map_or("", |(_, ending)| ending);
         self.data.endings.iter().any(|known| known == ending) && !self.data.not.iter().any(|known| known == name)
     }

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use crate::effects::{CopySource, is_inside};
 use crate::facts::{FileList, Reach};
-use crate::text::Place;
+use crate::text::{Place, file_name};
 
 /// Whether a path is there.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -309,7 +309,7 @@ impl<'f> Tree<'f> {
                 targets.push(None);
                 continue;
             };
-            let own_name = path.rsplit('/').next().unwrap_or_default();
+            let own_name = file_name(path);
             let nested = below(to, own_name);
             let (target, certain) = match (source.contents, as_folder || source.always_nests, standing) {
                 (true, ..) | (false, false, Standing::Never) => (to.to_owned(), true),

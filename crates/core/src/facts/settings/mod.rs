@@ -2,15 +2,15 @@
 
 mod read;
 #[cfg(test)]
+mod schema;
+#[cfg(test)]
 mod tests;
 
 use std::collections::BTreeMap;
 
 pub use read::read_settings;
-use schemars::JsonSchema;
 
 use crate::finding::Severity;
-use crate::rules;
 use crate::text::{Place, from_root};
 
 /// A name with the place where it is declared.
@@ -22,63 +22,16 @@ pub struct Named {
     pub at: Place,
 }
 
-impl JsonSchema for Named {
-    fn inline_schema() -> bool {
-        true
-    }
-
-    fn schema_name() -> std::borrow::Cow<'static, str> {
-        "Named".into()
-    }
-
-    fn json_schema(generator: &mut schemars::SchemaGenerator) -> schemars::Schema {
-        String::json_schema(generator)
-    }
-}
-
-fn token_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
-    schemars::json_schema!({ "type": "string", "enum": ["read", "write"] })
-}
-
-fn pages_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
-    schemars::json_schema!({ "type": "string", "pattern": "^(pipeline|branch:.+)$" })
-}
-
-/// Rules by family, each with what it may be set to.
-fn rules_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
-    let mut families = serde_json::Map::new();
-    for rule in rules::all() {
-        let value = serde_json::json!({ "description": rule.title, "enum": ["off", "advice", "warning", "error"] });
-        let name = rule.id.split_once('.').map_or(rule.id, |(_, name)| name);
-        let family = families
-            .entry(rule.family())
-            .or_insert_with(|| serde_json::json!({ "type": "object", "additionalProperties": false, "properties": {} }));
-        family["properties"][name] = value;
-    }
-    schemars::json_schema!({ "type": "object", "properties": families })
-}
-
-fn rule_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
-    let ids: Vec<&str> = rules::all().map(|rule| rule.id).collect();
-    schemars::json_schema!({ "type": "string", "enum": ids })
-}
-
-/// The JSON Schema of dulk.toml, for editors.
-pub fn settings_schema() -> String {
-    let schema = schemars::schema_for!(Settings);
-    serde_json::to_string_pretty(&schema).unwrap_or_default() + "\n"
-}
-
 /// The whole file; what is not there is unknown.
-#[derive(Clone, Debug, Default, JsonSchema)]
-#[schemars(title = "dulk.toml", deny_unknown_fields, default)]
+#[derive(Clone, Debug, Default)]
+#[cfg_attr(test, derive(schemars::JsonSchema), schemars(title = "dulk.toml", deny_unknown_fields, default))]
 pub struct Settings {
     /// `[forge]`
     pub forge: Forge,
     /// `[site]`
     pub site: SiteSettings,
     /// `[rules]`
-    #[schemars(schema_with = "rules_schema")]
+    #[cfg_attr(test, schemars(schema_with = "schema::rules_schema"))]
     pub rules: BTreeMap<String, RuleSetting>,
     /// `[files]`
     pub files: FileSettings,
@@ -89,8 +42,8 @@ pub struct Settings {
 }
 
 /// `[[starts]]`. A key that is not there starts nothing; several tables of one file add up.
-#[derive(Clone, Debug, JsonSchema)]
-#[schemars(deny_unknown_fields)]
+#[derive(Clone, Debug)]
+#[cfg_attr(test, derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
 pub struct StartsSetting {
     /// The pipeline file, from the repository's root.
     pub file: Named,
@@ -101,16 +54,16 @@ pub struct StartsSetting {
     /// Patterns of branches of which pull requests into them start it.
     pub pulls: Option<Vec<Named>>,
     /// The clock starts it.
-    #[schemars(default)]
+    #[cfg_attr(test, schemars(default))]
     pub clock: bool,
 }
 
 /// `[[accept]]`. Without a line and a job, the rule is accepted in the whole file.
-#[derive(Clone, Debug, JsonSchema)]
-#[schemars(deny_unknown_fields)]
+#[derive(Clone, Debug)]
+#[cfg_attr(test, derive(schemars::JsonSchema), schemars(deny_unknown_fields))]
 pub struct AcceptSetting {
     /// The rule.
-    #[schemars(schema_with = "rule_schema")]
+    #[cfg_attr(test, schemars(schema_with = "schema::rule_schema"))]
     pub rule: Named,
     /// The file that the finding stands in, from the repository's root.
     pub file: Named,
@@ -147,16 +100,16 @@ fn held(written: &str) -> &str {
 }
 
 /// `[files]`
-#[derive(Clone, Debug, Default, JsonSchema)]
-#[schemars(deny_unknown_fields, default)]
+#[derive(Clone, Debug, Default)]
+#[cfg_attr(test, derive(schemars::JsonSchema), schemars(deny_unknown_fields, default))]
 pub struct FileSettings {
     /// Patterns of pipeline files that are not checked.
     pub skip: Vec<String>,
 }
 
 /// `[forge]`
-#[derive(Clone, Debug, Default, JsonSchema)]
-#[schemars(rename_all = "kebab-case", deny_unknown_fields, default)]
+#[derive(Clone, Debug, Default)]
+#[cfg_attr(test, derive(schemars::JsonSchema), schemars(rename_all = "kebab-case", deny_unknown_fields, default))]
 pub struct Forge {
     /// The branch that the forge shows first.
     pub default_branch: Option<Named>,
@@ -165,10 +118,10 @@ pub struct Forge {
     /// Names of variables.
     pub variables: Option<Vec<Named>>,
     /// What a job's token may do where the file does not say: `read` or `write`.
-    #[schemars(schema_with = "token_schema")]
+    #[cfg_attr(test, schemars(schema_with = "schema::token_schema"))]
     pub token: Option<Named>,
     /// Where the forge's pages hosting takes the site from: `pipeline` or `branch:NAME`.
-    #[schemars(schema_with = "pages_schema")]
+    #[cfg_attr(test, schemars(schema_with = "schema::pages_schema"))]
     pub pages: Option<Named>,
     /// `[forge.environments.NAME]`
     pub environments: BTreeMap<String, Environment>,
@@ -193,8 +146,8 @@ impl Forge {
 }
 
 /// `[forge.environments.NAME]`
-#[derive(Clone, Debug, Default, JsonSchema)]
-#[schemars(deny_unknown_fields, default)]
+#[derive(Clone, Debug, Default)]
+#[cfg_attr(test, derive(schemars::JsonSchema), schemars(deny_unknown_fields, default))]
 pub struct Environment {
     /// Patterns of branches and tags that may deploy to it.
     pub branches: Option<Vec<Named>>,
@@ -205,8 +158,8 @@ pub struct Environment {
 }
 
 /// `[site]`
-#[derive(Clone, Debug, Default, JsonSchema)]
-#[schemars(deny_unknown_fields, default)]
+#[derive(Clone, Debug, Default)]
+#[cfg_attr(test, derive(schemars::JsonSchema), schemars(deny_unknown_fields, default))]
 pub struct SiteSettings {
     /// The built folder.
     pub output: Option<Named>,

@@ -1,3 +1,4 @@
+use super::schema::settings_schema;
 use super::*;
 use crate::text::{FileId, SourceFile};
 

@@ -1,6 +1,7 @@
 //! Where `buildspec.yml` lies, and under which other names.
 
 use crate::formats::Claim;
+use crate::text::file_name;
 
 /// The one path that is read when nothing else is said.
 pub(super) const NAME: &str = "buildspec.yml";
@@ -11,7 +12,7 @@ pub(super) fn claim(path: &str) -> Claim {
     if path == NAME {
         return Claim::Reads;
     }
-    let name = path.rsplit('/').next().unwrap_or(path);
+    let name = file_name(path);
     match name.strip_suffix(".yml").or_else(|| name.strip_suffix(".yaml")) {
         Some(stem) if stem.starts_with("buildspec") || stem.ends_with("buildspec") => Claim::Perhaps { beside: None },
         _ => Claim::No,

@@ -2,6 +2,7 @@
 
 use crate::carrier::Tree;
 use crate::formats::Claim;
+use crate::text::file_name;
 
 /// The paths that are read when a trigger says nothing else.
 pub(super) const NAMES: [&str; 3] = ["cloudbuild.yaml", "cloudbuild.yml", "cloudbuild.json"];
@@ -12,7 +13,7 @@ pub(super) fn claim(path: &str) -> Claim {
     if NAMES.contains(&path) {
         return Claim::Reads;
     }
-    let name = path.rsplit('/').next().unwrap_or(path);
+    let name = file_name(path);
     let stem = [".yaml", ".yml", ".json"].iter().find_map(|end| name.strip_suffix(end));
     match stem.map(|stem| stem.to_ascii_lowercase().replace(['-', '_', '.'], "")) {
         Some(stem) if stem.contains("cloudbuild") => Claim::Perhaps { beside: None },

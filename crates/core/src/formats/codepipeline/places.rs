@@ -1,7 +1,10 @@
 //! Where a definition may stand: in any file of YAML or JSON, so that names and first bytes are looked at before anything is read.
 
+use std::sync::LazyLock;
+
 use crate::carrier::Tree;
 use crate::formats::{Claim, is_of_others};
+use crate::text::file_name;
 
 /// A store of files, which is read where it serves a site.
 const BUCKET: &str = "AWS::S3::Bucket";
@@ -13,11 +16,11 @@ fn kinds() -> &'static [String] {
 /// Whether a path lies among what a site is made of.
 fn is_content(path: &str) -> bool {
     let Some((folders, _)) = path.rsplit_once('/') else { return false };
-    let within = |list: &str| {
-        let list = super::data().list(list);
-        folders.split('/').any(|folder| list.iter().any(|known| known == folder))
-    };
-    within("content-folders") && !within("definition-folders")
+    static FOLDERS: LazyLock<[&[String]; 2]> =
+        LazyLock::new(|| ["content-folders", "definition-folders"].map(|list| super::data().list(list)));
+    let within = |list: &[String]| folders.split('/').any(|folder| list.iter().any(|known| known == folder));
+    let [content, definitions] = *FOLDERS;
+    within(content) && !within(definitions)
 }
 
 /// The file by which a program is known that makes resources. Source: the page "AWS CDK CLI reference", `cdk.json`, 2026-11.
@@ -25,7 +28,7 @@ const PROGRAM: &str = "cdk.json";
 
 /// What a path is.
 pub(super) fn claim(path: &str) -> Claim {
-    let name = path.rsplit('/').next().unwrap_or(path);
+    let name = file_name(path);
     let claimed = if is_code(name) {
         Claim::Perhaps { beside: Some(PROGRAM) }
     } else if may_be(name) {

@@ -1,6 +1,7 @@
 //! Where a `Jenkinsfile` lies.
 
 use crate::formats::Claim;
+use crate::text::file_name;
 
 /// The path that is read when a project says nothing else.
 pub(super) const NAME: &str = "Jenkinsfile";
@@ -11,7 +12,7 @@ pub(super) fn claim(path: &str) -> Claim {
     if path == NAME {
         return Claim::Reads;
     }
-    let name = path.rsplit('/').next().unwrap_or(path);
+    let name = file_name(path);
     let named = name.as_bytes().windows(NAME.len()).any(|part| part.eq_ignore_ascii_case(NAME.as_bytes()));
     if named || name.ends_with(".jenkins") {
         return Claim::Perhaps { beside: None };

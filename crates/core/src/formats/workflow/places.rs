@@ -2,6 +2,7 @@
 
 use crate::formats::{Claim, Spot, is_kept_on_purpose, is_of_others};
 use crate::knowledge::{Host, nearest};
+use crate::text::file_name;
 
 /// Slips of the ending that forges read.
 const NEAR_ENDINGS: [&str; 9] = ["ym", "ymal", "yalm", "yam", "ymll", "yamll", "yaaml", "ylm", "yl"];
@@ -41,13 +42,13 @@ pub(super) fn claim(path: &str) -> Claim {
 
 /// Whether a file's name ends as those that forges read, or nearly so.
 fn has_near_ending(path: &str) -> bool {
-    let name = path.rsplit('/').next().unwrap_or_default();
+    let name = file_name(path);
     name.rsplit_once('.').is_some_and(|(_, ending)| is_yaml(ending) || NEAR_ENDINGS.contains(&ending) || BEHIND.contains(&ending))
 }
 
 /// Whether a file is that of an action.
 pub(super) fn is_action(path: &str) -> bool {
-    ACTION_FILES.contains(&path.rsplit('/').next().unwrap_or_default())
+    ACTION_FILES.contains(&file_name(path))
 }
 
 /// Where a file of this path would be read, and why it is not; nothing for a path that says nothing.

@@ -4,6 +4,7 @@ use crate::case::Case;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::model::{Job, Work};
 use crate::rules::Rule;
+use crate::text::file_name;
 
 pub const RULE: Rule = Rule {
     id: "site.not-executable",
@@ -86,7 +87,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         }
         for (path, place) in steps.iter().flat_map(|step| &step.started) {
-            let name = path.rsplit('/').next().unwrap_or_default();
+            let name = file_name(path);
             let changes = |script: &str| script.contains("chmod") && [name, "*", "-R"].iter().any(|word| script.contains(word));
             let changed = case.pipeline.jobs[job].steps.iter().any(|step| match &step.work {
                 Work::Runs { script, .. } => changes(&script.value),

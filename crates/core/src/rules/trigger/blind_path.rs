@@ -9,7 +9,7 @@ use crate::model::{Event, Filter, FilterOf, FilterSide, Pattern, Then, Trigger};
 use crate::pattern::Matcher;
 use crate::rehearsal::{Answer, Occasion, OccasionKind};
 use crate::rules::{Need, Rule};
-use crate::text::Place;
+use crate::text::{Place, file_name};
 
 pub const RULE: Rule = Rule {
     id: "trigger.blind-path",
@@ -207,7 +207,7 @@ impl<'t> Seen<'t> {
         let files = case.facts.files.known()?;
         let known = knowledge::generators().get(&source.generator)?;
         known.page_files.iter().find_map(|ending| {
-            let name = |path: &str| path.rsplit('/').next().unwrap_or_default().to_owned();
+            let name = |path: &str| file_name(path).to_owned();
             let is_page = |path: &&str| {
                 let plain = name(path).strip_suffix(ending.as_str()).and_then(|stem| stem.strip_suffix('.')).is_some();
                 is_inside(path, &source.folder)
