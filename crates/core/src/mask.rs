@@ -54,7 +54,7 @@ fn is_random(value: &str) -> bool {
     let plain = value.bytes().all(|byte| byte.is_ascii_alphanumeric() || b"+/=_-.~!@#%^&*".contains(&byte));
     let hash = value.bytes().all(|byte| byte.is_ascii_hexdigit() || byte == b'-');
     let lower = value.to_ascii_lowercase();
-    let example = knowledge::credentials().names.examples.iter().any(|part| lower.contains(part.as_str()));
+    let example = knowledge::credentials().names.examples.iter().any(|part| lower.contains(part));
     if !(12..=200).contains(&length)
         || !plain
         || hash
@@ -100,7 +100,7 @@ fn tokens(text: &str) -> Vec<std::ops::Range<usize>> {
 /// One search for all forms of tokens: of two that begin alike, the longer one is meant. Most texts are short, so that it is made in the
 /// form that is ready soonest.
 static PREFIXES: LazyLock<Option<AhoCorasick>> = LazyLock::new(|| {
-    let words = knowledge::credentials().credential.iter().map(|one| one.prefix.as_str());
+    let words = knowledge::credentials().credential.iter().map(|one| one.prefix);
     AhoCorasick::builder()
         .match_kind(MatchKind::LeftmostLongest)
         .kind(Some(AhoCorasickKind::NoncontiguousNFA))
@@ -139,7 +139,7 @@ fn named_values(text: &str) -> Vec<std::ops::Range<usize>> {
             .next()
             .unwrap_or_default()
             .to_ascii_lowercase();
-        if !knowledge::credentials().names.parts.iter().any(|part| name.contains(part.as_str())) {
+        if !knowledge::credentials().names.parts.iter().any(|part| name.contains(part)) {
             continue;
         }
         let after = &text[index + separator.len()..];
@@ -179,8 +179,7 @@ fn option_values(text: &str) -> Vec<std::ops::Range<usize>> {
             program = name;
             continue;
         }
-        let own =
-            options.iter().filter(|option| option.program == program).find(|option| word.starts_with(option.option.as_str()));
+        let own = options.iter().filter(|option| option.program == program).find(|option| word.starts_with(option.option));
         let named = || {
             let name = word.strip_prefix("--").filter(|name| !name.contains('='))?;
             knowledge::credentials().names_one(name).then_some(false)

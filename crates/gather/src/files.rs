@@ -47,7 +47,7 @@ fn in_folder(repository: &Repository, id: gix::ObjectId, folder: &str) -> Option
 /// Adds companions that exist beside the tracked files and are not ignored: they are likely to be added before the push.
 fn with_new_files(git: Option<&Repository>, root: &Path, paths: Vec<String>) -> FileList {
     let mut names: Vec<&str> = vec!["package.json", "requirements.txt", "pyproject.toml", "Pipfile.lock", "poetry.lock"];
-    names.extend(knowledge::managers().manager.iter().flat_map(|manager| manager.lockfiles.iter().map(String::as_str)));
+    names.extend(knowledge::managers().manager.iter().flat_map(|manager| manager.lockfiles.iter().copied()));
     names.extend(config_names());
     let list = FileList::new(paths, Vec::new());
     let mut folders = Folders::of(root);

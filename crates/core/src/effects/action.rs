@@ -54,7 +54,7 @@ pub fn own_token(text: &Text) -> Option<bool> {
 }
 
 /// Whether a value is one of these paths in braces and nothing else.
-fn reads_one_of(text: &Text, names: &[String]) -> bool {
+fn reads_one_of(text: &Text, names: &[&str]) -> bool {
     let inside = text.value.trim().strip_prefix("${{").and_then(|rest| rest.strip_suffix("}}")).map(str::trim);
     inside.is_some_and(|inside| names.iter().any(|name| name.eq_ignore_ascii_case(inside)))
 }
@@ -79,7 +79,7 @@ pub(super) fn effects(scene: &Scene<'_>, action: &Text, inputs: &Variables) -> S
         customs: scene.customs,
     };
     let effects = known.does.iter().flat_map(|deed| given.effects(scene, deed)).collect();
-    let by_variable = |name: &String| scene.variable(name).is_some_and(|text| own_token(text) == Some(true));
+    let by_variable = |name: &&str| scene.variable(name).is_some_and(|text| own_token(text) == Some(true));
     let needed = known.grants.iter().filter(|grant| given.needs(grant) && grant.env_token.as_ref().is_none_or(by_variable));
     let grants = needed.filter_map(|grant| NeededGrant::new(grant, action.at)).collect();
     let wants = known.credentials.iter().filter_map(|group| given.wants(group, action)).collect();
@@ -104,11 +104,11 @@ impl Given<'_> {
     /// The commit that started the run, or the default branch: what is known of the repository's files holds for it.
     fn is_own_reference(&self, text: &Text) -> bool {
         let named = text.known().map(|name| name.strip_prefix("refs/heads/").unwrap_or(name));
-        (named.is_some() && named == self.default_branch) || reads_one_of(text, &self.names.own_refs)
+        (named.is_some() && named == self.default_branch) || reads_one_of(text, self.names.own_refs)
     }
 
     pub(super) fn text(&self, field: &Field) -> Option<&Text> {
-        let text = self.inputs.get(field.input.as_deref()?)?;
+        let text = self.inputs.get(field.input?)?;
         (!text.value.is_empty()).then_some(text)
     }
 
@@ -120,19 +120,19 @@ impl Given<'_> {
     pub(super) fn value(&self, field: &Field) -> Option<String> {
         match self.text(field) {
             Some(text) => text.known().map(str::to_owned),
-            None => field.default.clone(),
+            None => field.default.map(str::to_owned),
         }
     }
 
     fn folder(&self, field: &Field) -> Folder {
         match self.text(field) {
             Some(text) => join(&Some(String::new()), &text.value),
-            None => join(&Some(String::new()), field.default.as_deref()?),
+            None => join(&Some(String::new()), field.default?),
         }
     }
 
     fn artifact(&self, field: &Field) -> ArtifactName {
-        ArtifactName { given: self.text(field).cloned(), default: field.default.clone() }
+        ArtifactName { given: self.text(field).cloned(), default: field.default.map(str::to_owned) }
     }
 
     fn has(&self, name: &str) -> bool {
@@ -140,14 +140,14 @@ impl Given<'_> {
     }
 
     /// The credentials of a group of which one must be given, when none is.
-    fn wants(&self, group: &[String], action: &Text) -> Option<WantedCredential> {
-        let (variables, inputs): (Vec<&String>, Vec<&String>) = group.iter().partition(|name| name.starts_with("env:"));
+    fn wants(&self, group: &[&str], action: &Text) -> Option<WantedCredential> {
+        let (variables, inputs): (Vec<&str>, Vec<&str>) = group.iter().copied().partition(|name| name.starts_with("env:"));
         if self.inputs.open || inputs.iter().any(|name| self.inputs.get(name).is_some()) {
             return None;
         }
         Some(WantedCredential {
             variables: variables.into_iter().map(|name| name.trim_start_matches("env:").to_owned()).collect(),
-            inputs: inputs.into_iter().cloned().collect(),
+            inputs: inputs.into_iter().map(str::to_owned).collect(),
             publisher: ActionName::of(&action.value).map_or(action.value.as_str(), |name| name.name).to_owned(),
             read_at: None,
             at: self.at,
@@ -173,8 +173,13 @@ impl Given<'_> {
     /// The lines of a value that holds one path each; those after `!` take away and are left out.
     fn paths(&self, field: &Field) -> Vec<UploadPath> {
         let Some(text) = self.text(field) else {
-            let written = field.default.clone().unwrap_or_default();
-            return vec![UploadPath { folder: join(&Some(String::new()), &written), at: self.at, written, glob: false }];
+            let written = field.default.unwrap_or_default();
+            return vec![UploadPath {
+                folder: join(&Some(String::new()), written),
+                at: self.at,
+                written: written.to_owned(),
+                glob: false,
+            }];
         };
         let mut found = Vec::new();
         let mut start = 0;
@@ -196,7 +201,7 @@ impl Given<'_> {
             words.push(match self.text(field) {
                 Some(text) if is_steady(&text.value) => text.value.clone(),
                 Some(_) => return None,
-                None => field.default.clone()?,
+                None => field.default?.to_owned(),
             });
         }
         Some(words.join(" ").trim_end().to_owned()).filter(|_| !(fields.is_empty() && *target != Target::ForgePages))
@@ -212,7 +217,8 @@ impl Given<'_> {
 
     /// What a command of the action's tool does; the credential comes from the action's own inputs.
     fn command(&self, scene: &Scene<'_>, input: &Field, before: &str, dir: &Folder) -> Vec<EffectAt> {
-        let value = self.text(input).map(|text| text.value.clone()).or_else(|| input.default.clone()).unwrap_or_default();
+        let value =
+            self.text(input).map(|text| text.value.clone()).or_else(|| input.default.map(str::to_owned)).unwrap_or_default();
         let at = self.text(input).map_or(self.at, Text::inner);
         let lines = value.lines().filter(|line| !line.trim().is_empty()).map(|line| format!("{before} {line}\n"));
         super::script::of_text(scene, &lines.collect::<String>(), at, dir.clone())
@@ -223,9 +229,9 @@ impl Given<'_> {
             // Each of them does more than one thing, and is worked out apart.
             Deed::Command { .. } | Deed::PublishApp { .. } => Effect::Nothing,
             Deed::Checkout { into, reference, repository, submodules, keeps, depth } => Effect::Checkout {
-                depth: self.maybe(depth.as_ref()).or_else(|| Some(Text::fixed(depth.as_ref()?.default.as_deref()?, self.at))),
+                depth: self.maybe(depth.as_ref()).or_else(|| Some(Text::fixed(depth.as_ref()?.default?, self.at))),
                 into: self.folder(into),
-                own: self.text(repository).is_none_or(|text| reads_one_of(text, &self.names.own_repository))
+                own: self.text(repository).is_none_or(|text| reads_one_of(text, self.names.own_repository))
                     && self.text(reference).is_none_or(|text| self.is_own_reference(text)),
                 reference: self.maybe(Some(reference)),
                 repository: self.maybe(Some(repository)),
@@ -233,25 +239,25 @@ impl Given<'_> {
                 forgets: keeps.as_ref().and_then(|keeps| self.value(keeps)).map(|keeps| keeps == "false"),
             },
             Deed::SetUp { tool, version, version_file, cache, lockfiles } => Effect::SetUp {
-                tool: tool.clone(),
+                tool: tool.to_owned().to_owned(),
                 version: self.maybe(version.as_ref()),
                 version_file: self.maybe(version_file.as_ref()),
                 cache: self.maybe(cache.as_ref()),
                 lockfiles: self.maybe(lockfiles.as_ref()),
             },
-            Deed::Cache { key, paths, fallback, saves } => Effect::RestoreCache {
+            Deed::Cache { key, paths, fallback, only_restores } => Effect::RestoreCache {
                 key: self.text(key).cloned(),
                 hashes: self.text(key).map(hashes_in).unwrap_or_default(),
                 paths: self.paths(paths),
                 fallback: self.maybe(Some(fallback)),
-                saves: Some(*saves),
+                saves: Some(!only_restores),
                 saves_at: None,
             },
             Deed::SaveCache { key, paths } => Effect::SaveCache { key: self.text(key).cloned(), paths: self.paths(paths) },
             Deed::Build { generator, output, .. } => {
                 let origin = self.text(output).map_or(Origin::Catalog, |text| Origin::At(text.at));
                 Effect::Build {
-                    generator: generator.clone(),
+                    generator: generator.to_owned().to_owned(),
                     dir: Some(String::new()),
                     output: self.folder(output),
                     origin,
@@ -265,11 +271,7 @@ impl Given<'_> {
                 expires: None,
                 leaves_hidden_out: self.leaves_hidden_out(),
                 passes_over_nothing: self.inputs.get("if-no-files-found").filter(|text| text.value == "ignore").cloned(),
-                goes_online: self
-                    .customs
-                    .pages_artifact
-                    .as_deref()
-                    .is_some_and(|pages| self.artifact(name).known() == Some(pages)),
+                goes_online: self.customs.pages_artifact.is_some_and(|pages| self.artifact(name).known() == Some(pages)),
                 laid: None,
                 keeps_paths: false,
                 exclusive: self.version.is_some_and(|version| exclusive_from.is_some_and(|from| version >= from))
@@ -295,14 +297,17 @@ impl Given<'_> {
                 branch: branch.as_ref().and_then(|branch| self.value(branch)),
                 place: self.place(target, place),
                 creates_branch: *creates_branch,
-                environment: environment.clone(),
+                environment: environment.map(str::to_owned),
                 needs_hand_on: false,
                 inside: inside.as_ref().map_or(Some(String::new()), |inside| self.value(inside)),
             },
-            Deed::Install { manager } => {
-                Effect::Install { manager: manager.clone(), frozen: false, without_dev: false, dir: Some(String::new()) }
-            }
-            Deed::Test { tool } => Effect::Test { tool: tool.clone() },
+            Deed::Install { manager } => Effect::Install {
+                manager: manager.to_owned().to_owned(),
+                frozen: false,
+                without_dev: false,
+                dir: Some(String::new()),
+            },
+            Deed::Test { tool } => Effect::Test { tool: tool.to_owned().to_owned() },
             Deed::Push => Effect::Push { branch: None, current: false },
             Deed::Nothing => Effect::Nothing,
             Deed::Anything => Effect::Unknown(Reach::Anything),

@@ -57,7 +57,7 @@ fn folder(path: &str) -> Folder {
 }
 
 /// The build that the host makes of a folder: the first of the scripts that its package has; of an app in another language anything.
-fn build(scene: &Scene<'_>, app: &Folder, scripts: &[String]) -> Vec<Effect> {
+fn build(scene: &Scene<'_>, app: &Folder, scripts: &[&str]) -> Vec<Effect> {
     let anything = || vec![Effect::Unknown(Reach::Anything)];
     let (Some(dir), true, Some(files)) = (app.as_deref(), scene.own_root, scene.facts.files.known()) else { return anything() };
     let within = |path: &&str| super::is_inside(path, dir);

@@ -34,7 +34,7 @@ fn from_workspace(path: &str) -> Option<&str> {
     if !path.starts_with(['$', '/']) {
         return None;
     }
-    let rest = crate::knowledge::workspace_names().iter().find_map(|name| path.strip_prefix(name.as_str()))?;
+    let rest = crate::knowledge::workspace_names().iter().find_map(|name| path.strip_prefix(name))?;
     (rest.is_empty() || rest.starts_with('/')).then(|| rest.trim_start_matches('/')).filter(|rest| !rest.contains('$'))
 }
 

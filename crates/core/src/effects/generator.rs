@@ -29,28 +29,34 @@ impl Run<'_, '_> {
     pub fn generator(&mut self, generator: &'static Generator, used: usize, call: &Call<'_>) {
         let options = Options { words: &call.words[used..], generator };
         let first = options.arguments().next();
-        let other = first.is_some_and(|word| generator.other_words.contains(&word.text));
-        let stays = call.words.iter().any(|word| generator.not_with.iter().any(|option| word.text.starts_with(option.as_str())));
+        let other = first.is_some_and(|word| generator.other_words.contains(&word.text.as_str()));
+        let stays = call.words.iter().any(|word| generator.not_with.iter().any(|option| word.text.starts_with(option)));
         if other || stays || call.words.iter().any(|word| matches!(word.text.as_str(), "--help" | "--version")) {
             self.add(Effect::Nothing, call.at);
             return;
         }
         let (output, origin) = self.built_folder(&options, call);
         self.out.spoken.extend(options.names_of_folders().map(|word| word.text.clone()));
-        for also in &generator.output_also {
+        for also in generator.output_also {
             self.add(Effect::Write { path: join(&call.dir, also) }, call.at);
         }
         let root = root_of(&options, call).filter(|_| self.scene.own_root);
         let server = root.as_deref().and_then(|dir| needs_server(self.scene.facts, generator, dir));
         let base = self.base(&options, root.as_deref());
-        let set = |name: &String| {
-            self.scene.variable(name).is_some() || self.assigned.iter().any(|text| text.starts_with(name.as_str()))
-        };
-        let readdressed = !matches!(options.value(&generator.base_options), Given::Absent)
+        let set = |name: &&str| self.scene.variable(name).is_some() || self.assigned.iter().any(|text| text.starts_with(name));
+        let readdressed = !matches!(options.value(generator.base_options), Given::Absent)
             || generator.address_variables.iter().any(set)
             || call.words[used..].iter().any(|word| word.text.contains("://") || word.text.starts_with("--config"));
         self.add(
-            Effect::Build { generator: generator.id.clone(), dir: call.dir.clone(), output, origin, base, server, readdressed },
+            Effect::Build {
+                generator: generator.id.to_owned(),
+                dir: call.dir.clone(),
+                output,
+                origin,
+                base,
+                server,
+                readdressed,
+            },
             call.at,
         );
     }
@@ -63,13 +69,13 @@ impl Run<'_, '_> {
         if let Some(given) = self.base_of_variable(options.generator, dir) {
             return given;
         }
-        match options.value(&options.generator.base_options) {
+        match options.value(options.generator.base_options) {
             Given::Known(word) => return Some((word.to_owned(), Origin::Catalog)),
             Given::Unknown => return None,
             Given::Absent => {}
         }
         let only_with = &options.generator.base_only_with;
-        if !only_with.is_empty() && !options.words.iter().any(|word| only_with.contains(&word.text)) {
+        if !only_with.is_empty() && !options.words.iter().any(|word| only_with.contains(&word.text.as_str())) {
             return None;
         }
         served_under(self.scene.facts, options.generator, dir?)
@@ -94,11 +100,11 @@ impl Run<'_, '_> {
         let generator = options.generator;
         let written = Origin::At(call.at);
         let root = root_of(options, call);
-        if generator.arguments.as_deref() == Some("source-output") {
+        if generator.arguments == Some("source-output") {
             // Without a known root the second word is no folder either.
             let output = root.as_ref().and_then(|_| options.arguments().nth(1)).and_then(|word| path_of(&call.dir, word));
             // Some put each format into a folder of its own.
-            let inside = match options.value(&generator.folder_of_format) {
+            let inside = match options.value(generator.folder_of_format) {
                 Given::Known(format) => join(&output, format),
                 Given::Unknown => None,
                 Given::Absent => output,
@@ -109,7 +115,7 @@ impl Run<'_, '_> {
             (Some(dir), true) => output_suffix(self.scene.facts, generator, dir),
             _ => generator.output_suffix.is_none().then(String::new),
         };
-        match options.value(&generator.output_options) {
+        match options.value(generator.output_options) {
             Given::Known(word) => return (suffix().and_then(|suffix| join(&join(&root, word), &suffix)), written),
             Given::Unknown => return (None, written),
             Given::Absent => {}
@@ -132,21 +138,21 @@ impl Run<'_, '_> {
 fn root_of(options: &Options<'_>, call: &Call<'_>) -> Folder {
     let generator = options.generator;
     let mut root = call.dir.clone();
-    match options.value(&generator.root_options) {
+    match options.value(generator.root_options) {
         Given::Known(word) => root = join(&root, word),
         Given::Unknown => root = None,
         Given::Absent => {}
     }
-    if !matches!(options.value(&generator.root_option_unknown), Given::Absent) {
+    if !matches!(options.value(generator.root_option_unknown), Given::Absent) {
         root = None;
     }
-    match options.value(&generator.config_options) {
+    match options.value(generator.config_options) {
         // Only a configuration of a usual name is read.
         Given::Known(word) => root = configured(generator, word).and_then(|folder| join(&root, folder)),
         Given::Unknown => root = None,
         Given::Absent => {}
     }
-    match (generator.arguments.as_deref(), options.arguments().next()) {
+    match (generator.arguments, options.arguments().next()) {
         (_, None) | (Some("ignored" | "source-output"), _) => root,
         (Some("root"), Some(word)) => path_of(&root, word),
         (_, Some(_)) => None,
@@ -156,7 +162,7 @@ fn root_of(options: &Options<'_>, call: &Call<'_>) -> Folder {
 /// The folder of a configuration file that a command names, when it has one of the generator's usual names.
 fn configured<'w>(generator: &Generator, path: &'w str) -> Option<&'w str> {
     let (folder, name) = path.rsplit_once('/').unwrap_or(("", path));
-    generator.configs.iter().any(|usual| usual == name).then_some(folder)
+    generator.configs.contains(&name).then_some(folder)
 }
 
 /// The words after a generator's command.
@@ -172,13 +178,13 @@ enum Given<'w> {
 }
 
 impl<'w> Options<'w> {
-    fn value(&self, names: &[String]) -> Given<'w> {
+    fn value(&self, names: &[&str]) -> Given<'w> {
         for (index, word) in self.words.iter().enumerate() {
             for name in names {
                 if word.text == *name {
                     return self.words.get(index + 1).map_or(Given::Absent, given);
                 }
-                let joined = word.text.strip_prefix(name.as_str()).and_then(|rest| rest.strip_prefix('='));
+                let joined = word.text.strip_prefix(name).and_then(|rest| rest.strip_prefix('='));
                 if let Some(value) = joined {
                     return if word.dynamic { Given::Unknown } else { Given::Known(value) };
                 }
@@ -194,7 +200,7 @@ impl<'w> Options<'w> {
     }
 
     fn is_format(&self, word: &Word) -> bool {
-        self.generator.format_options.contains(&word.text)
+        self.generator.format_options.contains(&word.text.as_str())
     }
 
     /// Words that are neither options nor the values of options that are known to take one.
@@ -213,7 +219,7 @@ impl<'w> Options<'w> {
             // No folder stands behind `--token`, whatever program takes it.
             let credential =
                 word.text.starts_with("--") && !word.text.contains('=') && knowledge::credentials().names_one(&word.text);
-            credential || lists.iter().any(|names| names.contains(&word.text))
+            credential || lists.iter().any(|names| names.contains(&word.text.as_str()))
         };
         let words = self.words;
         words

@@ -75,7 +75,7 @@ impl Run<'_, '_> {
         // An address that holds the job's own token uses that, and so does the remote that the sources came from.
         let customs = self.scene.customs;
         let by_own_token =
-            |word: &Word| customs.reads_variables && customs.own_tokens.iter().any(|name| word.text.contains(name.as_str()));
+            |word: &Word| customs.reads_variables && customs.own_tokens.iter().any(|name| word.text.contains(name));
         let remote_is_plain = remote.is_none_or(|remote| remote.known() == Some("origin") || by_own_token(remote));
         let tree = self.tree_at(dir);
         let current = !elsewhere
@@ -151,7 +151,7 @@ impl Run<'_, '_> {
             rest.is_some_and(|rest| rest.is_empty() || rest.starts_with(".git") || rest == "/")
         });
         let names = &self.scene.run.values.own_repository;
-        by_name || names.iter().any(|name| address.text.contains(name.as_str())) || address.text.contains("GITHUB_REPOSITORY")
+        by_name || names.iter().any(|name| address.text.contains(name)) || address.text.contains("GITHUB_REPOSITORY")
     }
 
     /// Whether the job's own token stands in an address.
@@ -165,7 +165,7 @@ impl Run<'_, '_> {
     fn is_looked_at(&self, branch: &str) -> bool {
         match &self.scene.facts.settings.forge.pages {
             Some(pages) => pages.name.strip_prefix("branch:") == Some(branch),
-            None => knowledge::names().lists.pages_branches.iter().any(|known| known == branch),
+            None => knowledge::names().lists.pages_branches.contains(&branch),
         }
     }
 

@@ -54,32 +54,32 @@ impl Run<'_, '_> {
     /// `docker build`, `docker push` and their kin; gives whether the command was one of them.
     pub(super) fn images(&mut self, name: &str, call: &Call<'_>) -> bool {
         let tool = &knowledge::commands().image_tool;
-        if tool.builders.iter().any(|known| known == name) {
+        if tool.builders.contains(&name) {
             self.makes_image(tool, (&call.words[1..], true), call);
             return true;
         }
-        if !tool.names.iter().any(|known| known == name) {
+        if !tool.names.contains(&name) {
             return false;
         }
         let known = call.known();
-        let words = |list: &[String]| {
+        let words = |list: &[&str]| {
             list.iter()
                 .map(|written| written.split(' ').collect::<Vec<_>>())
                 .filter(|parts| known[1..].starts_with(parts))
                 .map(|parts| parts.len())
                 .max()
         };
-        if let Some(used) = words(&tool.builds) {
+        if let Some(used) = words(tool.builds) {
             self.makes_image(tool, (&call.words[1 + used..], false), call);
-        } else if let Some(used) = words(&tool.pushes) {
+        } else if let Some(used) = words(tool.pushes) {
             let name = call.words[1 + used..].iter().find(|word| !word.text.starts_with('-'));
             let every = call.words.iter().any(|word| matches!(word.text.as_str(), "-a" | "--all-tags"));
             let name = name.and_then(|word| self.name_of_image(&word.text)).filter(|_| !every);
             self.add(Effect::PushImage { name }, call.at);
-        } else if let Some(used) = words(&tool.tags) {
+        } else if let Some(used) = words(tool.tags) {
             let names = call.words.iter().skip(2 + used).map(|word| self.name_of_image(&word.text)).collect();
             self.add(Effect::MakeImage { names, context: None, file: None, takes: Vec::new() }, call.at);
-        } else if words(&tool.harmless).is_some() {
+        } else if words(tool.harmless).is_some() {
             self.add(Effect::Nothing, call.at);
         } else {
             self.add(Effect::Unknown(Reach::Anything), call.at);
@@ -89,22 +89,22 @@ impl Run<'_, '_> {
 
     /// An image is made, and with `pushes` pushed as well.
     fn makes_image(&mut self, tool: &ImageTool, (words, pushes): (&[Word], bool), call: &Call<'_>) {
-        let options = Options::of(words, &tool.value_options);
-        if options.has(&tool.writing_options) {
+        let options = Options::of(words, tool.value_options);
+        if options.has(tool.writing_options) {
             return self.add(Effect::Unknown(Reach::Anything), call.at);
         }
-        let names: Vec<Option<String>> = options.values(&tool.name_options).map(|text| self.name_of_image(text)).collect();
+        let names: Vec<Option<String>> = options.values(tool.name_options).map(|text| self.name_of_image(text)).collect();
         let known = |text: &str| !text.contains(['$', '`']) && !text.contains("://") && text != "-";
         let usual = pushes.then_some(".");
-        let named = options.values(&tool.context_options).next().or(options.arguments.first().copied()).or(usual);
+        let named = options.values(tool.context_options).next().or(options.arguments.first().copied()).or(usual);
         let context = named.filter(|text| known(text)).and_then(|text| join(&call.dir, text.trim_start_matches("dir://")));
-        let file = match options.values(&tool.file_options).next() {
+        let file = match options.values(tool.file_options).next() {
             Some(text) => Some(text).filter(|text| known(text)).and_then(|text| join(&call.dir, text)),
             None => context.as_ref().and_then(|context| join(&Some(context.clone()), "Dockerfile")),
         };
         let takes = self.taken_into(context.as_deref(), file.as_deref());
         self.add(Effect::MakeImage { names: names.clone(), context, file, takes }, call.at);
-        if pushes || options.has(&tool.pushing_options) {
+        if pushes || options.has(tool.pushing_options) {
             names.into_iter().for_each(|name| self.add(Effect::PushImage { name }, call.at));
         }
     }
@@ -161,7 +161,7 @@ pub(super) struct Options<'w> {
 
 impl<'w> Options<'w> {
     /// Sorts words; `with_value` are the options of which the next word is the value.
-    pub fn of(words: &'w [Word], with_value: &[String]) -> Self {
+    pub fn of(words: &'w [Word], with_value: &[&str]) -> Self {
         let mut found = Self { arguments: Vec::new(), named: Vec::new() };
         let mut words = words.iter();
         while let Some(word) = words.next() {
@@ -169,7 +169,7 @@ impl<'w> Options<'w> {
             match text.split_once('=') {
                 _ if !text.starts_with('-') || text == "-" => found.arguments.push(text),
                 Some((name, value)) => found.named.push((name, Some(value))),
-                None if with_value.iter().any(|known| known == text) => {
+                None if with_value.contains(&text) => {
                     found.named.push((text, words.next().map(|word| word.text.as_str())));
                 }
                 None => found.named.push((text, None)),
@@ -178,12 +178,12 @@ impl<'w> Options<'w> {
         found
     }
 
-    fn has(&self, names: &[String]) -> bool {
+    fn has(&self, names: &[&str]) -> bool {
         self.named.iter().any(|(name, value)| names.iter().any(|known| known == name) && *value != Some("false"))
     }
 
     /// The values of all of these options.
-    pub fn values<'s>(&'s self, names: &'s [String]) -> impl Iterator<Item = &'w str> + 's {
+    pub fn values<'s>(&'s self, names: &'s [&str]) -> impl Iterator<Item = &'w str> + 's {
         self.named.iter().filter(|(name, _)| names.iter().any(|known| known == name)).filter_map(|(_, value)| *value)
     }
 }

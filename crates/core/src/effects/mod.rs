@@ -859,7 +859,7 @@ impl Scene<'_> {
         let forge = &self.facts.settings.forge;
         let declared =
             || forge.environments.keys().map(|name| Some(name.as_str())).chain([None]).any(|one| forge.holds(name, one));
-        self.customs.reads_variables && (self.run.steady_names.iter().any(|known| known == name) || declared())
+        self.customs.reads_variables && (self.run.steady_names.contains(&name) || declared())
     }
 
     /// A text with the pipeline's own variables filled in; as it is written where one of them is not known.
@@ -1005,7 +1005,7 @@ fn announced<'j>(job: &'j Job, customs: &'static knowledge::Customs) -> impl Ite
         Work::Runs { script, .. } => Some(script.value.as_str()),
         _ => None,
     });
-    scripts.filter(|script| customs.variable_files.iter().any(|file| script.contains(file.as_str())))
+    scripts.filter(|script| customs.variable_files.iter().any(|file| script.contains(file)))
 }
 
 /// What a composite action of the repository does, as if the step did it, each thing at its own place in the action's file.
@@ -1066,12 +1066,12 @@ impl NeededGrant {
     }
 
     fn new(grant: &ActionGrant, at: Place) -> Option<Self> {
-        let level = crate::model::Level::of(&grant.level)?;
+        let level = crate::model::Level::of(grant.level)?;
         Some(Self {
-            scope: grant.scope.clone(),
+            scope: grant.scope.to_owned(),
             or: Vec::new(),
             level,
-            why: grant.why.clone(),
+            why: grant.why.to_owned(),
             visible_anyway: grant.visible_anyway,
             by_git: false,
             at,

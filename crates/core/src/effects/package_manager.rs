@@ -19,7 +19,7 @@ struct Sorted<'w> {
 }
 
 impl Sorted<'_> {
-    fn has(&self, names: &[String]) -> bool {
+    fn has(&self, names: &[&str]) -> bool {
         self.options.iter().any(|option| names.iter().any(|name| name == option))
     }
 }
@@ -42,13 +42,13 @@ fn sort<'w>(manager: &Manager, words: &'w [Word]) -> Sorted<'w> {
             continue;
         }
         let (name, joined) = word.text.split_once('=').map_or((word.text.as_str(), None), |(name, value)| (name, Some(value)));
-        let is = |list: &[String]| list.iter().any(|option| option == name);
-        let takes_value = joined.is_none() && is(&manager.value_options);
+        let is = |list: &[&str]| list.contains(&name);
+        let takes_value = joined.is_none() && is(manager.value_options);
         let value = if takes_value { words.get(index + 1).and_then(Word::known) } else { joined.filter(|_| !word.dynamic) };
-        if is(&manager.directory_options) {
+        if is(manager.directory_options) {
             sorted.directory = Some(value);
         }
-        if is(&manager.filter_options) {
+        if is(manager.filter_options) {
             sorted.filters.push(value);
         }
         sorted.options.push(name);
@@ -67,30 +67,30 @@ impl Run<'_, '_> {
             None => call.dir.clone(),
         };
         let word = sorted.plain.first().map_or("", |(_, word)| *word);
-        let is = |list: &[String]| list.iter().any(|known| known == word);
+        let is = |list: &[&str]| list.contains(&word);
         if sorted.plain.is_empty() && sorted.options.iter().any(|option| matches!(*option, "--version" | "-v" | "--help" | "-h"))
         {
             self.add(Effect::Nothing, call.at);
-        } else if is(&manager.filter_options) {
+        } else if is(manager.filter_options) {
             // `yarn workspace NAME build`: the rest is as if it stood in that folder.
             let Some((index, name)) = sorted.plain.get(1) else { return self.add(Effect::Nothing, call.at) };
             let rest = Call { words: &words[*index..], dir: base.clone(), at: call.at, source: call.source };
             for dir in self.members_of(manager, &base, &[Some(*name)], call) {
                 self.package_manager(manager, &Call { dir: Some(dir), ..rest.clone() }, written);
             }
-        } else if is(&manager.all_options) {
+        } else if is(manager.all_options) {
             self.in_all(manager, words, &base, call, written);
         } else {
             // Whatever packages are meant, an installation is that of the whole repository.
-            let installs = is(&manager.frozen) || is(&manager.install);
+            let installs = is(manager.frozen) || is(manager.install);
             let (dirs, all) = match () {
                 () if installs => (vec![base], false),
-                () if sorted.has(&manager.root_options) => (vec![base.map(|_| String::new())], false),
+                () if sorted.has(manager.root_options) => (vec![base.map(|_| String::new())], false),
                 () if !sorted.filters.is_empty() => {
                     let found = self.members_of(manager, &base, &sorted.filters, call);
                     (found.into_iter().map(Some).collect(), false)
                 }
-                () if sorted.has(&manager.all_options) => (self.all_members(call).into_iter().map(Some).collect(), true),
+                () if sorted.has(manager.all_options) => (self.all_members(call).into_iter().map(Some).collect(), true),
                 () => (vec![base], false),
             };
             for dir in dirs {
@@ -105,7 +105,7 @@ impl Run<'_, '_> {
     fn in_all(&mut self, manager: &'static Manager, words: &[Word], base: &Folder, call: &Call<'_>, written: &Written<'_>) {
         const PLAIN: [&str; 7] =
             ["--all", "--parallel", "--topological", "--topological-dev", "--verbose", "--interlaced", "--jobs"];
-        let Some(run) = words.iter().position(|word| manager.run.contains(&word.text)).filter(|index| *index > 0) else {
+        let Some(run) = words.iter().position(|word| manager.run.contains(&word.text.as_str())).filter(|index| *index > 0) else {
             return self.add(Effect::Unknown(Reach::Anything), call.at);
         };
         let short =
@@ -136,7 +136,7 @@ impl Run<'_, '_> {
                 Members::These(dirs) => found.extend(dirs.into_iter().map(str::to_owned)),
                 Members::None => self.out.unmatched.push(Unmatched {
                     filter: filter.unwrap_or_default().to_owned(),
-                    manager: manager.id.clone(),
+                    manager: manager.id.to_owned(),
                     fails: !manager.unmatched_is_fine,
                     at: call.at,
                 }),
@@ -172,32 +172,32 @@ impl Run<'_, '_> {
         written: &Written<'_>,
     ) {
         let word = sorted.plain.first().map_or("", |(_, word)| *word);
-        let is = |list: &[String]| list.iter().any(|known| known == word);
+        let is = |list: &[&str]| list.contains(&word);
         let has_option = |name: &str| words.iter().any(|given| given.text == name);
-        if is(&manager.frozen) || is(&manager.install) {
+        if is(manager.frozen) || is(manager.install) {
             if has_option("-g") || has_option("--global") {
                 self.add(Effect::Nothing, call.at);
                 return;
             }
-            let frozen = is(&manager.frozen) || manager.frozen_options.iter().any(|option| has_option(option));
+            let frozen = is(manager.frozen) || manager.frozen_options.iter().any(|option| has_option(option));
             let without_dev = self.leaves_dev_out(manager, words);
-            self.add(Effect::Install { manager: manager.id.clone(), frozen, without_dev, dir }, call.at);
-        } else if is(&manager.run) {
+            self.add(Effect::Install { manager: manager.id.to_owned(), frozen, without_dev, dir }, call.at);
+        } else if is(manager.run) {
             match sorted.plain.get(1) {
                 Some((index, name)) => self.run_script(manager, name, &words[index + 1..], dir, call),
                 None => self.add(Effect::Nothing, call.at),
             }
-        } else if is(&manager.script_words) {
+        } else if is(manager.script_words) {
             let index = sorted.plain[0].0;
             let name = if matches!(word, "t" | "tst") { "test" } else { word };
             self.run_script(manager, name, &words[index + 1..], dir, call);
-        } else if is(&manager.exec) {
+        } else if is(manager.exec) {
             let rest = &words[sorted.plain[0].0 + 1..];
             let rest = rest.split_at(rest.iter().take_while(|word| word.text.starts_with('-')).count()).1;
             self.command(&Call { words: rest, dir, at: call.at, source: call.source }, written);
-        } else if manager.bare_words_run && !word.is_empty() && !is(&manager.other_words) {
+        } else if manager.bare_words_run && !word.is_empty() && !is(manager.other_words) {
             self.bare_word(manager, word, &words[sorted.plain[0].0..], dir, call, written);
-        } else if is(&manager.other_words) {
+        } else if is(manager.other_words) {
             self.add(Effect::Nothing, call.at);
         } else {
             self.add(Effect::Unknown(Reach::Anything), call.at);
@@ -206,9 +206,9 @@ impl Run<'_, '_> {
 
     /// An option says so, or the variable that the manager heeds.
     fn leaves_dev_out(&self, manager: &Manager, words: &[Word]) -> bool {
-        let has = |list: &[String]| list.iter().any(|option| words.iter().any(|word| word.text == *option));
+        let has = |list: &[&str]| list.iter().any(|option| words.iter().any(|word| word.text == *option));
         let by_variable = manager.heeds_node_env && self.scene.variable("NODE_ENV").and_then(Text::known) == Some("production");
-        (by_variable || has(&manager.production_options)) && !has(&manager.development_options)
+        (by_variable || has(manager.production_options)) && !has(manager.development_options)
     }
 
     /// `yarn build`: a script of that name, or else a program of a package.
@@ -236,9 +236,9 @@ impl Run<'_, '_> {
             self.add(Effect::Unknown(Reach::Anything), call.at);
             return;
         };
-        let lenient = call.words.iter().any(|word| manager.lenient_options.contains(&word.text))
+        let lenient = call.words.iter().any(|word| manager.lenient_options.contains(&word.text.as_str()))
             || (manager.bins && !managers().is_common_script(name));
-        let run = Effect::RunScript { manager: manager.id.clone(), name: name.to_owned(), dir: dir.clone(), lenient };
+        let run = Effect::RunScript { manager: manager.id.to_owned(), name: name.to_owned(), dir: dir.clone(), lenient };
         self.add(run, call.at);
         let facts = self.scene.facts;
         let Some((package_dir, package)) = facts.package_for(from) else {
@@ -283,7 +283,7 @@ fn arguments(manager: &Manager, rest: &[Word], source: &str) -> String {
         index
             .checked_sub(1)
             .and_then(|index| before.get(index))
-            .is_some_and(|option| manager.value_options.contains(&option.text))
+            .is_some_and(|option| manager.value_options.contains(&option.text.as_str()))
     };
     let is_managers = |index: usize, word: &Word| manager.options_after_name && (word.text.starts_with('-') || is_value(index));
     let passed = before.iter().enumerate().filter(|(index, word)| !is_managers(*index, word)).map(|(_, word)| word);

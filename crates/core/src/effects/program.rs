@@ -40,11 +40,11 @@ impl<'r> Run<'r, '_> {
     fn interpreted(&mut self, interpreter: &Interpreter, words: &[Word], call: &Call<'_>) {
         let mut index = 0;
         while let Some(word) = words.get(index) {
-            let is = |list: &[String]| list.contains(&word.text);
-            if is(&interpreter.inline_options) {
+            let is = |list: &[&str]| list.contains(&word.text.as_str());
+            if is(interpreter.inline_options) {
                 return self.inline(interpreter, words.get(index + 1), call);
             }
-            if is(&interpreter.other_words) {
+            if is(interpreter.other_words) {
                 break;
             }
             if !word.text.starts_with(['-', '+']) {
@@ -57,7 +57,7 @@ impl<'r> Run<'r, '_> {
                 }
                 break;
             }
-            index += 1 + usize::from(is(&interpreter.value_options));
+            index += 1 + usize::from(is(interpreter.value_options));
         }
         self.add(Effect::Unknown(Reach::Anything), call.at);
     }
@@ -65,7 +65,7 @@ impl<'r> Run<'r, '_> {
     /// The program's text stands in the command itself.
     fn inline(&mut self, interpreter: &Interpreter, text: Option<&Word>, call: &Call<'_>) {
         let text = text.and_then(Word::known);
-        match (text, knowledge::programs().language(&interpreter.language)) {
+        match (text, knowledge::programs().language(interpreter.language)) {
             (Some(text), Some(language)) if language.is_followed() => {
                 self.followed(call, (call.dir.clone().unwrap_or_default(), text.to_owned()), text);
             }
@@ -166,7 +166,7 @@ impl<'r> Run<'r, '_> {
         }
         let names: Vec<&str> = match file {
             Some(word) => word.known().into_iter().collect(),
-            None => knowledge::programs().files_of(tool).iter().map(String::as_str).collect(),
+            None => knowledge::programs().files_of(tool).to_vec(),
         };
         let programs = &self.scene.facts.programs;
         let found = names

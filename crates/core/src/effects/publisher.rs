@@ -18,7 +18,7 @@ fn sort<'w>(command: &PublisherCommand, words: &'w [Word]) -> Sorted<'w> {
         &command.value_options,
         &command.credential_options,
     ];
-    Sorted::of(words, |option| lists.iter().any(|list| list.iter().any(|known| known == option)))
+    Sorted::of(words, |option| lists.iter().any(|list| list.contains(&option)))
 }
 
 /// The publisher that a command is, and how many of its words name it.
@@ -46,7 +46,7 @@ pub(super) fn matching(words: &[&str]) -> Option<(&'static PublisherCommand, usi
 
 fn is_live(sorted: &Sorted<'_>, publisher: &PublisherCommand) -> bool {
     let targets = sorted.value(&["--target"]).and_then(|(target, _)| target) == Some("production");
-    publisher.live_options.is_empty() || sorted.has(&publisher.live_options) || targets
+    publisher.live_options.is_empty() || sorted.has(publisher.live_options) || targets
 }
 
 impl Run<'_, '_> {
@@ -59,10 +59,10 @@ impl Run<'_, '_> {
     ) {
         let sorted = sort(publisher, &call.words[used..]);
         let first = sorted.arguments.first().map_or("", |word| word.text.as_str());
-        if publisher.prebuilt.as_ref().is_some_and(|prebuilt| knowledge::starts_with(&call.named(), &prebuilt.by).is_some()) {
+        if publisher.prebuilt.as_ref().is_some_and(|prebuilt| knowledge::starts_with(&call.named(), prebuilt.by).is_some()) {
             self.out.prepared.push(Prepared { by: publisher, live: is_live(&sorted, publisher), at: call.at });
         }
-        if publisher.other_words.iter().any(|word| word == first) || sorted.has(&publisher.dry_options) {
+        if publisher.other_words.contains(&first) || sorted.has(publisher.dry_options) {
             self.add(Effect::Nothing, call.at);
             return;
         }
@@ -76,17 +76,17 @@ impl Run<'_, '_> {
         }
         let known = publisher.unless_file.iter().any(|file| self.scene.facts.has_file(file) != Some(false));
         let may_be_signed_in = publisher.hosted_only && !self.scene.hosted;
-        if !sorted.has(&publisher.credential_options) && !known && !may_be_signed_in {
+        if !sorted.has(publisher.credential_options) && !known && !may_be_signed_in {
             let name = publisher.words.first().cloned().unwrap_or_default();
             self.out.wants.extend(publisher.credentials.iter().map(|group| WantedCredential {
-                variables: group.clone(),
-                inputs: publisher.credential_options.clone(),
-                publisher: name.clone(),
+                variables: group.iter().map(|word| (*word).to_owned()).collect(),
+                inputs: publisher.credential_options.iter().map(|word| (*word).to_owned()).collect(),
+                publisher: name.to_owned(),
                 read_at: None,
                 at: call.at,
             }));
         }
-        let folder = sorted.value(&publisher.folder_options).or_else(|| {
+        let folder = sorted.value(publisher.folder_options).or_else(|| {
             publisher.folder_argument.and_then(|index| sorted.arguments.get(index)).map(|word| (word.known(), Some(*word)))
         });
         let place_argument = publisher.place_argument.and_then(|index| sorted.arguments.get(index)).copied();
@@ -97,18 +97,20 @@ impl Run<'_, '_> {
             return;
         }
         let live = is_live(&sorted, publisher);
-        let branch = match sorted.value(&publisher.branch_options) {
+        let branch = match sorted.value(publisher.branch_options) {
             Some((text, _)) => text.map(str::to_owned),
-            None => publisher.branch_default.clone(),
+            None => publisher.branch_default.map(str::to_owned),
         };
-        let named = sorted.value(&publisher.place_options).map(|(text, word)| match word {
+        let named = sorted.value(publisher.place_options).map(|(text, word)| match word {
             Some(word) => self.scene.steady(&word.text),
             None => text.and_then(|text| self.scene.steady(text)),
         });
         let place = match (named, place_argument) {
             (Some(named), _) => named,
             (None, Some(word)) => self.scene.steady(&word.text).map(|text| text.trim_end_matches('/').to_owned()),
-            (None, None) => publisher.place.clone().or_else(|| branch.as_ref().map(|branch| format!("branch {branch}"))),
+            (None, None) => {
+                publisher.place.map(str::to_owned).or_else(|| branch.as_ref().map(|branch| format!("branch {branch}")))
+            }
         };
         if publisher.branch_default.is_some() && live {
             self.out.grants.push(NeededGrant::to_push("to push the site to its branch", call.at));
@@ -142,8 +144,8 @@ impl Run<'_, '_> {
 
     /// The image that is to run there.
     fn runs_image(&mut self, publisher: &PublisherCommand, call: &Call<'_>) {
-        let options = Options::of(call.words, &publisher.image_options);
-        if let Some(image) = options.values(&publisher.image_options).next() {
+        let options = Options::of(call.words, publisher.image_options);
+        if let Some(image) = options.values(publisher.image_options).next() {
             let name = self.name_of_image(image);
             self.add(Effect::RunImage { name }, call.at);
         }
@@ -159,12 +161,12 @@ impl Run<'_, '_> {
         let Some(name) = named.filter(|name| !name.contains("://") && !name.is_empty()) else { return };
         let here = |path: &str| {
             let (folder, file) = path.rsplit_once('/').unwrap_or(("", path));
-            call.dir.as_deref() == Some(folder) && servers.files.iter().any(|end| file.ends_with(end.as_str()))
+            call.dir.as_deref() == Some(folder) && servers.files.iter().any(|end| file.ends_with(end))
         };
         let facts = self.scene.facts;
         let mut files = facts.configs.iter().filter(|(path, _)| here(path));
         let (Some((_, (file, setting))), None) = (files.next(), files.next()) else { return };
-        let Found::Here(Setting { value: Value::Map { entries, open: false }, span }) = setting.find(&servers.setting) else {
+        let Found::Here(Setting { value: Value::Map { entries, open: false }, span }) = setting.find(servers.setting) else {
             return;
         };
         if entries.iter().all(|(known, ..)| known != name) {

@@ -150,7 +150,7 @@ impl Run<'_, '_> {
     /// Keeps the names of variables that are set for the steps after this one.
     fn announces(&mut self, command: &Command) {
         let files = &self.scene.customs.variable_files;
-        let is_file = |word: &Word| files.iter().any(|file| word.text.contains(file.as_str()));
+        let is_file = |word: &Word| files.iter().any(|file| word.text.contains(file));
         if !command.redirects.iter().any(|redirect| redirect.writes && is_file(&redirect.target)) {
             return;
         }
@@ -239,7 +239,7 @@ impl Run<'_, '_> {
             );
         } else if let Some((tool, used)) = commands.tool(&named) {
             self.add(Effect::Test { tool: named[..used].join(" ") }, call.at);
-            for folder in &tool.writes {
+            for folder in tool.writes {
                 self.add(Effect::Write { path: join(&call.dir, folder) }, call.at);
             }
         } else if let Some(manager) = commands.version_manager(&named) {
@@ -277,7 +277,7 @@ impl Run<'_, '_> {
         let named = || {
             let mut dir = call.dir.clone()?;
             loop {
-                let has = |file: &&String| self.scene.facts.has_file(&join_known(&dir, file)) == Some(true);
+                let has = |file: &&&str| self.scene.facts.has_file(&join_known(&dir, file)) == Some(true);
                 if let Some(file) = manager.files.iter().find(has) {
                     return Some(Text::fixed(&join_known(&dir, file), call.at));
                 }
@@ -285,7 +285,7 @@ impl Run<'_, '_> {
             }
         };
         let version_file = if call.words.len() == 2 { named() } else { None };
-        let tool = manager.tool.clone();
+        let tool = manager.tool.to_owned();
         self.add(Effect::SetUp { tool, version, version_file, cache: None, lockfiles: None }, call.at);
     }
 
@@ -452,7 +452,7 @@ fn unwrap(mut words: &[Word]) -> &[Word] {
             if !option && !assignment {
                 break;
             }
-            let takes_value = wrapper.value_options.contains(&word.text);
+            let takes_value = wrapper.value_options.contains(&word.text.as_str());
             rest = &rest[(1 + usize::from(takes_value)).min(rest.len())..];
         }
         if rest.is_empty() {

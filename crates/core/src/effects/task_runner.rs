@@ -26,28 +26,28 @@ impl Run<'_, '_> {
 
     fn wanted<'c>(&self, runner: &TaskRunner, call: &Call<'c>) -> Option<Wanted<'c>> {
         let lists = [&runner.filter_options, &runner.task_options, &runner.value_options];
-        let sorted = Sorted::of(&call.words[1..], |option| lists.iter().any(|list| list.iter().any(|known| known == option)));
+        let sorted = Sorted::of(&call.words[1..], |option| lists.iter().any(|list| list.contains(&option)));
         let arguments: Vec<&'c str> = sorted.arguments.iter().map(|word| word.known()).collect::<Option<_>>()?;
-        if sorted.has(&runner.changed_options) {
+        if sorted.has(runner.changed_options) {
             return None;
         }
         let mut filters: Vec<&'c str> = Vec::new();
-        for (value, _) in sorted.values(&runner.filter_options) {
+        for (value, _) in sorted.values(runner.filter_options) {
             filters.extend(value?.split(',').filter(|part| !part.is_empty()));
         }
         let named: Vec<&'c str> = sorted
-            .values(&runner.task_options)
+            .values(runner.task_options)
             .map(|(value, _)| value)
             .collect::<Option<Vec<_>>>()?
             .into_iter()
             .flat_map(|value| value.split(','))
             .collect();
         let first = arguments.first().copied().unwrap_or_default();
-        let runs_many = runner.run_many.iter().any(|word| word == first);
+        let runs_many = runner.run_many.contains(&first);
         let tasks = match () {
-            () if runner.run.iter().any(|word| word == first) => arguments[1..].to_vec(),
+            () if runner.run.contains(&first) => arguments[1..].to_vec(),
             () if runs_many => named,
-            () if runner.bare && !runner.other_words.iter().any(|word| word == first) => arguments,
+            () if runner.bare && !runner.other_words.contains(&first) => arguments,
             () => return None,
         };
         if !runner.project_behind_task || runs_many {
@@ -100,7 +100,7 @@ impl Run<'_, '_> {
 /// The tasks and all that the runner's own file lets them wait for; nothing when that is not known.
 fn all_tasks(runner: &TaskRunner, facts: &crate::facts::Facts, tasks: &[&str]) -> Option<BTreeSet<String>> {
     let mut found: BTreeSet<String> = tasks.iter().map(|task| (*task).to_owned()).collect();
-    let Some(file) = &runner.tasks_file else { return Some(found) };
+    let Some(file) = runner.tasks_file else { return Some(found) };
     let (_, setting) = facts.configs.get(file)?;
     let mut open: Vec<String> = found.iter().cloned().collect();
     while let Some(task) = open.pop() {

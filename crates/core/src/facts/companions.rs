@@ -143,7 +143,7 @@ fn programs_named(texts: &[&str], list: &FileList) -> Vec<String> {
 
 /// The files that a tool takes its targets from, beside the root's those of the folders near it.
 fn files_of_tool(tool: &str, list: &FileList) -> Vec<String> {
-    let names = knowledge::programs().files_of(tool).iter().map(String::as_str);
+    let names = knowledge::programs().files_of(tool).iter().copied();
     let is_near = |path: &&str| path.matches('/').count() < PACKAGE_DEPTH;
     list.named_one_of(names).filter(is_near).take(PACKAGE_LIMIT).map(str::to_owned).collect()
 }

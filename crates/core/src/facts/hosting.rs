@@ -2,7 +2,7 @@
 
 use super::config::{Found, Setting, Value};
 use super::{Facts, Origin};
-use crate::knowledge::{Hosting, hostings};
+use crate::knowledge::{Hosting, Table, Word, hostings};
 use crate::model::Target;
 use crate::text::{FileId, Place, Sources, Span};
 
@@ -29,8 +29,8 @@ pub struct HostingFact {
 
 impl HostingFact {
     /// The generators that the host knows by name, each with its package.
-    pub fn presets(&self) -> &'static std::collections::BTreeMap<String, String> {
-        static NONE: std::collections::BTreeMap<String, String> = std::collections::BTreeMap::new();
+    pub fn presets(&self) -> &'static Table<Word> {
+        static NONE: Table<Word> = Table::NONE;
         hostings().hosting.iter().find(|hosting| hosting.id == self.host).map_or(&NONE, |hosting| &hosting.presets)
     }
 
@@ -38,7 +38,7 @@ impl HostingFact {
     pub fn names_folder_for(&self, target: &Target) -> bool {
         let target = target.word();
         let known = || hostings().hosting.iter().filter(|hosting| hosting.id == self.host);
-        let takes = self.host == target || known().any(|hosting| hosting.targets.iter().any(|known| known == target));
+        let takes = self.host == target || known().any(|hosting| hosting.targets.contains(&target));
         takes && !self.builds && !self.path.contains('/') && !known().any(|hosting| hosting.builds_itself)
     }
 }
@@ -46,9 +46,9 @@ impl HostingFact {
 /// Reads all of them that the repository has.
 pub(super) fn read(facts: &Facts, sources: &Sources) -> Vec<HostingFact> {
     let mut found = Vec::new();
-    for hosting in &hostings().hosting {
+    for hosting in hostings().hosting {
         let nested = hosting.elsewhere.iter().map(|dir| format!("{dir}/{}", hosting.file));
-        for path in std::iter::once(hosting.file.clone()).chain(nested) {
+        for path in std::iter::once(hosting.file.to_owned()).chain(nested) {
             if let Some((file, setting)) = facts.configs.get(&path) {
                 found.push(from_setting(hosting, path, *file, setting));
             } else if let Some(file) = facts.texts.get(&path) {
@@ -63,7 +63,7 @@ pub(super) fn read(facts: &Facts, sources: &Sources) -> Vec<HostingFact> {
 
 fn plain(hosting: &'static Hosting, path: String) -> HostingFact {
     HostingFact {
-        host: &hosting.id,
+        host: hosting.id,
         path,
         folder: None,
         functions: None,
@@ -75,13 +75,13 @@ fn plain(hosting: &'static Hosting, path: String) -> HostingFact {
 }
 
 fn from_setting(hosting: &'static Hosting, path: String, file: FileId, setting: &Setting) -> HostingFact {
-    let text = |names: &[String]| {
+    let text = |names: &[&str]| {
         names.iter().find_map(|name| match setting.find(name) {
             Found::Here(found) => Some((found.text()?.to_owned(), Origin::At(Place { file, span: found.span }))),
             _ => None,
         })
     };
-    let given = |name: &String| match setting.find(name) {
+    let given = |name: &&str| match setting.find(name) {
         Found::Here(found) => Some(!matches!(&found.value, Value::List(items) if items.is_empty())),
         Found::Absent => Some(false),
         Found::Unknown => None,
@@ -92,10 +92,10 @@ fn from_setting(hosting: &'static Hosting, path: String, file: FileId, setting: 
         _ => None,
     });
     HostingFact {
-        folder: text(&hosting.folder_settings),
-        functions: text(&hosting.functions_settings),
+        folder: text(hosting.folder_settings),
+        functions: text(hosting.functions_settings),
         builds: hosting.build_settings.iter().any(|name| setting.find(name) != Found::Absent),
-        preset: text(&hosting.preset_settings),
+        preset: text(hosting.preset_settings),
         has_fallback: fallback.flatten(),
         ..plain(hosting, path)
     }
@@ -104,7 +104,6 @@ fn from_setting(hosting: &'static Hosting, path: String, file: FileId, setting: 
 fn from_lines(hosting: &'static Hosting, path: String, file: FileId, text: &str) -> HostingFact {
     let line = text.lines().next().map(str::trim).filter(|line| hosting.one_line && !line.is_empty());
     let line = line.map(|line| (line.to_owned(), Origin::At(Place { file, span: Span::new(0, line.len()) })));
-    let has_fallback =
-        hosting.fallback_line.as_ref().map(|start| text.lines().any(|line| line.trim_start().starts_with(start.as_str())));
+    let has_fallback = hosting.fallback_line.as_ref().map(|start| text.lines().any(|line| line.trim_start().starts_with(start)));
     HostingFact { line, has_fallback, ..plain(hosting, path) }
 }

@@ -51,7 +51,7 @@ pub fn is_page_source(path: &str) -> bool {
     let ending = name.rsplit('.').next().unwrap_or_default();
     let in_sources = root_of_page(path).is_some() && !path.contains("node_modules/");
     let is_test = name.contains(".test.") || name.contains(".spec.") || path.contains("__tests__/") || path.contains("/test/");
-    in_sources && lists.page_endings.iter().any(|known| known == ending) && !is_test
+    in_sources && lists.page_endings.contains(&ending) && !is_test
 }
 
 /// The folder above the one that a page's sources lie in, such as `apps/web` of `apps/web/src/main.js`; nothing for other files.
@@ -61,7 +61,7 @@ pub fn root_of_page(path: &str) -> Option<&str> {
     let mut start = 0;
     for part in path.split('/').take(DEEP) {
         let end = start + part.len();
-        if end < path.len() && lists.page_folders.iter().any(|folder| folder == part) {
+        if end < path.len() && lists.page_folders.contains(&part) {
             return Some(path[..start].trim_end_matches('/'));
         }
         start = end + 1;
@@ -166,7 +166,7 @@ impl Facts {
     pub fn puts_variables_into_pages(package_texts: &[&str]) -> bool {
         let generators =
             crate::knowledge::generators().generator.iter().filter(|generator| !generator.public_prefixes.is_empty());
-        let mut names = generators.flat_map(|generator| &generator.packages);
+        let mut names = generators.flat_map(|generator| generator.packages);
         names.any(|name| package_texts.iter().any(|text| text.contains(&format!("\"{name}\""))))
     }
 }

@@ -106,9 +106,9 @@ struct Taken {
 
 impl Taken {
     fn of(path: &str, text: &str, language: &Language, has: &dyn Fn(&str) -> bool) -> Self {
-        let mut taken = Self { files: Vec::new(), escapes: language.escapes.iter().any(|word| text.contains(word.as_str())) };
+        let mut taken = Self { files: Vec::new(), escapes: language.escapes.iter().any(|word| text.contains(word)) };
         let dir = Some(path.rsplit_once('/').map_or(String::new(), |(dir, _)| dir.to_owned()));
-        match language.id.as_str() {
+        match language.id {
             "javascript" => taken.modules_of_javascript(text, &dir, language, has),
             "python" => taken.modules_of_python(text, &dir, language, has),
             // Their commands are followed one by one.
@@ -227,7 +227,7 @@ pub(super) fn read(files: &[FileId], list: Option<&FileList>, sources: &Sources)
         let text = &sources.get(*file).text;
         let language = knowledge::programs().language_of(path);
         let program = Program {
-            language: language.map(|language| language.id.as_str()),
+            language: language.map(|language| language.id),
             text: language.is_some_and(Language::is_followed).then(|| Arc::from(text.as_str())),
             demands: demanded(path, text, language, *file),
             reach: if language.is_some() { reach_of(path, &own) } else { Reach::Anything },
@@ -242,7 +242,7 @@ const READS_FILE: [&str; 4] = ["dotenv", ".env\"", ".env'", "loadEnvFile"];
 
 /// The variables that a text in a language ends without, with their bytes.
 fn demands_of(path: &str, text: &str, language: &Language) -> Vec<demands::Demand> {
-    match language.id.as_str() {
+    match language.id {
         _ if READS_FILE.iter().any(|word| text.contains(word)) => Vec::new(),
         "javascript" => demands::of_javascript(path, text),
         "python" => demands::of_python(text),

@@ -28,7 +28,7 @@ pub struct Recognised {
 /// The configuration of a generator in a folder: `Ok(None)` when it surely has none, `Err` when it is there and cannot be read.
 fn config<'f>(facts: &'f Facts, generator: &Generator, dir: &str) -> Result<Option<&'f (FileId, Setting)>, ()> {
     let files = facts.files.known().ok_or(())?;
-    let path_of = |name: &String| if dir.is_empty() { name.clone() } else { format!("{dir}/{name}") };
+    let path_of = |name: &&str| if dir.is_empty() { (*name).to_owned() } else { format!("{dir}/{name}") };
     // Names below `docs/` only tell that the generator is used there.
     let own = generator.configs.iter().filter(|name| !name.starts_with("docs/") && !name.starts_with("doc/"));
     match own.map(path_of).find(|path| files.has(path)) {
@@ -39,14 +39,14 @@ fn config<'f>(facts: &'f Facts, generator: &Generator, dir: &str) -> Result<Opti
 
 /// The first configuration of a generator that can be read, seen from a folder that it is run in; also one that it keeps below `docs/`.
 pub fn config_near<'f>(facts: &'f Facts, generator: &Generator, dir: &str) -> Option<&'f (FileId, Setting)> {
-    let path_of = |name: &String| if dir.is_empty() { name.clone() } else { format!("{dir}/{name}") };
+    let path_of = |name: &&str| if dir.is_empty() { (*name).to_owned() } else { format!("{dir}/{name}") };
     generator.configs.iter().find_map(|name| facts.configs.get(&path_of(name)))
 }
 
 fn is(setting: Option<&Setting>, wanted: &SettingIs) -> Option<bool> {
-    match setting.map(|setting| setting.find(&wanted.setting)) {
+    match setting.map(|setting| setting.find(wanted.setting)) {
         None | Some(Found::Absent) => Some(false),
-        Some(Found::Here(found)) => Some(found.text() == Some(&wanted.value)),
+        Some(Found::Here(found)) => Some(found.text() == Some(wanted.value)),
         Some(Found::Unknown) => None,
     }
 }
@@ -54,16 +54,16 @@ fn is(setting: Option<&Setting>, wanted: &SettingIs) -> Option<bool> {
 /// Whether the packages of a folder leave it open that a command is this generator's.
 pub fn fits_package(facts: &Facts, generator: &Generator, dir: Option<&str>) -> bool {
     let package = dir.and_then(|dir| facts.package_for(dir)).map(|(_, package)| package);
-    let has = |names: &[String]| package.is_some_and(|package| names.iter().any(|name| package.dependency(name).is_some()));
-    (generator.only_with.is_empty() || has(&generator.only_with)) && !has(&generator.not_with_packages)
+    let has = |names: &[&str]| package.is_some_and(|package| names.iter().any(|name| package.dependency(name).is_some()));
+    (generator.only_with.is_empty() || has(generator.only_with)) && !has(generator.not_with_packages)
 }
 
 /// The folder inside the built folder that the site is in; "" for none, `None` when it is not known.
 pub fn output_suffix(facts: &Facts, generator: &Generator, dir: &str) -> Option<String> {
     let Some(suffix) = &generator.output_suffix else { return Some(String::new()) };
     let (_, setting) = config(facts, generator, dir).ok()??;
-    match setting.find(&suffix.setting) {
-        Found::Here(found) => Some(suffix.values.get(found.text()?).cloned().unwrap_or_default()),
+    match setting.find(suffix.setting) {
+        Found::Here(found) => Some(suffix.values.get(found.text()?).cloned().unwrap_or_default().to_owned()),
         _ => None,
     }
 }
@@ -83,13 +83,13 @@ pub fn site_output(facts: &Facts, generator: &Generator, dir: &str) -> Option<Si
         Err(()) => None,
     };
     let setting = config.map(|(_, setting)| setting);
-    for root in &generator.root_settings {
+    for root in generator.root_settings {
         if setting.is_some_and(|setting| setting.find(root) != Found::Absent) {
             return None;
         }
     }
     if let Some((file, setting)) = config {
-        for name in &generator.output_settings {
+        for name in generator.output_settings {
             match setting.find(name) {
                 Found::Absent => {}
                 Found::Unknown => return None,
@@ -104,12 +104,15 @@ pub fn site_output(facts: &Facts, generator: &Generator, dir: &str) -> Option<Si
 }
 
 fn default_output(facts: &Facts, generator: &Generator, dir: &str, config: Option<&(FileId, Setting)>) -> Option<Site> {
-    for when in &generator.output_when {
+    for when in generator.output_when {
         let Some((file, setting)) = config else { break };
-        match setting.find(&when.setting) {
+        match setting.find(when.setting) {
             Found::Unknown => return None,
-            Found::Here(found) if found.text() == Some(&when.value) => {
-                return Some(Site { output: when.output.clone(), origin: Origin::At(Place { file: *file, span: found.span }) });
+            Found::Here(found) if found.text() == Some(when.value) => {
+                return Some(Site {
+                    output: when.output.to_owned(),
+                    origin: Origin::At(Place { file: *file, span: found.span }),
+                });
             }
             _ => {}
         }
@@ -117,11 +120,11 @@ fn default_output(facts: &Facts, generator: &Generator, dir: &str, config: Optio
     if let Some((_, package)) = facts.package_for(dir) {
         for (name, output) in &generator.output_with_package {
             if let Some(at) = package.dependency(name) {
-                return Some(Site { output: output.clone(), origin: Origin::At(at) });
+                return Some(Site { output: output.to_owned().to_owned(), origin: Origin::At(at) });
             }
         }
     }
-    generator.output.clone().map(|output| Site { output, origin: Origin::Catalog })
+    generator.output.map(|output| Site { output: output.to_owned(), origin: Origin::Catalog })
 }
 
 fn with_suffix(output: &str, suffix: &str) -> String {
@@ -141,16 +144,16 @@ pub fn base_path(facts: &Facts, generator: &Generator, dir: &str) -> Option<(Str
 /// has no fixed one.
 pub fn served_under(facts: &Facts, generator: &Generator, dir: &str) -> Option<(String, Origin)> {
     // Without a default only a path that is given counts.
-    let usual = generator.base_default.clone();
+    let usual = generator.base_default;
     if generator.base_from_homepage {
         let package = facts.packages.get(dir)?;
         return Some(match &package.homepage {
             Some((address, at)) => (path_of_address(address).to_owned(), Origin::At(*at)),
-            None => (usual?, Origin::Catalog),
+            None => (usual?.to_owned(), Origin::Catalog),
         });
     }
-    let Some((file, setting)) = config(facts, generator, dir).ok()? else { return Some((usual?, Origin::Catalog)) };
-    let links_by_path = |name: &String| match setting.find(name) {
+    let Some((file, setting)) = config(facts, generator, dir).ok()? else { return Some((usual?.to_owned(), Origin::Catalog)) };
+    let links_by_path = |name: &&str| match setting.find(name) {
         Found::Absent => true,
         Found::Here(found) => found.value == super::config::Value::Bool(false),
         Found::Unknown => false,
@@ -158,7 +161,7 @@ pub fn served_under(facts: &Facts, generator: &Generator, dir: &str) -> Option<(
     if !generator.relative_settings.iter().all(links_by_path) {
         return None;
     }
-    for name in &generator.base_settings {
+    for name in generator.base_settings {
         match setting.find(name) {
             Found::Absent => {}
             Found::Unknown => return None,
@@ -168,7 +171,7 @@ pub fn served_under(facts: &Facts, generator: &Generator, dir: &str) -> Option<(
         }
     }
     // The configuration itself is known whole, and does not say: the place where it would.
-    Some((usual?, Origin::Silent(Place { file: *file, span: setting.span })))
+    Some((usual?.to_owned(), Origin::Silent(Place { file: *file, span: setting.span })))
 }
 
 /// `/timetable` of `https://tarnsay.example/timetable`; a path stays as it is.
@@ -197,7 +200,7 @@ pub fn recognised(facts: &Facts, sources: &Sources) -> Vec<Recognised> {
     }
     let mut found = Vec::new();
     for dir in dirs {
-        for generator in &generators().generator {
+        for generator in generators().generator {
             if let Some(origin) = gives_away(facts, sources, generator, dir) {
                 found.push(Recognised { generator, dir: dir.to_owned(), origin });
             }
@@ -214,14 +217,14 @@ fn gives_away(facts: &Facts, sources: &Sources, generator: &Generator, dir: &str
     }
     let files = facts.files.known()?;
     let here = |name: &str| if dir.is_empty() { name.to_owned() } else { format!("{dir}/{name}") };
-    let telling = generator.configs.iter().filter(|_| generator.telling).chain(&generator.telling_configs);
+    let telling = generator.configs.iter().filter(|_| generator.telling).chain(generator.telling_configs);
     if telling.into_iter().any(|name| files.has(&here(name))) {
         return Some(Origin::Files);
     }
     if !dir.is_empty() {
         return None;
     }
-    if generator.telling_suffixes.iter().any(|end| files.iter().any(|path| path.ends_with(end.as_str()) && !path.contains('/'))) {
+    if generator.telling_suffixes.iter().any(|end| files.iter().any(|path| path.ends_with(end) && !path.contains('/'))) {
         return Some(Origin::Files);
     }
     let in_text = |(path, file): (&String, &FileId)| names_it(generator, path, &sources.get(*file).text).then_some(*file);
@@ -238,20 +241,20 @@ fn names_it(generator: &Generator, path: &str, text: &str) -> bool {
             .flat_map(|line| line.split(|c: char| !(c.is_ascii_alphanumeric() || matches!(c, '-' | '_' | '.'))))
     };
     if name == "Gemfile" {
-        return generator.gems.iter().any(|gem| words().any(|word| word == gem));
+        return generator.gems.iter().any(|gem| words().any(|word| word == *gem));
     }
     if name == "pyproject.toml" || (name.starts_with("requirements") && name.ends_with(".txt")) {
         return generator.python.iter().any(|wanted| words().any(|word| word.eq_ignore_ascii_case(wanted)));
     }
-    name.ends_with(".csproj") && generator.csproj_sdk.as_ref().is_some_and(|sdk| text.contains(sdk.as_str()))
+    name.ends_with(".csproj") && generator.csproj_sdk.as_ref().is_some_and(|sdk| text.contains(sdk))
 }
 
 /// Names of the files that facts come from, beside package.json; for whoever reads the disk.
 pub fn config_names() -> impl Iterator<Item = &'static str> {
-    let generators = generators().generator.iter().flat_map(|generator| generator.configs.iter().map(String::as_str));
-    let hosts = hostings().hosting.iter().filter(|hosting| !hosting.empty).map(|hosting| hosting.file.as_str());
-    let runtimes = hostings().runtime_file.iter().map(|file| file.file.as_str());
-    let others = names().lists.site_files.iter().map(String::as_str);
+    let generators = generators().generator.iter().flat_map(|generator| generator.configs.iter().copied());
+    let hosts = hostings().hosting.iter().filter(|hosting| !hosting.empty).map(|hosting| hosting.file);
+    let runtimes = hostings().runtime_file.iter().map(|file| file.file);
+    let others = names().lists.site_files.iter().copied();
     generators.chain(hosts).chain(runtimes).chain(others)
 }
 
@@ -263,8 +266,8 @@ pub fn lockfiles(facts: &Facts, dir: &str) -> Vec<(&'static str, String)> {
         let found: Vec<_> = managers()
             .manager
             .iter()
-            .flat_map(|manager| manager.lockfiles.iter().map(move |file| (manager.id.as_str(), file)))
-            .map(|(id, file)| (id, if dir.is_empty() { file.clone() } else { format!("{dir}/{file}") }))
+            .flat_map(|manager| manager.lockfiles.iter().map(move |file| (manager.id, file)))
+            .map(|(id, file)| (id, if dir.is_empty() { (*file).to_owned() } else { format!("{dir}/{file}") }))
             .filter(|(_, path)| files.has(path))
             .collect();
         if !found.is_empty() || dir.is_empty() {

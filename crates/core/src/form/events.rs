@@ -15,7 +15,7 @@ impl Walker<'_> {
     }
 
     fn unknown_event(&mut self, node: NodeId, word: &str) {
-        let documented = self.grammar.mistaken_event.get(word).map(Meant::surely);
+        let documented = self.grammar.mistaken_event.get(word).map(|word| Meant::surely(*word));
         let meant = documented.or_else(|| near(word, self.grammar.events(), Among::Closed));
         if meant.is_some() || self.strict {
             self.add(self.at(node), FormIssueKind::UnknownEvent { name: word.to_owned(), meant });
@@ -44,13 +44,16 @@ impl Walker<'_> {
             && !self.tree.is_null(value)
         {
             let found = format!("the word `{}`", text.chars().take(40).collect::<String>());
-            let wanted = self.grammar.event_holds.clone();
-            self.add(self.at(value), FormIssueKind::WrongShape { key: word.to_owned(), found, wanted, instead: None });
+            let wanted = self.grammar.event_holds;
+            self.add(
+                self.at(value),
+                FormIssueKind::WrongShape { key: word.to_owned(), found, wanted: wanted.to_owned(), instead: None },
+            );
             return;
         }
         if matches!(self.tree.node(self.tree.resolve(value)).kind, Kind::Sequence(..)) && self.strict {
-            let (found, wanted) = ("a list".to_owned(), self.grammar.event_holds.clone());
-            let kind = FormIssueKind::WrongShape { key: word.to_owned(), found, wanted, instead: None };
+            let (found, wanted) = ("a list".to_owned(), self.grammar.event_holds);
+            let kind = FormIssueKind::WrongShape { key: word.to_owned(), found, wanted: wanted.to_owned(), instead: None };
             self.add(self.at(key), kind);
             return;
         }
@@ -60,8 +63,12 @@ impl Walker<'_> {
             let Some(name) = self.tree.scalar(inner).map(str::to_owned) else { continue };
             self.event_key(event, word, (value, inner, &name, inner_value), depth);
         }
-        let lacking: Vec<String> =
-            event.required.iter().filter(|required| self.tree.get(value, required).is_none()).cloned().collect();
+        let lacking: Vec<String> = event
+            .required
+            .iter()
+            .filter(|required| self.tree.get(value, required).is_none())
+            .map(|word| (*word).to_owned())
+            .collect();
         for required in lacking {
             self.add(self.at(key), FormIssueKind::MissingKey { keys: vec![required], within: format!("`{word}`") });
         }
@@ -83,13 +90,13 @@ impl Walker<'_> {
                     FormIssueKind::StrayFilter { event: word.to_owned(), plain: event.is.is_none(), key: name.to_owned(), of };
                 self.add(self.at(inner), kind);
             }
-            let takes = Takes::from("text|list(text)".to_owned());
+            let takes = Takes { text: true, list: Some(&Takes::TEXT), ..Takes::default() };
             if self.tree.is_null(value) && self.strict {
                 let kind = FormIssueKind::Empty { key: Some(name.to_owned()), wanted: takes.words_for(), open: true };
                 self.add(self.at(inner), kind);
                 return;
             }
-            let text = Takes::from("text".to_owned());
+            let text = Takes::TEXT;
             for item in self.tree.items(value).to_vec() {
                 self.fits_shape(item, &text, Some(inner));
             }
@@ -100,9 +107,9 @@ impl Walker<'_> {
             let known = event
                 .filters
                 .iter()
-                .chain(&event.keys)
-                .map(String::as_str)
-                .chain((!event.types.is_empty()).then_some(self.grammar.kinds_key.as_str()));
+                .chain(event.keys)
+                .copied()
+                .chain((!event.types.is_empty()).then_some(self.grammar.kinds_key));
             let label = format!("`{word}`");
             self.unknown(parent, inner, name, (EVENT, &label), known);
         }
@@ -115,13 +122,18 @@ impl Walker<'_> {
         };
         for item in items {
             let Some(word) = self.tree.scalar(item).map(str::to_owned) else { continue };
-            if event.types.is_empty() || event.types.contains(&word) || self.grammar.has_hole(&word) {
+            if event.types.is_empty() || event.types.contains(&word.as_str()) || self.grammar.has_hole(&word) {
                 continue;
             }
-            let meant = near(&word, event.types.iter().map(String::as_str), Among::Closed);
+            let meant = near(&word, event.types.iter().copied(), Among::Closed);
             if meant.is_some() || self.strict {
-                let kind =
-                    FormIssueKind::UnknownName { name: word, among: Names::Kinds, meant, known: event.types.clone(), at: None };
+                let kind = FormIssueKind::UnknownName {
+                    name: word,
+                    among: Names::Kinds,
+                    meant,
+                    known: event.types.iter().map(|word| (*word).to_owned()).collect(),
+                    at: None,
+                };
                 self.add(self.at(item), kind);
             }
         }

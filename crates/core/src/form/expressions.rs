@@ -155,19 +155,32 @@ impl Walker<'_> {
 
     fn context(&mut self, text: &Text, name: &str, part: &Expr, contexts: &'static Contexts) {
         let all = &self.grammar.names.contexts;
-        let is = |list: &[String]| list.iter().any(|known| known.eq_ignore_ascii_case(name));
+        let is = |list: &[&str]| list.iter().any(|known| known.eq_ignore_ascii_case(name));
         let at = text.place(part.range.clone());
         if !is(all) {
-            let meant = near(name, contexts.names.iter().map(String::as_str), Among::Closed);
+            let meant = near(name, contexts.names.iter().copied(), Among::Closed);
             if meant.is_some() || self.strict {
-                let known = contexts.names.clone();
+                let known = contexts.names;
                 self.add(
                     at,
-                    FormIssueKind::UnknownName { name: name.to_owned(), among: Names::Contexts, meant, known, at: None },
+                    FormIssueKind::UnknownName {
+                        name: name.to_owned(),
+                        among: Names::Contexts,
+                        meant,
+                        known: known.iter().map(|word| (*word).to_owned()).collect(),
+                        at: None,
+                    },
                 );
             }
-        } else if !is(&contexts.names) && self.strict {
-            self.add(at, FormIssueKind::OutOfPlace { name: name.to_owned(), function: false, available: contexts.names.clone() });
+        } else if !is(contexts.names) && self.strict {
+            self.add(
+                at,
+                FormIssueKind::OutOfPlace {
+                    name: name.to_owned(),
+                    function: false,
+                    available: contexts.names.iter().map(|word| (*word).to_owned()).collect(),
+                },
+            );
         }
     }
 
@@ -175,18 +188,18 @@ impl Walker<'_> {
         let names = &self.grammar.names;
         let at = text.place(part.range.start..part.range.start + name.len());
         let Some((known, (least, most))) = names.functions.iter().find(|(known, _)| known.eq_ignore_ascii_case(name)) else {
-            let available = || names.everywhere.iter().chain(&contexts.functions);
-            let meant = near(name, available().map(String::as_str), Among::Closed);
+            let available = || names.everywhere.iter().chain(contexts.functions);
+            let meant = near(name, available().copied(), Among::Closed);
             if meant.is_some() || self.strict {
-                let known = available().cloned().collect();
+                let known = available().map(|word| (*word).to_owned()).collect();
                 let kind = FormIssueKind::UnknownName { name: name.to_owned(), among: Names::Functions, meant, known, at: None };
                 self.add(at, kind);
             }
             return;
         };
-        if !names.everywhere.contains(known) && !contexts.functions.contains(known) && self.strict {
-            let available = names.everywhere.iter().chain(&contexts.functions).cloned().collect();
-            self.add(at, FormIssueKind::OutOfPlace { name: known.clone(), function: true, available });
+        if !names.everywhere.contains(&known) && !contexts.functions.contains(&known) && self.strict {
+            let available = names.everywhere.iter().chain(contexts.functions).map(|word| (*word).to_owned()).collect();
+            self.add(at, FormIssueKind::OutOfPlace { name: known.to_owned(), function: true, available });
         }
         let given = arguments.len();
         if (given < usize::from(*least) || (*most < 255 && given > usize::from(*most))) && self.strict {

@@ -128,7 +128,7 @@ impl<'p> Scope<'p> {
         let steps = job.steps.iter().flat_map(|step| step.variables.entries.iter());
         let known: Vec<&Text> =
             self.pipeline.variables.entries.iter().chain(&job.variables.entries).chain(steps).map(|(name, _)| name).collect();
-        let own = self.pipeline.run().own_starts.iter().any(|start| name.starts_with(start.as_str()));
+        let own = self.pipeline.run().own_starts.iter().any(|start| name.starts_with(start));
         let set_by_step = job.steps.iter().any(|step| match &step.work {
             // A script that reads what the runner sets does not set it.
             Work::Runs { script, .. } if own => script.value.contains(&format!("{name}=")),
@@ -167,7 +167,7 @@ impl<'p> Scope<'p> {
         let (set, names) = set_by?;
         // What runs before may hand a variable on.
         let files = &self.pipeline.customs.variable_files;
-        let hands_on = |script: &str| script.contains(name) || files.iter().any(|file| script.contains(file.as_str()));
+        let hands_on = |script: &str| script.contains(name) || files.iter().any(|file| script.contains(file));
         let may_set = job.steps[..step].iter().any(|step| match &step.work {
             Work::Runs { script, .. } => hands_on(&script.value),
             Work::Uses { action, .. } => crate::effects::UsedAction::of(&action.value).is_none_or(|used| used.action().is_none()),
@@ -245,18 +245,24 @@ pub(crate) fn strange_defaults(pipeline: &Pipeline) -> Vec<super::FormIssue> {
 fn of_run(grammar: &'static Grammar, variable: &str) -> Option<Meant> {
     let (context, name) = variable.split_once('_')?;
     let (context, name) = (context.to_ascii_lowercase(), name.to_ascii_lowercase());
-    let known = grammar.names.properties.get(&context)?.contains(&name);
+    let known = grammar.names.properties.get(&context)?.contains(&name.as_str());
     known.then(|| Meant::surely(format!("{context}.{name}")))
 }
 
 /// A name below a context that has a fixed set of them. Only a slip, or a name that people are known to write, is sure: the set grows.
 fn fixed(grammar: &'static Grammar, context: &str, name: &str) -> Option<WrongName> {
-    let (context, known) = grammar.names.properties.get_key_value(context)?;
+    let (context, known) = grammar.names.properties.entry(context)?;
     if known.iter().any(|known| known.eq_ignore_ascii_case(name)) {
         return None;
     }
     let mistaken = grammar.names.mistaken.get(context).and_then(|words| words.get(&name.to_ascii_lowercase()));
-    let documented = mistaken.map(Meant::surely);
-    let meant = documented.or_else(|| knowledge::near(name, known.iter().map(String::as_str), Among::Closed))?;
-    Some(WrongName { whole: false, names: Names::In(context), meant: Some(meant), known: known.clone(), at: None })
+    let documented = mistaken.map(|word| Meant::surely(*word));
+    let meant = documented.or_else(|| knowledge::near(name, known.iter().copied(), Among::Closed))?;
+    Some(WrongName {
+        whole: false,
+        names: Names::In(context),
+        meant: Some(meant),
+        known: known.iter().map(|word| (*word).to_owned()).collect(),
+        at: None,
+    })
 }

@@ -69,7 +69,7 @@ impl Walker<'_> {
             }
             return false;
         }
-        let hole = self.grammar.has_hole(value) || self.grammar.filled_in.iter().any(|mark| value.contains(mark.as_str()));
+        let hole = self.grammar.has_hole(value) || self.grammar.filled_in.iter().any(|mark| value.contains(mark));
         let numeric = matches!(plain, Core::Integer | Core::Float);
         let fits = takes.text
             || takes.event
@@ -81,7 +81,7 @@ impl Walker<'_> {
             || takes.count.is_some_and(|(least, most)| value.trim().parse().is_ok_and(|count| (least..=most).contains(&count)))
             || (takes.duration && self.grammar.durations.takes(value))
             || (takes.pattern && value.len() > 1 && value.starts_with('/') && value.trim_end_matches('i').ends_with('/'))
-            || takes.words.iter().any(|word| word == value);
+            || takes.words.contains(&value);
         if fits || !self.minds_shapes() {
             return fits;
         }
@@ -90,7 +90,7 @@ impl Walker<'_> {
             let kind = FormIssueKind::YesNoTrap { written: value.to_owned(), meant, key: key.to_owned() };
             self.add(self.at(node), kind);
         } else {
-            let instead = near(value, takes.words.iter().map(String::as_str), Among::Closed);
+            let instead = near(value, takes.words.iter().copied(), Among::Closed);
             let found = format!("the word `{}`", value.chars().take(40).collect::<String>());
             self.wrong_shape(node, key.to_owned(), &found, takes, instead);
         }
@@ -106,8 +106,7 @@ impl Walker<'_> {
         let empty = match &self.tree.node(self.tree.resolve(node)).kind {
             Kind::Sequence(items, _) => items.is_empty(),
             Kind::Mapping(pairs, _) => {
-                pairs.is_empty()
-                    && takes.place.as_deref().and_then(|place| self.grammar.place(place)).is_some_and(|place| place.named)
+                pairs.is_empty() && takes.place.and_then(|place| self.grammar.place(place)).is_some_and(|place| place.named)
             }
             _ => false,
         };
@@ -127,8 +126,8 @@ impl Walker<'_> {
 
     /// The keys that a value is to have, where there are but a few.
     fn keys_of(&self, takes: &Takes) -> String {
-        let place = takes.place.as_deref().and_then(|place| self.grammar.place(place));
-        let keys: Vec<&String> = place.map(|place| place.keys.keys().collect()).unwrap_or_default();
+        let place = takes.place.and_then(|place| self.grammar.place(place));
+        let keys: Vec<&str> = place.map(|place| place.keys.names().collect()).unwrap_or_default();
         match keys.as_slice() {
             [] | [_, _, _, _, _, ..] => String::new(),
             few => format!(", such as {}", few.iter().map(|key| format!("`{key}`")).collect::<Vec<_>>().join(", ")),

@@ -23,7 +23,7 @@ pub fn walk(
     root: Option<NodeId>,
     file: FileId,
     grammar: &'static Grammar,
-    start: &str,
+    start: &'static str,
     strict: bool,
     scope: &Scope<'_>,
 ) -> Vec<FormIssue> {
@@ -32,7 +32,7 @@ pub fn walk(
         Walker { tree, file, grammar, strict, scope, job: None, step: None, torn: false, taken_over, issues: Vec::new() };
     match root {
         Some(root) if !tree.is_null(root) => {
-            let takes = Takes { place: Some(start.to_owned()), ..Takes::default() };
+            let takes = Takes { place: Some(start), ..Takes::default() };
             if walker.fits_shape(root, &takes, None) {
                 walker.place(root, start, None, None, 0);
             }
@@ -119,9 +119,9 @@ impl Walker<'_> {
             } else if self.is_full() {
                 break;
             } else if let Some(takes) = place.keys.get(&word).or(place.free.as_ref()) {
-                self.value(*value, takes, *key, (contexts, !place.no_holes.contains(&word)), depth + 1);
+                self.value(*value, takes, *key, (contexts, !place.no_holes.contains(&word.as_str())), depth + 1);
             } else {
-                self.unknown(node, *key, &word, (name, &place.label), place.keys.keys().map(String::as_str));
+                self.unknown(node, *key, &word, (name, place.label), place.keys.names());
             }
         }
         self.job = outer_job;
@@ -172,13 +172,13 @@ impl Walker<'_> {
     fn apart(&mut self, node: NodeId, place: &PlaceEntry) {
         for (one, others) in &place.apart {
             let Some((first, _)) = self.tree.get(node, one) else { continue };
-            for other in others {
+            for other in *others {
                 let Some((key, _)) = self.tree.get(node, other) else { continue };
                 let kind = FormIssueKind::ExclusiveKeys {
-                    one: one.clone(),
+                    one: one.to_owned(),
                     first: self.at(first),
-                    other: other.clone(),
-                    within: place.label.clone(),
+                    other: other.to_owned().to_owned(),
+                    within: place.label.to_owned(),
                 };
                 self.add(self.at(key), kind);
             }
@@ -205,22 +205,23 @@ impl Walker<'_> {
             .collect();
         let misspelt = |key: &str| slips.iter().any(|slip| slip == key);
         let mut wanted: Vec<Vec<String>> =
-            place.required.iter().filter(|key| !has(key) && !misspelt(key)).map(|key| vec![key.clone()]).collect();
+            place.required.iter().filter(|key| !has(key) && !misspelt(key)).map(|key| vec![(*key).to_owned()]).collect();
         if !place.one_of.is_empty() && !place.one_of.iter().any(|key| has(key) || misspelt(key)) {
-            wanted.push(place.one_of.clone());
+            wanted.push(place.one_of.iter().map(|word| (*word).to_owned()).collect());
         }
-        for asked in &place.with_word {
-            let word = self.tree.value(node, &asked.key).and_then(|value| self.tree.scalar(value));
-            let asks = word == Some(asked.word.as_str());
-            if asks && !has(&asked.wants) && !misspelt(&asked.wants) {
-                wanted.push(vec![asked.wants.clone()]);
-            } else if !asks && asked.only && has(&asked.wants) {
+        for asked in place.with_word {
+            let word = self.tree.value(node, asked.key).and_then(|value| self.tree.scalar(value));
+            let asks = word == Some(asked.word);
+            if asks && !has(asked.wants) && !misspelt(asked.wants) {
+                wanted.push(vec![asked.wants.to_owned()]);
+            } else if !asks && asked.only && has(asked.wants) {
                 wanted.push(vec![format!("{}: {}", asked.key, asked.word)]);
             }
         }
         for (key, others) in &place.together {
             if has(key) {
-                wanted.extend(others.iter().filter(|other| !has(other) && !misspelt(other)).map(|other| vec![other.clone()]));
+                wanted
+                    .extend(others.iter().filter(|other| !has(other) && !misspelt(other)).map(|other| vec![(*other).to_owned()]));
             }
         }
         let name = owner.and_then(|owner| self.tree.scalar(owner));
@@ -228,7 +229,7 @@ impl Walker<'_> {
             Some(name) if !place.label.contains(&format!("`{name}`")) => {
                 format!("{} `{name}`", place.label.replacen("a ", "the ", 1))
             }
-            _ => place.label.clone(),
+            _ => place.label.to_owned(),
         };
         let first_key = self.tree.pairs(node).first().map(|(key, _)| *key);
         let at = self.at(owner.or(first_key).unwrap_or(node));
@@ -250,7 +251,7 @@ impl Walker<'_> {
         if depth > DEPTH_LIMIT {
             return;
         }
-        let contexts = takes.contexts.as_deref().or(contexts);
+        let contexts = takes.contexts.or(contexts);
         if takes.version {
             self.number_trap(owner, node);
         }
@@ -276,7 +277,7 @@ impl Walker<'_> {
                 }
             }
             Kind::Sequence(items, _) => {
-                let Some(inner) = takes.list.as_deref() else { return };
+                let Some(inner) = takes.list else { return };
                 let items = items.clone();
                 if inner.any {
                     items.iter().for_each(|item| self.number_trap(owner, *item));
@@ -293,7 +294,7 @@ impl Walker<'_> {
         if depth > DEPTH_LIMIT {
             return;
         }
-        let step_id = inner.place.as_deref().and_then(|place| self.grammar.place(place)?.step_id.as_deref());
+        let step_id = inner.place.and_then(|place| self.grammar.place(place)?.step_id);
         let steps = step_id.is_some();
         for (index, item) in items.iter().enumerate() {
             if steps {

@@ -2,7 +2,7 @@
 
 use super::keys::Keys;
 use crate::effects::{Effect, EffectAt, UploadPath, WantedCredential};
-use crate::knowledge::OwnPublisher;
+use crate::knowledge::{List, OwnPublisher, Word};
 use crate::model::{ByItself, Credential, Target, Text};
 use crate::text::Place;
 
@@ -17,9 +17,9 @@ pub(super) fn publish(keys: &Keys<'_>, known: &'static OwnPublisher, at: Place) 
         return own;
     };
     let named = known.folder.iter().find_map(|key| keys.text(key));
-    let folder = named.or_else(|| Some(Text::fixed(known.usual_folder.as_deref()?, at)));
+    let folder = named.or_else(|| Some(Text::fixed(known.usual_folder?, at)));
     let branch = match &known.branch {
-        Some(key) => keys.text(key).map_or_else(|| known.usual_branch.clone(), |text| text.known().map(str::to_owned)),
+        Some(key) => keys.text(key).map_or_else(|| known.usual_branch.map(str::to_owned), |text| text.known().map(str::to_owned)),
         None => None,
     };
     let inside = match known.inside.as_ref().and_then(|key| keys.text(key)) {
@@ -51,7 +51,7 @@ fn place_of(keys: &Keys<'_>, known: &OwnPublisher, target: &Target, branch: Opti
         return Some(elsewhere.map_or_else(|| format!("branch {branch}"), |other| format!("branch {branch} of {other}")));
     }
     let mut words = vec![target.to_string()];
-    for key in &known.place {
+    for key in known.place {
         words.push(keys.text(key)?.value);
     }
     words.extend(known.inside.as_ref().and_then(|key| keys.text(key)).map(|text| text.value));
@@ -60,13 +60,13 @@ fn place_of(keys: &Keys<'_>, known: &OwnPublisher, target: &Target, branch: Opti
 
 /// The credentials of which none is given.
 fn wants(keys: &Keys<'_>, known: &'static OwnPublisher, at: Place) -> Vec<WantedCredential> {
-    let wanted = |group: &Vec<String>| {
-        let (variables, inputs): (Vec<&String>, Vec<&String>) = group.iter().partition(|name| name.starts_with("env:"));
+    let wanted = |group: &List<Word>| {
+        let (variables, inputs): (Vec<Word>, Vec<Word>) = group.iter().copied().partition(|name| name.starts_with("env:"));
         let given = inputs.iter().any(|name| keys.get(name).is_some());
         (!given).then(|| WantedCredential {
             variables: variables.into_iter().map(|name| name.trim_start_matches("env:").to_owned()).collect(),
-            inputs: inputs.into_iter().cloned().collect(),
-            publisher: known.name.clone(),
+            inputs: inputs.into_iter().map(str::to_owned).collect(),
+            publisher: known.name.to_owned(),
             read_at: None,
             at,
         })
@@ -80,7 +80,7 @@ fn credentials(keys: &Keys<'_>, known: &OwnPublisher) -> Vec<Credential> {
     let credential = |(key, value)| {
         let (name, value) = (keys.nodes.text(key)?, keys.nodes.text(value)?);
         let secret = known.secrets.iter().any(|key| same(key, &name.value));
-        let needed = known.needs.iter().flatten().any(|key| same(key, &name.value));
+        let needed = known.needs.iter().copied().flatten().any(|key| same(key, &name.value));
         (secret || needed).then_some(Credential { name, value, secret })
     };
     keys.iter().filter_map(credential).collect()

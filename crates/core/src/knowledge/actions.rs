@@ -1,106 +1,78 @@
 //! Well-known actions as data.
 
+use super::{List, Table, Word};
 use crate::model::Target;
-use std::collections::{BTreeMap, HashMap};
-
-use serde::Deserialize;
-
 /// `catalog/actions/`.
-#[derive(Debug, Deserialize)]
-#[serde(from = "ActionList")]
+#[derive(Debug)]
 pub struct Actions {
-    by_name: HashMap<String, Action>,
-}
-
-#[derive(Deserialize)]
-#[serde(deny_unknown_fields)]
-struct ActionList {
-    action: Vec<Action>,
-}
-
-impl From<ActionList> for Actions {
-    fn from(list: ActionList) -> Self {
-        Self { by_name: list.action.into_iter().map(|action| (action.uses.to_ascii_lowercase(), action)).collect() }
-    }
+    /// Sorted by their names in small letters.
+    pub(super) action: List<Action>,
 }
 
 impl Actions {
     /// The names of all of them.
-    pub fn names(&self) -> impl Iterator<Item = &str> {
-        self.by_name.values().map(|action| action.uses.as_str())
+    pub fn names(&self) -> impl Iterator<Item = Word> {
+        self.action.iter().map(|action| action.uses)
     }
 
     /// The action of a name without its version; upper and lower case do not matter.
-    pub fn get(&self, name: &str) -> Option<&Action> {
-        self.by_name.get(&name.to_ascii_lowercase())
+    pub fn get(&self, name: &str) -> Option<&'static Action> {
+        let small = |name: &str| name.bytes().map(|byte| byte.to_ascii_lowercase()).collect::<Vec<u8>>();
+        let wanted = small(name);
+        let index = self
+            .action
+            .binary_search_by(|action| action.uses.bytes().map(|byte| byte.to_ascii_lowercase()).cmp(wanted.iter().copied()));
+        index.ok().map(|index| &self.action[index])
     }
 }
 
 /// One action.
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[derive(Debug)]
 pub struct Action {
     /// Variables that it sets for the steps after it.
-    #[serde(default)]
-    pub gives: Vec<String>,
+    pub gives: List<Word>,
     /// Inputs whose folders must end in a slash.
-    #[serde(default)]
-    pub slash_inputs: Vec<String>,
+    pub slash_inputs: List<Word>,
     /// How it publishes to another repository.
     pub elsewhere: Option<Elsewhere>,
     /// `owner/name`, without version.
-    pub uses: String,
+    pub uses: Word,
     /// What it does, in order.
-    #[serde(default)]
-    pub does: Vec<Deed>,
+    pub does: List<Deed>,
     /// What the job's token must be allowed for it.
-    #[serde(default)]
-    pub grants: Vec<ActionGrant>,
+    pub grants: List<ActionGrant>,
     /// The store of artifacts that it uses.
     pub generation: Option<Generation>,
     /// From this major on, hidden files are left out.
     pub hides_from: Option<u32>,
     /// Inputs that are run as a program.
-    #[serde(default)]
-    pub scripts: Vec<String>,
+    pub scripts: List<Word>,
     /// The input by which it tells the generator the path that the site is served under.
-    #[serde(default)]
-    pub base_input: Option<String>,
+    pub base_input: Option<Word>,
     /// Its manual tells to use a branch.
-    #[serde(default)]
     pub moving_is_meant: bool,
     /// The newest major version known here.
     pub newest: Option<u32>,
     /// Majors that no longer run.
-    #[serde(default)]
-    pub retired: Vec<u32>,
+    pub retired: List<u32>,
     /// Majors made for a runtime that has ended.
-    #[serde(default)]
-    pub ageing: Vec<u32>,
+    pub ageing: List<u32>,
     /// Majors that were a part of the runner itself, and are kept up no more.
-    #[serde(default)]
-    pub bundled: Vec<u32>,
+    pub bundled: List<u32>,
     /// What it takes.
-    #[serde(default)]
-    pub inputs: Vec<String>,
+    pub inputs: List<Word>,
     /// The first major that takes an input, where not all of them do.
-    #[serde(default)]
-    pub inputs_since: BTreeMap<String, u32>,
+    pub inputs_since: Table<u32>,
     /// Majors of which the lists of inputs and outputs were taken: they take and give nothing else.
-    #[serde(default)]
-    pub complete_for: Vec<u32>,
+    pub complete_for: List<u32>,
     /// Inputs that must be given.
-    #[serde(default)]
-    pub required: Vec<String>,
+    pub required: List<Word>,
     /// Old names of inputs and the new ones; "" for those that are gone.
-    #[serde(default)]
-    pub retired_inputs: BTreeMap<String, String>,
+    pub retired_inputs: Table<Word>,
     /// What it gives.
-    #[serde(default)]
-    pub outputs: Vec<String>,
+    pub outputs: List<Word>,
     /// Groups of inputs, or of variables as `env:NAME`: of each group one must be given.
-    #[serde(default)]
-    pub credentials: Vec<Vec<String>>,
+    pub credentials: List<List<Word>>,
 }
 
 impl Action {
@@ -134,20 +106,18 @@ impl Action {
 
     /// The new name of an old input.
     pub fn renamed(&self, input: &str) -> Option<&str> {
-        self.retired_inputs.iter().find(|(old, _)| old.eq_ignore_ascii_case(input)).map(|(_, new)| new.as_str())
+        self.retired_inputs.iter().find(|(old, _)| old.eq_ignore_ascii_case(input)).map(|(_, new)| *new)
     }
 }
 
 /// Artifacts of one generation are not seen by the other.
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[derive(Debug)]
 pub struct Generation {
     /// Which artifacts: `files` or `pages`.
-    pub store: String,
+    pub store: Word,
     /// From this major on it is the new one.
     pub new_from: u32,
     /// It takes artifacts rather than handing them on.
-    #[serde(default)]
     pub takes: bool,
 }
 
@@ -162,78 +132,57 @@ pub fn major(version: &str) -> Option<u32> {
 }
 
 /// A permission that an action needs.
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[derive(Debug)]
 pub struct ActionGrant {
     /// The scope.
-    pub scope: String,
+    pub scope: Word,
     /// `read` or `write`.
-    pub level: String,
+    pub level: Word,
     /// The input that carries the token; another credential there and the grant is not needed.
-    pub token: Option<String>,
+    pub token: Option<Word>,
     /// The variable that carries the token.
-    pub env_token: Option<String>,
+    pub env_token: Option<Word>,
     /// Inputs that must be given.
-    #[serde(default)]
-    pub when: Vec<String>,
+    pub when: List<Word>,
     /// Inputs that must not be given.
-    #[serde(default)]
-    pub unless: Vec<String>,
+    pub unless: List<Word>,
     /// A public repository works without it.
-    #[serde(default)]
     pub visible_anyway: bool,
     /// What it is for, as the end of a sentence.
-    pub why: String,
+    pub why: Word,
 }
 
 /// How an action publishes to another repository.
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[derive(Debug)]
 pub struct Elsewhere {
     /// The input that names it.
-    pub input: String,
+    pub input: Word,
     /// The input that carries the token.
-    pub token: String,
+    pub token: Word,
     /// Without that input it takes the job's own token.
-    #[serde(default)]
     pub own_by_default: bool,
     /// Inputs that carry another credential.
-    pub other_credentials: Vec<String>,
+    pub other_credentials: List<Word>,
 }
 
 /// One thing that an action does.
-#[derive(Debug, Deserialize)]
-#[serde(tag = "what", rename_all = "kebab-case", rename_all_fields = "kebab-case", deny_unknown_fields)]
+#[derive(Debug)]
 #[allow(missing_docs, reason = "the fields are named as the inputs they stand for; see catalog/actions")]
 pub enum Deed {
     /// Brings sources.
-    Checkout {
-        into: Field,
-        #[serde(rename = "ref")]
-        reference: Field,
-        repository: Field,
-        submodules: Field,
-        keeps: Option<Field>,
-        depth: Option<Field>,
-    },
+    Checkout { into: Field, reference: Field, repository: Field, submodules: Field, keeps: Option<Field>, depth: Option<Field> },
     /// Makes a runtime or a manager ready.
-    SetUp { tool: String, version: Option<Field>, version_file: Option<Field>, cache: Option<Field>, lockfiles: Option<Field> },
+    SetUp { tool: Word, version: Option<Field>, version_file: Option<Field>, cache: Option<Field>, lockfiles: Option<Field> },
     /// Brings back a cache, and saves it when its job has run.
-    Cache {
-        key: Field,
-        paths: Field,
-        fallback: Field,
-        #[serde(default = "yes")]
-        saves: bool,
-    },
+    Cache { key: Field, paths: Field, fallback: Field, only_restores: bool },
     /// Saves a cache.
     SaveCache { key: Field, paths: Field },
     /// Builds a site.
-    Build { generator: String, source: Field, output: Field },
+    Build { generator: Word, source: Field, output: Field },
     /// Hands files on.
     Upload { name: Field, paths: Option<Field>, exclusive_from: Option<u32> },
     /// Brings files that a job handed on.
-    Download { name: Field, into: Field, pattern: Field, merge: Field, elsewhere: Vec<String> },
+    Download { name: Field, into: Field, pattern: Field, merge: Field, elsewhere: List<Word> },
     /// Brings files from somewhere that is not this run.
     Fetch { into: Field },
     /// Puts a site online.
@@ -242,22 +191,20 @@ pub enum Deed {
         folder: Option<Field>,
         branch: Option<Field>,
         artifact: Option<Field>,
-        #[serde(default)]
-        place: Vec<Field>,
-        #[serde(default)]
+        place: List<Field>,
         creates_branch: bool,
-        environment: Option<String>,
+        environment: Option<Word>,
         inside: Option<Field>,
     },
     /// Runs a command of its tool: `input` holds its words, and `before` stands in front of them.
-    Command { input: Field, before: String, dir: Field },
+    Command { input: Field, before: Word, dir: Field },
     /// Publishes an app that it builds itself unless `skips` says otherwise: `app` is its folder, `output` the built one in it, `ends` the
     /// word for taking one down.
-    PublishApp { target: Target, app: Field, output: Field, skips: Field, does: Field, ends: String, scripts: Vec<String> },
+    PublishApp { target: Target, app: Field, output: Field, skips: Field, does: Field, ends: Word, scripts: List<Word> },
     /// Installs packages.
-    Install { manager: String },
+    Install { manager: Word },
     /// Looks at the sources, or tests them.
-    Test { tool: String },
+    Test { tool: Word },
     /// Pushes commits.
     Push,
     /// Nothing to the folders.
@@ -267,38 +214,17 @@ pub enum Deed {
 }
 
 /// A value that an input gives.
-#[derive(Clone, Debug, PartialEq, Eq, Deserialize)]
-#[serde(from = "String")]
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Field {
     /// The input; without one, the value is always the same.
-    pub input: Option<String>,
+    pub input: Option<Word>,
     /// The value when the input is not given.
-    pub default: Option<String>,
-}
-
-impl From<String> for Field {
-    fn from(text: String) -> Self {
-        let Some(rest) = text.strip_prefix('<') else { return Self { input: None, default: Some(text) } };
-        let (input, default) = rest.split_once('>').unwrap_or((rest, ""));
-        Self { input: Some(input.to_owned()), default: default.strip_prefix('|').map(str::to_owned) }
-    }
-}
-
-fn yes() -> bool {
-    true
+    pub default: Option<Word>,
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-
-    #[test]
-    fn fields_name_an_input_and_what_it_is_otherwise() {
-        let read = |text: &str| Field::from(text.to_owned());
-        assert_eq!(read("<path>|."), Field { input: Some("path".into()), default: Some(".".into()) });
-        assert_eq!(read("<name>"), Field { input: Some("name".into()), default: None });
-        assert_eq!(read("pages"), Field { input: None, default: Some("pages".into()) });
-    }
 
     #[test]
     fn majors_are_read_from_versions_only() {
@@ -317,10 +243,10 @@ mod tests {
     #[test]
     fn grants_name_scopes_and_levels_that_exist() {
         let scopes = &crate::formats::named("workflow").expect("the format").data().customs.scope;
-        for action in crate::knowledge::actions().by_name.values() {
-            for grant in &action.grants {
+        for action in crate::knowledge::actions().action {
+            for grant in action.grants {
                 assert!(scopes.iter().any(|scope| scope.id == grant.scope), "{}: {}", action.uses, grant.scope);
-                assert!(crate::model::Level::of(&grant.level).is_some(), "{}: {}", action.uses, grant.level);
+                assert!(crate::model::Level::of(grant.level).is_some(), "{}: {}", action.uses, grant.level);
             }
         }
     }

@@ -1,27 +1,22 @@
 //! Package managers and shell commands as data.
 
+use super::{List, Table, Word};
 use crate::model::Target;
 use crate::text::file_name;
-use std::collections::HashMap;
-
-use serde::Deserialize;
-
 /// `catalog/managers.toml`.
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[derive(Debug)]
 pub struct Managers {
     /// The managers.
-    pub manager: Vec<Manager>,
+    pub manager: List<Manager>,
     /// Where managers keep what they have downloaded, by their names.
-    pub stores: HashMap<String, Vec<String>>,
-    setup_cache: HashMap<String, HashMap<String, SetUpCache>>,
-    common: Common,
+    pub stores: Table<List<Word>>,
+    pub(super) setup_cache: Table<Table<SetUpCache>>,
+    pub(super) common: Common,
 }
 
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
-struct Common {
-    script_names: Vec<String>,
+#[derive(Debug)]
+pub(super) struct Common {
+    pub(super) script_names: List<Word>,
 }
 
 impl Managers {
@@ -33,7 +28,7 @@ impl Managers {
     /// Those of which a path, with its folders or without, names a lockfile.
     pub fn of_lockfile<'m>(&'m self, path: &str) -> impl Iterator<Item = &'m Manager> {
         let name = file_name(path);
-        self.manager.iter().filter(move |manager| manager.lockfiles.iter().any(|file| file == name))
+        self.manager.iter().filter(move |manager| manager.lockfiles.contains(&name))
     }
 
     /// The files that a set-up step's cache needs.
@@ -43,339 +38,294 @@ impl Managers {
 
     /// Whether no package has a program of this name.
     pub fn is_common_script(&self, name: &str) -> bool {
-        name.contains(':') || self.common.script_names.iter().any(|common| common == name)
+        name.contains(':') || self.common.script_names.contains(&name)
     }
 }
 
 /// What the cache of a set-up step needs.
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[derive(Debug)]
 pub struct SetUpCache {
     /// At least one of these.
-    pub files: Vec<String>,
+    pub files: List<Word>,
     /// In any folder, rather than at the root.
-    #[serde(default)]
     pub anywhere: bool,
 }
 
-fn node() -> String {
-    "node".into()
-}
-
 /// One package manager.
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[derive(Debug)]
 pub struct Manager {
     /// Its name and command.
-    pub id: String,
+    pub id: Word,
     /// The runtime that it runs on, as steps that set one up call it.
-    #[serde(default = "node")]
-    pub runtime: String,
+    pub runtime: Word,
     /// Its lockfiles, the usual one first.
-    pub lockfiles: Vec<String>,
+    pub lockfiles: List<Word>,
     /// Words that install; an empty one stands for no word at all.
-    pub install: Vec<String>,
+    pub install: List<Word>,
     /// Words that install exactly what the lockfile says.
-    pub frozen: Vec<String>,
+    pub frozen: List<Word>,
     /// Options that make an install do so.
-    #[serde(default)]
-    pub frozen_options: Vec<String>,
+    pub frozen_options: List<Word>,
     /// Such an install fails without a lockfile.
     pub frozen_needs_lockfile: bool,
     /// Words before a script's name.
-    pub run: Vec<String>,
+    pub run: List<Word>,
     /// Words that are themselves scripts.
-    pub script_words: Vec<String>,
+    pub script_words: List<Word>,
     /// Words before a program's name.
-    pub exec: Vec<String>,
+    pub exec: List<Word>,
     /// Options that name the folder to work in.
-    pub directory_options: Vec<String>,
+    pub directory_options: List<Word>,
     /// Options that name a package to work in, or words before its name.
-    #[serde(default)]
-    pub filter_options: Vec<String>,
+    pub filter_options: List<Word>,
     /// Options that make it work in all packages.
-    #[serde(default)]
-    pub all_options: Vec<String>,
+    pub all_options: List<Word>,
     /// Options that make it work in the root's package.
-    #[serde(default)]
-    pub root_options: Vec<String>,
+    pub root_options: List<Word>,
     /// Options that leave out what is needed for development only.
-    #[serde(default)]
-    pub production_options: Vec<String>,
+    pub production_options: List<Word>,
     /// Options that bring it all the same.
-    #[serde(default)]
-    pub development_options: Vec<String>,
+    pub development_options: List<Word>,
     /// It leaves that out when `NODE_ENV` is `production`.
-    #[serde(default)]
     pub heeds_node_env: bool,
     /// A filter that fits no package is no failure.
-    #[serde(default)]
     pub unmatched_is_fine: bool,
     /// Options that make a missing script no failure.
-    pub lenient_options: Vec<String>,
+    pub lenient_options: List<Word>,
     /// Options whose value is the next word.
-    pub value_options: Vec<String>,
+    pub value_options: List<Word>,
     /// Its own words that leave the folders of the site as they are.
-    #[serde(default)]
-    pub other_words: Vec<String>,
+    pub other_words: List<Word>,
     /// Options behind a script's name are its own, up to `--`.
-    #[serde(default)]
     pub options_after_name: bool,
     /// It runs `preNAME` and `postNAME` round a script.
-    #[serde(default)]
     pub pre_and_post: bool,
     /// A word of its own may be a script.
-    #[serde(default)]
     pub bare_words_run: bool,
     /// A script's name may also be a program of a package.
-    #[serde(default)]
     pub bins: bool,
 }
 
 /// `catalog/commands.toml`.
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[derive(Debug)]
 pub struct Commands {
-    harmless: Vec<String>,
-    compilers: Vec<String>,
-    script_runners: Vec<String>,
-    test_scripts: Vec<String>,
-    tool: Vec<Tool>,
-    writer: Vec<Writer>,
-    version_manager: Vec<VersionManager>,
-    wrapper: Vec<Wrapper>,
-    git: Git,
-    install: Install,
-    gone_command: Vec<GoneCommand>,
+    pub(super) harmless: List<Word>,
+    pub(super) compilers: List<Word>,
+    pub(super) script_runners: List<Word>,
+    pub(super) test_scripts: List<Word>,
+    pub(super) tool: List<Tool>,
+    pub(super) writer: List<Writer>,
+    pub(super) version_manager: List<VersionManager>,
+    pub(super) wrapper: List<Wrapper>,
+    pub(super) git: Git,
+    pub(super) install: Install,
+    pub(super) gone_command: List<GoneCommand>,
     /// Programs that run a script of the same name in many packages.
-    pub task_runner: Vec<TaskRunner>,
+    pub task_runner: List<TaskRunner>,
     /// The forge's own command line.
     pub forge_cli: ForgeCli,
-    forge_command: Vec<ForgeCommand>,
+    pub(super) forge_command: List<ForgeCommand>,
     /// Programs that make images.
     pub image_tool: ImageTool,
     /// Commands that put a site online.
-    pub publisher: Vec<PublisherCommand>,
+    pub publisher: List<PublisherCommand>,
 }
 
 /// A program that makes a runtime of another version ready.
-#[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[derive(Debug)]
 pub struct VersionManager {
-    names: Vec<String>,
-    words: Vec<String>,
+    pub(super) names: List<Word>,
+    pub(super) words: List<Word>,
     /// The runtime.
-    pub tool: String,
+    pub tool: Word,
     /// The files that the version stands in where none is given.
-    pub files: Vec<String>,
+    pub files: List<Word>,
 }
 
 /// A command that puts a site online; catalog/commands.toml says what the fields mean.
-#[derive(Debug, Default, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields, default)]
+#[derive(Debug, Default)]
 #[allow(missing_docs, reason = "the fields are described once, in catalog/commands.toml")]
 pub struct PublisherCommand {
-    pub words: Vec<String>,
+    pub words: List<Word>,
     pub target: Target,
-    pub folder_options: Vec<String>,
+    pub folder_options: List<Word>,
     pub folder_argument: Option<usize>,
-    pub branch_options: Vec<String>,
-    pub branch_default: Option<String>,
-    pub place_options: Vec<String>,
+    pub branch_options: List<Word>,
+    pub branch_default: Option<Word>,
+    pub place_options: List<Word>,
     pub place_argument: Option<usize>,
-    pub image_options: Vec<String>,
-    pub place: Option<String>,
-    pub live_options: Vec<String>,
-    pub dry_options: Vec<String>,
-    pub other_words: Vec<String>,
-    pub value_options: Vec<String>,
-    pub credentials: Vec<Vec<String>>,
-    pub credential_options: Vec<String>,
+    pub image_options: List<Word>,
+    pub place: Option<Word>,
+    pub live_options: List<Word>,
+    pub dry_options: List<Word>,
+    pub other_words: List<Word>,
+    pub value_options: List<Word>,
+    pub credentials: List<List<Word>>,
+    pub credential_options: List<Word>,
     pub clones_afresh: bool,
-    pub unless_file: Vec<String>,
+    pub unless_file: List<Word>,
     pub hosted_only: bool,
     pub prebuilt: Option<Prebuilt>,
     pub servers: Option<Servers>,
 }
 
 /// Programs that make images; catalog/commands.toml says what the fields mean.
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[derive(Debug)]
 #[allow(missing_docs, reason = "the fields are described once, in catalog/commands.toml")]
 pub struct ImageTool {
-    pub names: Vec<String>,
-    pub builders: Vec<String>,
-    pub builds: Vec<String>,
-    pub pushes: Vec<String>,
-    pub tags: Vec<String>,
-    pub harmless: Vec<String>,
-    pub name_options: Vec<String>,
-    pub file_options: Vec<String>,
-    pub context_options: Vec<String>,
-    pub pushing_options: Vec<String>,
-    pub writing_options: Vec<String>,
-    pub value_options: Vec<String>,
+    pub names: List<Word>,
+    pub builders: List<Word>,
+    pub builds: List<Word>,
+    pub pushes: List<Word>,
+    pub tags: List<Word>,
+    pub harmless: List<Word>,
+    pub name_options: List<Word>,
+    pub file_options: List<Word>,
+    pub context_options: List<Word>,
+    pub pushing_options: List<Word>,
+    pub writing_options: List<Word>,
+    pub value_options: List<Word>,
 }
 
 /// Where a generator that publishes by itself finds the places that it knows.
-#[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[derive(Debug)]
 pub struct Servers {
     /// How the names of its project files end.
-    pub files: Vec<String>,
+    pub files: List<Word>,
     /// The setting whose names they are.
-    pub setting: String,
+    pub setting: Word,
     /// The option that names one; without it, the first argument does.
-    #[serde(default)]
-    pub option: Option<String>,
+    pub option: Option<Word>,
 }
 
 /// How a publisher takes what another of its commands has built.
-#[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[derive(Debug)]
 pub struct Prebuilt {
     /// The option by which it does.
-    pub option: String,
+    pub option: Word,
     /// The command that builds.
-    pub by: String,
+    pub by: Word,
 }
 
-#[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
-struct Install {
-    words: Vec<String>,
+#[derive(Debug)]
+pub(super) struct Install {
+    pub(super) words: List<Word>,
 }
 
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
-struct Git {
-    harmless: Vec<String>,
-    credentials: Vec<String>,
+#[derive(Debug)]
+pub(super) struct Git {
+    pub(super) harmless: List<Word>,
+    pub(super) credentials: List<Word>,
 }
 
 /// The forge's own command line; catalog/commands.toml says what the fields mean.
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[derive(Debug)]
 #[allow(missing_docs, reason = "the fields are described once, in catalog/commands.toml")]
 pub struct ForgeCli {
-    pub name: String,
-    pub tokens: Vec<String>,
-    pub signs_in: Vec<String>,
-    pub elsewhere_options: Vec<String>,
-    pub without_token: Vec<String>,
+    pub name: Word,
+    pub tokens: List<Word>,
+    pub signs_in: List<Word>,
+    pub elsewhere_options: List<Word>,
+    pub without_token: List<Word>,
 }
 
 /// A program that runs a script of the same name in many packages; catalog/commands.toml says what the fields mean.
-#[derive(Debug, Default, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields, default)]
+#[derive(Debug, Default)]
 #[allow(missing_docs, reason = "the fields are described once, in catalog/commands.toml")]
 pub struct TaskRunner {
-    pub name: String,
-    pub run: Vec<String>,
-    pub run_many: Vec<String>,
+    pub name: Word,
+    pub run: List<Word>,
+    pub run_many: List<Word>,
     pub bare: bool,
     pub project_behind_task: bool,
-    pub other_words: Vec<String>,
-    pub filter_options: Vec<String>,
-    pub task_options: Vec<String>,
-    pub value_options: Vec<String>,
-    pub changed_options: Vec<String>,
-    pub tasks_file: Option<String>,
-    pub project_file: Option<String>,
+    pub other_words: List<Word>,
+    pub filter_options: List<Word>,
+    pub task_options: List<Word>,
+    pub value_options: List<Word>,
+    pub changed_options: List<Word>,
+    pub tasks_file: Option<Word>,
+    pub project_file: Option<Word>,
 }
 
 /// A program that makes files of others; catalog/commands.toml says what the fields mean.
-#[derive(Debug, Default, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields, default)]
+#[derive(Debug, Default)]
 #[allow(missing_docs, reason = "the fields are described once, in catalog/commands.toml")]
 pub struct Writer {
-    pub names: Vec<String>,
-    pub folder_options: Vec<String>,
-    pub file_options: Vec<String>,
-    pub output: Option<String>,
+    pub names: List<Word>,
+    pub folder_options: List<Word>,
+    pub file_options: List<Word>,
+    pub output: Option<Word>,
     pub pairs: bool,
-    pub not_with: Vec<String>,
-    pub configs: Vec<String>,
+    pub not_with: List<Word>,
+    pub configs: List<Word>,
 }
 
 /// A subcommand that a newer version of its program has no more; catalog/commands.toml says what the fields mean.
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[derive(Debug)]
 #[allow(missing_docs, reason = "the fields are described once, in catalog/commands.toml")]
 pub struct GoneCommand {
-    pub words: String,
-    pub package: String,
+    pub words: Word,
+    pub package: Word,
     pub gone_from: u32,
-    pub instead: String,
-    #[serde(default)]
+    pub instead: Word,
     pub same_options: bool,
 }
 
 /// What one of its subcommands needs; catalog/commands.toml says what the fields mean.
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[derive(Debug)]
 #[allow(missing_docs, reason = "the fields are described once, in catalog/commands.toml")]
 pub struct ForgeCommand {
-    words: Vec<String>,
-    pub needs: std::collections::BTreeMap<String, String>,
-    #[serde(default)]
-    pub or: Vec<String>,
-    #[serde(default)]
+    pub(super) words: List<Word>,
+    pub needs: Table<Word>,
+    pub or: List<Word>,
     pub visible_anyway: bool,
-    #[serde(default)]
-    pub writes_option: Vec<String>,
-    pub why: String,
+    pub writes_option: List<Word>,
+    pub why: Word,
 }
 
 /// Programs that look at the sources or test them.
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[derive(Debug)]
 pub struct Tool {
-    names: Vec<String>,
+    pub(super) names: List<Word>,
     /// `check` or `test`.
-    pub kind: String,
+    pub kind: Word,
     /// The folders of its reports.
-    #[serde(default)]
-    pub writes: Vec<String>,
+    pub writes: List<Word>,
     /// It may look at a site that is online already.
-    #[serde(default)]
     pub looks_online: bool,
 }
 
 /// A command that runs the command after it.
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[derive(Debug)]
 pub struct Wrapper {
-    name: String,
+    pub(super) name: Word,
     /// The word that must follow.
-    pub word: Option<String>,
+    pub word: Option<Word>,
     /// Options whose value is the next word.
-    #[serde(default)]
-    pub value_options: Vec<String>,
+    pub value_options: List<Word>,
     /// `NAME=value` words follow.
-    #[serde(default)]
     pub assignments: bool,
 }
 
 impl Commands {
     /// Whether a command leaves all folders as they are.
     pub fn is_harmless(&self, name: &str) -> bool {
-        self.harmless.iter().any(|known| known == name)
+        self.harmless.contains(&name)
     }
 
     /// Whether a command is a TypeScript compiler.
     pub fn compiles(&self, name: &str) -> bool {
-        self.compilers.iter().any(|known| known == name)
+        self.compilers.contains(&name)
     }
 
     /// Whether a command runs scripts of package.json by their names.
     pub fn runs_scripts(&self, name: &str) -> bool {
-        self.script_runners.iter().any(|known| known == name)
+        self.script_runners.contains(&name)
     }
 
     /// The tool that a command's first words name, and how many words that are; the longest name counts.
     pub fn tool(&self, words: &[&str]) -> Option<(&Tool, usize)> {
-        let fits = |name: &String| starts_with(words, name);
+        let fits = |name: &&str| starts_with(words, name);
         let all = self.tool.iter().filter_map(|tool| Some((tool, tool.names.iter().filter_map(fits).max()?)));
         all.max_by_key(|(_, used)| *used)
     }
@@ -383,7 +333,7 @@ impl Commands {
     /// `check`, `test` or `other`, by the name that a tool's effect bears.
     pub fn kind_of(&self, tool: &str) -> Option<&str> {
         let words: Vec<&str> = tool.split(' ').collect();
-        self.tool(&words).map(|(tool, _)| tool.kind.as_str())
+        self.tool(&words).map(|(tool, _)| tool.kind)
     }
 
     /// Whether a tool may look at a site that is online already, by the name that its effect bears.
@@ -394,7 +344,7 @@ impl Commands {
 
     /// The program of a name that makes files of others.
     pub fn writer(&self, name: &str) -> Option<&Writer> {
-        self.writer.iter().find(|writer| writer.names.iter().any(|known| known == name))
+        self.writer.iter().find(|writer| writer.names.contains(&name))
     }
 
     /// The program of a name that makes a runtime ready, when it is called to do so.
@@ -423,7 +373,7 @@ impl Commands {
 
     /// The subcommand that words begin with and that newer versions have no more; the longest counts.
     pub fn gone(&self, words: &[&str]) -> Option<&GoneCommand> {
-        let fits = |gone: &&GoneCommand| starts_with(words, &gone.words).is_some();
+        let fits = |gone: &&GoneCommand| starts_with(words, gone.words).is_some();
         self.gone_command.iter().filter(fits).max_by_key(|gone| gone.words.len())
     }
 
@@ -434,12 +384,12 @@ impl Commands {
 
     /// Whether a line of a script may give git a credential.
     pub fn gives_git_a_credential(&self, line: &str) -> bool {
-        self.git.credentials.iter().any(|known| line.contains(known.as_str()))
+        self.git.credentials.iter().any(|known| line.contains(known))
     }
 
     /// Whether a word of git leaves all folders as they are.
     pub fn git_is_harmless(&self, word: &str) -> bool {
-        self.git.harmless.iter().any(|known| known == word)
+        self.git.harmless.contains(&word)
     }
 }
 

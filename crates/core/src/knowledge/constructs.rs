@@ -1,49 +1,42 @@
 //! Constructs of infrastructure that is written as code, as data.
 
-use std::collections::BTreeMap;
-
-use serde::Deserialize;
+use super::{List, Table, Word};
 
 /// `code` of a format; catalog/formats/codepipeline/constructs.toml says what the fields mean.
-#[derive(Debug, Default, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[derive(Debug, Default)]
 pub struct Code {
     /// Words by which a program is recognised that makes such resources.
-    pub imports: Vec<String>,
+    pub imports: List<Word>,
     /// Calls that hand on their argument.
-    pub calls: Vec<String>,
+    pub calls: List<Word>,
     /// What makes a resource.
-    pub construct: Vec<Construct>,
+    pub construct: List<Construct>,
     /// What makes an action of a pipeline.
-    pub action: Vec<ActionConstruct>,
+    pub action: List<ActionConstruct>,
 }
 
 /// A construct that makes a resource.
-#[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[derive(Debug)]
 pub struct Construct {
     /// Names of its classes.
-    pub names: Vec<String>,
+    pub names: List<Word>,
     /// The type of the resource.
-    pub kind: String,
+    pub kind: Word,
     /// What each of its properties stands for.
-    pub properties: BTreeMap<String, String>,
+    pub properties: Table<Word>,
 }
 
 /// A construct that makes an action.
-#[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[derive(Debug)]
 pub struct ActionConstruct {
     /// Names of its classes.
-    pub names: Vec<String>,
+    pub names: List<Word>,
     /// Such as `Build`.
-    pub category: String,
+    pub category: Word,
     /// Who does it.
-    pub provider: String,
+    pub provider: Word,
     /// What each of its properties stands for in the configuration.
-    #[serde(default)]
-    pub configuration: BTreeMap<String, String>,
+    pub configuration: Table<Word>,
     /// What is set where nothing is written.
-    #[serde(default)]
-    pub usual: BTreeMap<String, String>,
+    pub usual: Table<Word>,
 }

@@ -1,59 +1,53 @@
 //! How credentials look, as data.
 
-use serde::Deserialize;
+use super::{List, Word};
 
 /// `catalog/credentials.toml`.
-#[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[derive(Debug)]
 pub struct Credentials {
     /// Known formats.
-    pub credential: Vec<Credential>,
+    pub credential: List<Credential>,
     /// Options of programs after which one stands.
-    pub options: Vec<CredentialOption>,
+    pub options: List<CredentialOption>,
     /// Names of values.
-    pub names: Names,
+    pub names: CredentialNames,
 }
 
 /// An option after which a credential stands.
-#[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[derive(Debug)]
 pub struct CredentialOption {
     /// The program.
-    pub program: String,
+    pub program: Word,
     /// The option, as it is written.
-    pub option: String,
+    pub option: Word,
     /// The credential stands behind a name and a colon.
-    #[serde(default)]
     pub behind_colon: bool,
 }
 
 /// One format.
-#[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[derive(Debug)]
 pub struct Credential {
     /// How it starts.
-    pub prefix: String,
+    pub prefix: Word,
     /// How many characters follow at least.
     pub rest: usize,
 }
 
 /// Names whose value is taken for a credential.
-#[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
-pub struct Names {
+#[derive(Debug)]
+pub struct CredentialNames {
     /// In lower case.
-    pub parts: Vec<String>,
+    pub parts: List<Word>,
     /// Endings of names that name a credential rather than hold one.
-    pub unless: Vec<String>,
+    pub unless: List<Word>,
     /// Parts of values that are only examples.
-    pub examples: Vec<String>,
+    pub examples: List<Word>,
 }
 
 impl Credentials {
     /// Whether a name is one that a credential is kept under.
     pub fn names_one(&self, name: &str) -> bool {
         let lower = name.to_ascii_lowercase();
-        self.names.parts.iter().any(|part| lower.contains(part.as_str()))
-            && !self.names.unless.iter().any(|part| lower.ends_with(part.as_str()))
+        self.names.parts.iter().any(|part| lower.contains(part)) && !self.names.unless.iter().any(|part| lower.ends_with(part))
     }
 }

@@ -1,17 +1,19 @@
 //! Days of the calendar, for what goes out of use on a day.
 
-use serde::Deserialize;
-
 /// A day. It compares as days do.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, Deserialize)]
-#[serde(try_from = "String")]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct Date {
-    year: u16,
-    month: u8,
-    day: u8,
+    pub(super) year: u16,
+    pub(super) month: u8,
+    pub(super) day: u8,
 }
 
 impl Date {
+    /// A day of the catalog, which the build has looked at.
+    pub(super) const fn of(year: u16, month: u8, day: u8) -> Self {
+        Self { year, month, day }
+    }
+
     /// Reads `2026-11-25`; nothing for anything else.
     pub fn parse(text: &str) -> Option<Self> {
         let mut parts = text.split('-');
@@ -25,14 +27,6 @@ impl Date {
         let (year, month, day) = (number(4)?, number(2)?, number(2)?);
         let fits = parts.next().is_none() && (1..=12).contains(&month) && (1..=31).contains(&day);
         fits.then_some(Self { year, month: u8::try_from(month).ok()?, day: u8::try_from(day).ok()? })
-    }
-}
-
-impl TryFrom<String> for Date {
-    type Error = String;
-
-    fn try_from(text: String) -> Result<Self, String> {
-        Self::parse(&text).ok_or_else(|| format!("{text} is no day"))
     }
 }
 

@@ -1,13 +1,12 @@
 //! Forges, whatever format their pipelines are written in.
 
-use serde::Deserialize;
+use super::{List, Word};
 
 /// `catalog/forges.toml`.
-#[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[derive(Debug)]
 pub struct Forges {
     /// Where forges serve a repository's pages.
-    pub pages: Vec<PagesHost>,
+    pub pages: List<PagesHost>,
 }
 
 impl Forges {
@@ -18,11 +17,10 @@ impl Forges {
 }
 
 /// Where a forge serves the pages of its repositories.
-#[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[derive(Debug)]
 pub struct PagesHost {
     /// The forge's own host.
-    pub forge: String,
+    pub forge: Word,
     /// The host of the pages; `{owner}` stands for the repository's owner.
-    pub host: String,
+    pub host: Word,
 }

@@ -15,9 +15,8 @@ mod near;
 mod programs;
 mod publishers;
 mod sites;
+mod table;
 mod upkeep;
-
-use std::sync::LazyLock;
 
 pub use actions::{Action, ActionGrant, Deed, Field, major};
 pub use commands::{
@@ -27,7 +26,6 @@ pub use commands::{
 pub use constructs::{ActionConstruct, Code, Construct};
 pub use customs::{Consequence, Customs, HostedMachine, RetiredCommand, Safe, Scope};
 pub use date::Date;
-pub(crate) use format::format_data;
 pub use format::{FormatData, Host, Run, RunValues, WordsOf};
 pub use grammar::{Contexts, Declared, EventEntry, FilterEntry, Grammar, Names, PlaceEntry, Takes};
 pub use image::{bare_image, official_image, usual_image};
@@ -35,60 +33,82 @@ pub use near::{Among, Meant, near, nearest};
 pub use programs::{Interpreter, Language};
 pub use publishers::OwnPublisher;
 pub use sites::{Generator, Hosting, SettingIs};
+pub use table::{List, Table, Word};
 
-/// One part of the catalog. The data is checked by a test, so that a part can always be read.
-fn read<T: serde::de::DeserializeOwned>(name: &str, json: &str) -> T {
-    match serde_json::from_str(json) {
-        Ok(part) => part,
-        Err(error) => panic!("the catalog's part {name} is broken: {error}"),
-    }
+/// What the build made of the catalog.
+mod tables {
+    include!(concat!(env!("OUT_DIR"), "/tables.rs"));
 }
 
 macro_rules! parts {
-    ($($(#[$doc:meta])* $name:ident: $type:ty = $file:literal;)*) => {
+    ($($(#[$doc:meta])* $name:ident: $type:ty = $table:ident;)*) => {
         $($(#[$doc])*
         pub fn $name() -> &'static $type {
-            static PART: LazyLock<$type> = LazyLock::new(|| read($file, include_str!(concat!(env!("OUT_DIR"), "/", $file, ".json"))));
-            &PART
+            &tables::$table
         })*
-
-        #[cfg(test)]
-        #[test]
-        fn every_part_can_be_read() {
-            $(let _ = $name();)*
-        }
     };
 }
 
+/// What is known of each format.
+pub(crate) mod formats {
+    use super::{FormatData, tables};
+
+    parts! {
+        /// `amplify.yml`
+        amplify: FormatData = FORMAT_AMPLIFY;
+        /// `buddy.yml`
+        buddy: FormatData = FORMAT_BUDDY;
+        /// `buildspec.yml`
+        buildspec: FormatData = FORMAT_BUILDSPEC;
+        /// `cloudbuild.yaml`
+        cloudbuild: FormatData = FORMAT_CLOUDBUILD;
+        /// Definitions of pipelines.
+        codepipeline: FormatData = FORMAT_CODEPIPELINE;
+        /// `.gitlab-ci.yml`
+        gitlab: FormatData = FORMAT_GITLAB;
+        /// `Jenkinsfile`
+        jenkins: FormatData = FORMAT_JENKINS;
+        /// A format that only tests know.
+        #[cfg(test)]
+        tide: FormatData = FORMAT_TIDE;
+        /// `.travis.yml`
+        travis: FormatData = FORMAT_TRAVIS;
+        /// Workflow files.
+        workflow: FormatData = FORMAT_WORKFLOW;
+    }
+}
+
 /// What formats call the folder of the run's files, as it is written in paths.
-pub fn workspace_names() -> &'static [String] {
-    static NAMES: LazyLock<Vec<String>> =
-        LazyLock::new(|| read("workspace_names", include_str!(concat!(env!("OUT_DIR"), "/workspace_names.json"))));
-    &NAMES
+pub fn workspace_names() -> List<Word> {
+    tables::WORKSPACE
 }
 
 parts! {
     /// Well-known actions.
-    actions: actions::Actions = "actions";
+    actions: actions::Actions = ACTIONS;
     /// Package managers.
-    managers: commands::Managers = "managers";
+    managers: commands::Managers = MANAGERS;
     /// Shell commands.
-    commands: Commands = "commands";
+    commands: Commands = COMMANDS;
     /// What goes out of use.
-    upkeep: upkeep::Upkeep = "upkeep";
+    upkeep: upkeep::Upkeep = UPKEEP;
     /// Forges.
-    forges: forges::Forges = "forges";
+    forges: forges::Forges = FORGES;
     /// Names that tell what a thing is.
-    names: names::KnownNames = "names";
+    names: names::KnownNames = NAMES;
     /// How credentials look.
-    credentials: credentials::Credentials = "credentials";
+    credentials: credentials::Credentials = CREDENTIALS;
     /// Site generators.
-    generators: sites::Generators = "generators";
+    generators: sites::Generators = GENERATORS;
     /// Programs of a repository.
-    programs: programs::Programs = "programs";
+    programs: programs::Programs = PROGRAMS;
     /// Hosts' files and runtimes' files.
-    hostings: sites::Hostings = "hosting";
+    hostings: sites::Hostings = HOSTING;
 }
+
+#[cfg(test)]
+#[path = "../../build/written.rs"]
+mod written;
 
 #[cfg(test)]
 mod tests;

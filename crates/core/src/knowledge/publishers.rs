@@ -1,43 +1,31 @@
 //! What a format itself puts online, by the word that asks for it.
 
-use serde::Deserialize;
-
+use super::{List, Word};
 use crate::model::Target;
 
 /// A kind of publish that a format knows.
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[derive(Debug)]
 pub struct OwnPublisher {
     /// The word that asks for it.
-    pub name: String,
+    pub name: Word,
     /// The kind of place; nothing where it puts no site online.
-    #[serde(default)]
     pub target: Option<Target>,
     /// The keys that name the folder, of which one is taken.
-    #[serde(default)]
-    pub folder: Vec<String>,
+    pub folder: List<Word>,
     /// The folder that is taken without one of them.
-    #[serde(default)]
-    pub usual_folder: Option<String>,
+    pub usual_folder: Option<Word>,
     /// The key that names the branch.
-    #[serde(default)]
-    pub branch: Option<String>,
+    pub branch: Option<Word>,
     /// The branch that is taken without it.
-    #[serde(default)]
-    pub usual_branch: Option<String>,
+    pub usual_branch: Option<Word>,
     /// The keys that name the place.
-    #[serde(default)]
-    pub place: Vec<String>,
+    pub place: List<Word>,
     /// The key that names a folder in the place.
-    #[serde(default)]
-    pub inside: Option<String>,
+    pub inside: Option<Word>,
     /// Keys by which it goes to another repository than this.
-    #[serde(default)]
-    pub elsewhere: Vec<String>,
+    pub elsewhere: List<Word>,
     /// Keys whose values nobody may read.
-    #[serde(default)]
-    pub secrets: Vec<String>,
+    pub secrets: List<Word>,
     /// Groups of keys, and of variables as `env:NAME`, of which one must be given.
-    #[serde(default)]
-    pub needs: Vec<Vec<String>>,
+    pub needs: List<List<Word>>,
 }

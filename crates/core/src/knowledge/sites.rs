@@ -1,21 +1,18 @@
 //! Site generators as data.
 
-use std::collections::BTreeMap;
-
-use serde::Deserialize;
+use super::{List, Table, Word};
 
 /// `catalog/generators.toml`.
-#[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[derive(Debug)]
 pub struct Generators {
     /// The generators.
-    pub generator: Vec<Generator>,
+    pub generator: List<Generator>,
 }
 
 impl Generators {
     /// How the names of generators' project files end, which name the places that they publish to.
     pub fn project_file_endings(&self) -> Vec<&str> {
-        self.generator.iter().flat_map(|generator| &generator.telling_suffixes).map(String::as_str).collect()
+        self.generator.iter().flat_map(|generator| generator.telling_suffixes).copied().collect()
     }
 
     /// A generator by its id.
@@ -25,141 +22,133 @@ impl Generators {
 }
 
 /// One generator; catalog/generators.toml says what the fields mean.
-#[derive(Debug, Default, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields, default)]
+#[derive(Debug, Default)]
 #[allow(missing_docs, reason = "the fields are described once, at the top of catalog/generators.toml")]
 pub struct Generator {
-    pub id: String,
-    pub packages: Vec<String>,
-    pub gems: Vec<String>,
-    pub python: Vec<String>,
-    pub csproj_sdk: Option<String>,
-    pub only_with: Vec<String>,
-    pub not_with_packages: Vec<String>,
-    pub configs: Vec<String>,
+    pub id: Word,
+    pub packages: List<Word>,
+    pub gems: List<Word>,
+    pub python: List<Word>,
+    pub csproj_sdk: Option<Word>,
+    pub only_with: List<Word>,
+    pub not_with_packages: List<Word>,
+    pub configs: List<Word>,
     pub telling: bool,
-    pub telling_configs: Vec<String>,
-    pub telling_suffixes: Vec<String>,
-    pub commands: Vec<String>,
-    pub arguments: Option<String>,
-    pub other_words: Vec<String>,
-    pub not_with: Vec<String>,
-    pub value_options: Vec<String>,
-    pub output: Option<String>,
-    pub output_also: Vec<String>,
-    pub output_when: Vec<OutputWhen>,
-    pub output_with_package: BTreeMap<String, String>,
-    pub output_options: Vec<String>,
-    pub output_settings: Vec<String>,
+    pub telling_configs: List<Word>,
+    pub telling_suffixes: List<Word>,
+    pub commands: List<Word>,
+    pub arguments: Option<Word>,
+    pub other_words: List<Word>,
+    pub not_with: List<Word>,
+    pub value_options: List<Word>,
+    pub output: Option<Word>,
+    pub output_also: List<Word>,
+    pub output_when: List<OutputWhen>,
+    pub output_with_package: Table<Word>,
+    pub output_options: List<Word>,
+    pub output_settings: List<Word>,
     pub output_suffix: Option<OutputSuffix>,
-    pub output_variable: Option<String>,
-    pub base_options: Vec<String>,
-    pub base_settings: Vec<String>,
-    pub inner_folders: Vec<String>,
-    pub own_folders: Vec<String>,
+    pub output_variable: Option<Word>,
+    pub base_options: List<Word>,
+    pub base_settings: List<Word>,
+    pub inner_folders: List<Word>,
+    pub own_folders: List<Word>,
     pub one_folder: bool,
-    pub format_options: Vec<String>,
-    pub folder_of_format: Vec<String>,
-    pub root_options: Vec<String>,
-    pub root_settings: Vec<String>,
-    pub root_option_unknown: Vec<String>,
-    pub config_options: Vec<String>,
+    pub format_options: List<Word>,
+    pub folder_of_format: List<Word>,
+    pub root_options: List<Word>,
+    pub root_settings: List<Word>,
+    pub root_option_unknown: List<Word>,
+    pub config_options: List<Word>,
     pub server_when: Option<SettingIs>,
     pub without_front_page: bool,
-    pub front_page_words: Vec<String>,
+    pub front_page_words: List<Word>,
     pub server_unless: Option<SettingIs>,
     pub single_page: bool,
-    pub sources: Vec<String>,
+    pub sources: List<Word>,
     /// Endings of files of which it makes pages, without the point.
-    pub page_files: Vec<String>,
+    pub page_files: List<Word>,
     pub single_page_with_router: bool,
-    pub base_default: Option<String>,
-    pub base_variable: Option<String>,
-    pub base_only_with: Vec<String>,
-    pub address_settings: Vec<String>,
-    pub address_variables: Vec<String>,
-    pub history_settings: Vec<String>,
-    pub history_plugins: Vec<String>,
+    pub base_default: Option<Word>,
+    pub base_variable: Option<Word>,
+    pub base_only_with: List<Word>,
+    pub address_settings: List<Word>,
+    pub address_variables: List<Word>,
+    pub history_settings: List<Word>,
+    pub history_plugins: List<Word>,
     pub relative_links: bool,
-    pub relative_settings: Vec<String>,
-    pub caches: Vec<String>,
+    pub relative_settings: List<Word>,
+    pub caches: List<Word>,
     pub base_from_homepage: bool,
-    pub public_prefixes: Vec<String>,
+    pub public_prefixes: List<Word>,
 }
 
 /// A setting with a value.
-#[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[derive(Debug)]
 pub struct SettingIs {
     /// The setting.
-    pub setting: String,
+    pub setting: Word,
     /// Its value.
-    pub value: String,
+    pub value: Word,
 }
 
 /// Another default where a setting has a value.
-#[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[derive(Debug)]
 pub struct OutputWhen {
     /// The setting.
-    pub setting: String,
+    pub setting: Word,
     /// Its value.
-    pub value: String,
+    pub value: Word,
     /// The folder.
-    pub output: String,
+    pub output: Word,
 }
 
 /// A folder inside the built folder that the site is in.
-#[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[derive(Debug)]
 pub struct OutputSuffix {
     /// The setting that decides.
-    pub setting: String,
+    pub setting: Word,
     /// The folder by the setting's value.
-    pub values: BTreeMap<String, String>,
+    pub values: Table<Word>,
 }
 
 /// `catalog/hosting.toml`.
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[derive(Debug)]
 pub struct Hostings {
     /// Files in which a host is told about the site.
-    pub hosting: Vec<Hosting>,
+    pub hosting: List<Hosting>,
     /// Files in which the versions of runtimes stand.
-    pub runtime_file: Vec<RuntimeFile>,
+    pub runtime_file: List<RuntimeFile>,
 }
 
 /// One such file; catalog/hosting.toml says what the fields mean.
-#[derive(Debug, Default, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields, default)]
+#[derive(Debug, Default)]
 #[allow(missing_docs, reason = "the fields are described once, at the top of catalog/hosting.toml")]
 pub struct Hosting {
-    pub id: String,
-    pub file: String,
-    pub folder_settings: Vec<String>,
-    pub base_settings: Vec<String>,
-    pub fallback_settings: Vec<String>,
-    pub functions_settings: Vec<String>,
-    pub targets: Vec<String>,
+    pub id: Word,
+    pub file: Word,
+    pub folder_settings: List<Word>,
+    pub base_settings: List<Word>,
+    pub fallback_settings: List<Word>,
+    pub functions_settings: List<Word>,
+    pub targets: List<Word>,
     pub builds_itself: bool,
-    pub build_settings: Vec<String>,
-    pub preset_settings: Vec<String>,
-    pub presets: BTreeMap<String, String>,
+    pub build_settings: List<Word>,
+    pub preset_settings: List<Word>,
+    pub presets: Table<Word>,
     pub one_line: bool,
     pub empty: bool,
-    pub fallback_line: Option<String>,
-    pub elsewhere: Vec<String>,
+    pub fallback_line: Option<Word>,
+    pub elsewhere: List<Word>,
 }
 
 /// A file with versions.
-#[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[derive(Debug)]
 pub struct RuntimeFile {
     /// Its name.
-    pub file: String,
+    pub file: Word,
     /// The runtime; without one, each line names its own.
-    pub tool: Option<String>,
+    pub tool: Option<Word>,
     /// Each line names a runtime and its version.
-    #[serde(default)]
     pub many: bool,
 }

@@ -19,18 +19,18 @@ fn grammars_refer_only_to_what_is_there() {
 
 #[test]
 fn customs_name_scopes_keys_and_managers_that_exist() {
-    let manager = |id: &String| managers().manager.iter().any(|known| known.id == *id);
+    let manager = |id: &&str| managers().manager.iter().any(|known| known.id == *id);
     for (format, grammar, customs, _) in formats() {
-        for scope in customs.default_grant.values().flatten() {
+        for scope in customs.default_grant.values().copied().flatten() {
             assert!(customs.scope(scope).is_some(), "{format}: {scope}");
         }
-        for key in customs.purposes.keys() {
+        for key in customs.purposes.names() {
             assert!(grammar.has_key(key), "{format}: no place has the key {key}");
         }
-        assert!(customs.machine.iter().flat_map(|machine| &machine.lacks).all(manager), "{format}");
+        assert!(customs.machine.iter().flat_map(|machine| machine.lacks).all(manager), "{format}");
     }
     for (image, lacks) in &names().image_lacks {
-        assert!(names().images.contains_key(image) && lacks.iter().all(manager), "{image}");
+        assert!(names().images.has(image) && lacks.iter().all(manager), "{image}");
     }
 }
 
@@ -38,18 +38,18 @@ fn customs_name_scopes_keys_and_managers_that_exist() {
 fn runs_name_facts_and_refs_that_exist() {
     for (format, _, _, run) in formats() {
         for (name, word) in &run.facts {
-            assert!(["commit", "run", "ref", "os", "job"].contains(&word.as_str()), "{format}: {name} is {word}");
+            assert!(["commit", "run", "ref", "os", "job"].contains(word), "{format}: {name} is {word}");
         }
-        let refs: Vec<&String> = run.values.full.iter().chain(&run.values.short).chain(run.facts.keys()).collect();
-        for name in &run.values.passing_refs {
-            assert!(refs.contains(&name), "{format}: {name}");
+        let refs: Vec<&str> = run.values.full.iter().chain(run.values.short).copied().chain(run.facts.names()).collect();
+        for name in run.values.passing_refs {
+            assert!(refs.contains(name), "{format}: {name}");
         }
     }
 }
 
 #[test]
 fn what_has_ended_is_replaced_by_what_exists() {
-    for runner in &upkeep().runner {
+    for runner in upkeep().runner {
         assert!(upkeep().labels.hosted.contains(&runner.instead), "{} is replaced by {}", runner.label, runner.instead);
     }
 }

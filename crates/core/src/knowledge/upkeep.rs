@@ -1,79 +1,69 @@
 //! What goes out of use, and when, as data.
 
-use std::collections::BTreeMap;
-
-use serde::Deserialize;
-
-use super::Date;
+use super::{Date, List, Table, Word};
 
 /// `catalog/upkeep.toml`.
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+#[derive(Debug)]
 pub struct Upkeep {
     /// The day on which the versions and ends in the catalog were last looked at.
     pub looked_at: Date,
     /// Owners all of whose actions have tags that begin with a v.
-    lettered_owners: Vec<String>,
+    pub(super) lettered_owners: List<Word>,
     /// Machines that ended.
-    pub runner: Vec<Runner>,
+    pub runner: List<Runner>,
     /// Systems on which newer runtimes do not start.
-    #[serde(default)]
-    pub old_system: Vec<OldSystem>,
+    pub old_system: List<OldSystem>,
     /// Labels that exist.
     pub labels: Labels,
     /// Runtimes by name.
-    pub runtime: BTreeMap<String, Runtime>,
+    pub runtime: Table<Runtime>,
 }
 
 impl Upkeep {
     /// Whether all tags of an action surely begin with a v.
     pub fn has_lettered_tags(&self, action: &str) -> bool {
-        action.split('/').next().is_some_and(|owner| self.lettered_owners.iter().any(|known| known == owner))
+        action.split('/').next().is_some_and(|owner| self.lettered_owners.contains(&owner))
     }
 }
 
 /// A machine that ended.
-#[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[derive(Debug)]
 pub struct Runner {
     /// Its label.
-    pub label: String,
+    pub label: Word,
     /// From this day on no job gets one.
     pub ended: Date,
     /// What to ask for instead.
-    pub instead: String,
+    pub instead: Word,
 }
 
 /// A system on which newer versions of a runtime do not start.
-#[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[derive(Debug)]
 pub struct OldSystem {
     /// The label by which it is asked for.
-    pub label: String,
+    pub label: Word,
     /// The runtime.
-    pub tool: String,
+    pub tool: Word,
     /// The first major version that does not start there.
     pub from: u32,
     /// What to ask for instead.
-    pub instead: String,
+    pub instead: Word,
 }
 
 /// Labels that exist.
-#[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[derive(Debug)]
 pub struct Labels {
     /// Of the host's own machines.
-    pub hosted: Vec<String>,
+    pub hosted: List<Word>,
 }
 
 /// A runtime's versions.
-#[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[derive(Debug)]
 pub struct Runtime {
     /// What to move to.
-    pub newest: String,
+    pub newest: Word,
     /// The last day of support by version.
-    pub ends: BTreeMap<String, Date>,
+    pub ends: Table<Date>,
 }
 
 impl Runtime {
@@ -86,8 +76,8 @@ impl Runtime {
             return None;
         }
         (1..=parts.len()).rev().find_map(|length| {
-            let (version, end) = self.ends.get_key_value(&parts[..length].join("."))?;
-            Some((version.as_str(), *end))
+            let (version, end) = self.ends.entry(&parts[..length].join("."))?;
+            Some((*version, *end))
         })
     }
 }

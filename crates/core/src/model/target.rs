@@ -1,12 +1,10 @@
 //! Names that stand for something in the repository, and the kinds of places that a site goes to.
 
+use std::borrow::Cow;
 use std::fmt;
 
-use serde::Deserialize;
-
 /// The kind of place that a site goes to.
-#[derive(Clone, Debug, PartialEq, Eq, Deserialize)]
-#[serde(from = "String")]
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Target {
     /// The forge's own pages.
     ForgePages,
@@ -19,7 +17,7 @@ pub enum Target {
     /// A machine that takes files.
     FileServer,
     /// A host, by the name that the catalog has for it.
-    Host(String),
+    Host(Cow<'static, str>),
 }
 
 impl Target {
@@ -49,7 +47,7 @@ impl Target {
 
 impl Default for Target {
     fn default() -> Self {
-        Self::Host(String::new())
+        Self::Host(Cow::Borrowed(""))
     }
 }
 
@@ -61,7 +59,7 @@ impl From<String> for Target {
             "bucket" => Self::Bucket,
             "ssh" => Self::Shell,
             "ftp" => Self::FileServer,
-            _ => Self::Host(word),
+            _ => Self::Host(Cow::Owned(word)),
         }
     }
 }

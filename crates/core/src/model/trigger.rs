@@ -1,7 +1,5 @@
 //! What starts a pipeline.
 
-use serde::Deserialize;
-
 use super::{Text, Variables};
 use crate::text::Place;
 
@@ -89,8 +87,7 @@ impl Trigger {
 }
 
 /// What a filter looks at.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Deserialize)]
-#[serde(rename_all = "kebab-case")]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum FilterOf {
     /// The branch; for a pull request, the one it goes into.
     Branches,
@@ -101,8 +98,7 @@ pub enum FilterOf {
 }
 
 /// Whether what matches is taken in or left out.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Deserialize)]
-#[serde(rename_all = "kebab-case")]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum FilterSide {
     /// Only what matches.
     Include,

@@ -350,10 +350,10 @@ impl<'p> Reader<'p> {
         if self.set.contains(name) || of_step.is_some_and(|own| own.entries.iter().any(|(known, _)| known.value == name)) {
             return Read::Variable;
         }
-        if self.pipeline.customs.gone_variables.contains_key(name) {
+        if self.pipeline.customs.gone_variables.has(name) {
             return if self.anything { Read::Unknown } else { Read::Gone };
         }
-        if self.run.own_starts.iter().any(|start| name.starts_with(start.as_str())) {
+        if self.run.own_starts.iter().any(|start| name.starts_with(start)) {
             let held = has(&forge.secrets) || has(&forge.variables);
             let misnamed = !held && !self.anything && self.run.meant_name(name).is_some();
             return if misnamed { Read::Misnamed } else { Read::Run(self.fact(name)) };

@@ -87,7 +87,7 @@ impl<'s> Scene<'s> {
                 let mut all = values.iter().flat_map(|values| values.iter());
                 all.find(|(known, _)| known.eq_ignore_ascii_case(&key)).map(|(_, value)| value)
             });
-            match found.map(String::as_str) {
+            match found.copied() {
                 Some("null") => return Value::Null,
                 Some(written) if index + 1 == path.len() => return super::fill::fill(self, written, job),
                 _ => {}
@@ -118,7 +118,7 @@ impl<'s> Scene<'s> {
         let set = self.pipeline.variables.entries.iter().any(|(key, _)| key.value == name)
             || self.pipeline.jobs.iter().any(|job| job.variables.entries.iter().any(|(key, _)| key.value == name));
         let held = forge.names().any(|known| known == name);
-        !set && !held && !self.pipeline.partial && self.pipeline.customs.gone_variables.contains_key(name)
+        !set && !held && !self.pipeline.partial && self.pipeline.customs.gone_variables.has(name)
     }
 
     pub(super) fn first_unknown(&self, expression: &Expr, job: &Job, known: &[Option<Known>]) -> Option<String> {

@@ -20,9 +20,8 @@ pub use occasion::{Followed, OTHER_BRANCH, OTHER_TAG, Occasion, OccasionKind, pa
 pub use trigger::{filter_verdict, pattern_fits};
 pub use value::Value;
 
-use std::collections::BTreeMap;
-
 use crate::facts::Facts;
+use crate::knowledge::{Table, Word};
 use crate::model::{Event, Pipeline, Trigger};
 use crate::text::Place;
 
@@ -152,11 +151,11 @@ pub(crate) fn play(
 pub(crate) fn stands_for(pipeline: &Pipeline, kind: OccasionKind, path: &[&str]) -> Option<&'static str> {
     let key = path.join(".");
     let values = run_values(pipeline, kind, None);
-    values.into_iter().flatten().find(|(known, _)| known.eq_ignore_ascii_case(&key)).map(|(_, value)| value.as_str())
+    values.into_iter().flatten().find(|(known, _)| known.eq_ignore_ascii_case(&key)).map(|(_, value)| *value)
 }
 
 /// The values that a run of a pipeline knows of itself, by its format and the event. Those of the first map hold where both have one.
-fn run_values(pipeline: &Pipeline, kind: OccasionKind, trigger: Option<&Trigger>) -> Vec<&'static BTreeMap<String, String>> {
+fn run_values(pipeline: &Pipeline, kind: OccasionKind, trigger: Option<&Trigger>) -> Vec<&'static Table<Word>> {
     let privileged = trigger.is_some_and(|trigger| trigger.event == Event::PrivilegedProposal).then_some("privileged");
     let words = privileged.into_iter().chain([kind.word()]);
     words.filter_map(|word| pipeline.run().run.get(word)).collect()

@@ -19,7 +19,7 @@ pub(super) fn starts(pipeline: &Pipeline, occasion: &Occasion, facts: &Facts) ->
     if let Some(why) = pipeline.unknown_starts() {
         // What the file itself says holds, whatever else there is.
         let fitting = pipeline.triggers.iter().enumerate().filter(|(_, trigger)| fits(trigger, occasion.kind));
-        let written = fitting.map(|(index, trigger)| (by_trigger(trigger, occasion, &pipeline.customs.unbuilt_branches), index));
+        let written = fitting.map(|(index, trigger)| (by_trigger(trigger, occasion, pipeline.customs.unbuilt_branches), index));
         if let Some((verdict, index)) = written.into_iter().find(|(verdict, _)| verdict.answer == Answer::Yes) {
             return (verdict, Some(index));
         }
@@ -27,7 +27,7 @@ pub(super) fn starts(pipeline: &Pipeline, occasion: &Occasion, facts: &Facts) ->
     }
     let mut best: Option<(Verdict, usize)> = None;
     for (index, trigger) in pipeline.triggers.iter().enumerate().filter(|(_, trigger)| fits(trigger, occasion.kind)) {
-        let verdict = by_trigger(trigger, occasion, &pipeline.customs.unbuilt_branches);
+        let verdict = by_trigger(trigger, occasion, pipeline.customs.unbuilt_branches);
         if best.as_ref().is_none_or(|(known, _)| verdict.answer > known.answer) {
             best = Some((verdict, index));
         }
@@ -60,7 +60,7 @@ fn fits(trigger: &Trigger, kind: OccasionKind) -> bool {
     }
 }
 
-fn by_trigger(trigger: &Trigger, occasion: &Occasion, unbuilt: &[String]) -> Verdict {
+fn by_trigger(trigger: &Trigger, occasion: &Occasion, unbuilt: &[&str]) -> Verdict {
     if !trigger.usual {
         let kinds: Vec<&str> = trigger.types.iter().map(|kind| kind.value.as_str()).collect();
         let at = trigger.types.first().map(|kind| kind.at);
@@ -77,7 +77,11 @@ fn by_trigger(trigger: &Trigger, occasion: &Occasion, unbuilt: &[String]) -> Ver
             return Verdict::new(Answer::No, because, at);
         }
         let named = trigger.filters.iter().any(|filter| filter.of == own && filter.side == FilterSide::Include);
-        if trigger.event == Event::Push && !tag && !named && occasion.name.as_ref().is_some_and(|name| unbuilt.contains(name)) {
+        if trigger.event == Event::Push
+            && !tag
+            && !named
+            && occasion.name.as_ref().is_some_and(|name| unbuilt.contains(&name.as_str()))
+        {
             let because = "this branch is not built unless the file names it";
             return Verdict::new(Answer::No, because, Some(trigger.name.at));
         }

@@ -413,9 +413,8 @@ impl<'f> Walk<'f> {
         let Some((generator, rest)) = self.tree.inside_built(path).filter(|_| standing == Standing::Perhaps) else {
             return standing;
         };
-        let inner = knowledge::generators().get(generator).map_or(&[][..], |known| &known.inner_folders);
-        let unknown =
-            inner.is_empty() || rest.split('/').any(|name| self.is_spoken_of(name) || inner.iter().any(|own| own == name));
+        let inner = knowledge::generators().get(generator).map_or(&[][..], |known| known.inner_folders);
+        let unknown = inner.is_empty() || rest.split('/').any(|name| self.is_spoken_of(name) || inner.contains(&name));
         if unknown { standing } else { Standing::Never }
     }
 

@@ -244,7 +244,7 @@ impl Lines<'_> {
         for one in &all {
             let at = if one.dir.is_empty() { String::new() } else { format!(" in {}", one.dir) };
             let generator = one.generator;
-            self.known(group, &format!("generator{at}"), generator.id.clone(), &one.origin);
+            self.known(group, &format!("generator{at}"), generator.id, &one.origin);
             let name = format!("built folder of {}{at}", generator.id);
             let by_script = built_by_scripts(facts, &one.dir, (format.run(), &format.data().customs))
                 .into_iter()

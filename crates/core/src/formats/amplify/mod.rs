@@ -14,7 +14,7 @@ use super::{Claim, Format, Reading, Spot, Texts};
 use crate::carrier::Tree;
 use crate::case::Case;
 use crate::finding::Mend;
-use crate::knowledge::{Customs, FormatData, format_data};
+use crate::knowledge::{self, Customs, FormatData};
 use crate::pen::Ask;
 
 /// The format.
@@ -27,7 +27,7 @@ pub(super) const ID: &str = "amplify";
 struct Amplify;
 
 fn data() -> &'static FormatData {
-    format_data!("amplify")
+    knowledge::formats::amplify()
 }
 
 /// What the service does by itself, for whoever reads an app of it elsewhere.

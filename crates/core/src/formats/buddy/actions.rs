@@ -81,7 +81,7 @@ fn outcome(keys: &Keys<'_>) -> (Outcome, Option<Place>) {
 fn work(keys: &Keys<'_>, kind: Option<&Text>, at: Place) -> Work {
     let Some(kind) = kind else { return Work::Unclear };
     let word = kind.value.to_ascii_uppercase();
-    let list = |name: &str| super::data().list(name).contains(&word);
+    let list = |name: &str| super::data().list(name).contains(&word.as_str());
     if list("builds") {
         return script(keys, at);
     }

@@ -27,9 +27,9 @@ fn slips(keys: &Keys<'_>) -> Vec<FormIssue> {
     let one = |key: &&str| {
         let text = keys.text(key)?;
         let word = text.known()?.to_ascii_uppercase();
-        let publishers = super::data().publisher.iter().map(|publisher| publisher.name.as_str()).filter(|_| *key == "type");
+        let publishers = super::data().publisher.iter().map(|publisher| publisher.name).filter(|_| *key == "type");
         let builds = ["builds", "gates", "harmless"].iter().filter(|_| *key == "type").flat_map(|list| super::data().list(list));
-        let listed = super::data().list(&format!("words-of-{key}")).iter().chain(builds).map(String::as_str);
+        let listed = super::data().list(&format!("words-of-{key}")).iter().chain(builds).copied();
         let known: Vec<&str> = listed.chain(publishers).collect();
         if known.contains(&word.as_str()) {
             return None;

@@ -13,7 +13,7 @@ use super::{Claim, Format, Reading, Spot, Texts};
 use crate::carrier::{NodeId, Tree};
 use crate::case::Case;
 use crate::finding::Mend;
-use crate::knowledge::{FormatData, format_data};
+use crate::knowledge::{self, FormatData};
 use crate::pen::Ask;
 
 /// The format.
@@ -23,7 +23,7 @@ pub(super) const FORMAT: &dyn Format = &Buddy;
 struct Buddy;
 
 fn data() -> &'static FormatData {
-    format_data!("buddy")
+    knowledge::formats::buddy()
 }
 
 /// The pipelines of a file: those of a list, or one alone.

@@ -15,7 +15,7 @@ use super::{Claim, Format, Reading, Spot, Texts};
 use crate::carrier::Tree;
 use crate::case::Case;
 use crate::finding::Mend;
-use crate::knowledge::{FormatData, format_data};
+use crate::knowledge::{self, FormatData};
 use crate::pen::Ask;
 
 /// The format.
@@ -28,7 +28,7 @@ pub(super) const ID: &str = "buildspec";
 struct Buildspec;
 
 fn data() -> &'static FormatData {
-    format_data!("buildspec")
+    knowledge::formats::buildspec()
 }
 
 const WORDS: Words = Words {

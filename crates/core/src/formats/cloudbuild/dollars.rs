@@ -71,7 +71,7 @@ fn name_behind(text: &str) -> Option<(&str, usize)> {
 
 /// Whether a name is one that the service fills in.
 pub(super) fn is_own(name: &str) -> bool {
-    ["steady", "of-triggers"].iter().any(|list| super::data().list(list).iter().any(|known| known == name))
+    ["steady", "of-triggers"].iter().any(|list| super::data().list(list).contains(&name))
 }
 
 /// What the file itself sets.

@@ -15,7 +15,7 @@ use super::{Claim, Format, Reading, Spot, Texts};
 use crate::carrier::Tree;
 use crate::case::Case;
 use crate::finding::Mend;
-use crate::knowledge::{FormatData, format_data};
+use crate::knowledge::{self, FormatData};
 use crate::pen::Ask;
 
 /// The format.
@@ -25,7 +25,7 @@ pub(super) const FORMAT: &dyn Format = &CloudBuild;
 struct CloudBuild;
 
 fn data() -> &'static FormatData {
-    format_data!("cloudbuild")
+    knowledge::formats::cloudbuild()
 }
 
 impl Format for CloudBuild {

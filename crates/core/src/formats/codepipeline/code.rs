@@ -12,7 +12,7 @@ use crate::text::Span;
 pub(super) fn is_code(text: &str) -> bool {
     let known = code();
     let imports = |line: &str| line.trim_start().starts_with("import") || line.contains("require(");
-    text.lines().take(80).any(|line| imports(line) && known.imports.iter().any(|name| line.contains(name.as_str())))
+    text.lines().take(80).any(|line| imports(line) && known.imports.iter().any(|name| line.contains(name)))
 }
 
 fn code() -> &'static Code {
@@ -73,7 +73,7 @@ fn entries(part: Option<&Part>) -> &Entries {
 }
 
 fn construct_of(class: &str) -> Option<&'static Construct> {
-    code().construct.iter().find(|known| known.names.iter().any(|name| name == class))
+    code().construct.iter().find(|known| known.names.contains(&class))
 }
 
 fn entry<'e>(given: &'e [(String, Span, Part)], name: &str) -> Option<&'e Part> {
@@ -171,14 +171,14 @@ impl Writer<'_> {
         let mut properties = Vec::new();
         for (name, span, part) in given {
             let Some(key) = construct.properties.get(name) else { continue };
-            let value = match key.as_str() {
+            let value = match *key {
                 "EnvironmentVariables" => self.variables(part),
                 "Stages" => continue,
                 _ => self.value(part),
             };
             properties.push(self.pair(*span, key, value));
         }
-        match construct.kind.as_str() {
+        match construct.kind {
             "AWS::CodePipeline::Pipeline" => {
                 let stages = self.stages(line, given, lines);
                 properties.push(self.pair(at, "Stages", stages));
@@ -200,7 +200,7 @@ impl Writer<'_> {
             }
             _ => {}
         }
-        self.add(own, at, &construct.kind, properties);
+        self.add(own, at, construct.kind, properties);
     }
 
     fn add(&mut self, name: &str, at: Span, kind: &str, properties: Vec<(NodeId, NodeId)>) {
@@ -361,11 +361,10 @@ impl Writer<'_> {
             _ => Some(item),
         };
         let Some(Part { kind: PartKind::Made { name, arguments }, span }) = kept else { return self.unknown(item.span) };
-        let known = code().action.iter().find(|known| known.names.iter().any(|one| one == last(name)));
+        let known = code().action.iter().find(|known| known.names.iter().any(|one| *one == last(name)));
         let given = entries(arguments.first());
         let (Some(known), Some(own)) = (known, entry(given, "actionName")) else { return self.unknown(*span) };
-        let words =
-            [("Category", known.category.as_str()), ("Owner", "AWS"), ("Provider", known.provider.as_str()), ("Version", "1")];
+        let words = [("Category", known.category), ("Owner", "AWS"), ("Provider", known.provider), ("Version", "1")];
         let words = words.into_iter().map(|(key, word)| (key, self.scalar(own.span, word))).collect();
         let kind = self.mapping(own.span, words);
         let configuration = self.configuration(known, given, own.span);
@@ -392,7 +391,7 @@ impl Writer<'_> {
                 (Some((_, span, part)), _) => (*span, self.value(part)),
                 (None, Some(usual)) => (at, self.scalar(at, usual)),
                 // The library itself asks for what must be there.
-                (None, None) if !matches!(key.as_str(), "ObjectKey" | "DetectChanges") => (at, self.unknown(at)),
+                (None, None) if !matches!(key, &"ObjectKey" | &"DetectChanges") => (at, self.unknown(at)),
                 (None, None) => continue,
             };
             pairs.push(self.pair(value.0, key, value.1));

@@ -20,7 +20,7 @@ use super::{Claim, Format, Reading, Spot, Texts, Wanted};
 use crate::carrier::{Copies, Tree};
 use crate::case::Case;
 use crate::finding::Mend;
-use crate::knowledge::{FormatData, format_data};
+use crate::knowledge::{self, FormatData};
 use crate::pen::Ask;
 
 /// The format.
@@ -30,7 +30,7 @@ pub(super) const FORMAT: &dyn Format = &CodePipeline;
 struct CodePipeline;
 
 fn data() -> &'static FormatData {
-    format_data!("codepipeline")
+    knowledge::formats::codepipeline()
 }
 
 impl Format for CodePipeline {

@@ -4,21 +4,22 @@ use std::sync::LazyLock;
 
 use crate::carrier::Tree;
 use crate::formats::{Claim, is_of_others};
+use crate::knowledge::{List, Word};
 use crate::text::file_name;
 
 /// A store of files, which is read where it serves a site.
 const BUCKET: &str = "AWS::S3::Bucket";
 
-fn kinds() -> &'static [String] {
+fn kinds() -> List<Word> {
     super::data().list("kinds")
 }
 
 /// Whether a path lies among what a site is made of.
 fn is_content(path: &str) -> bool {
     let Some((folders, _)) = path.rsplit_once('/') else { return false };
-    static FOLDERS: LazyLock<[&[String]; 2]> =
+    static FOLDERS: LazyLock<[List<Word>; 2]> =
         LazyLock::new(|| ["content-folders", "definition-folders"].map(|list| super::data().list(list)));
-    let within = |list: &[String]| folders.split('/').any(|folder| list.iter().any(|known| known == folder));
+    let within = |list: List<Word>| folders.split('/').any(|folder| list.contains(&folder));
     let [content, definitions] = *FOLDERS;
     within(content) && !within(definitions)
 }
@@ -42,7 +43,7 @@ pub(super) fn claim(path: &str) -> Claim {
 
 /// Whether a file of this name may hold a definition as it stands.
 fn may_be(name: &str) -> bool {
-    let other = || super::data().list("other-files").iter().any(|known| known == name);
+    let other = || super::data().list("other-files").contains(&name);
     [".yml", ".yaml", ".json", ".template"].iter().any(|end| name.ends_with(end))
         && !name.starts_with("tsconfig")
         && !name.ends_with("lock.json")
@@ -67,7 +68,7 @@ pub(super) fn begins(head: &str) -> bool {
 /// Whether a text speaks of something that is read.
 pub(super) fn mentions(text: &str) -> bool {
     super::code::is_code(text)
-        || kinds().iter().any(|kind| text.contains(kind.as_str()))
+        || kinds().iter().any(|kind| text.contains(kind))
         || text.contains("WebsiteConfiguration")
         || text.contains("\"stages\"") && text.contains("\"actionTypeId\"")
 }
@@ -83,7 +84,7 @@ pub(super) fn fits(tree: &Tree) -> bool {
                 let properties = tree.value(node, "Properties");
                 properties.is_some_and(|properties| tree.get(properties, "WebsiteConfiguration").is_some())
             };
-            kinds().iter().any(|known| known == kind) || kind == BUCKET && website()
+            kinds().contains(&kind) || kind == BUCKET && website()
         })
     };
     let definition = tree.value(root, "pipeline").unwrap_or(root);

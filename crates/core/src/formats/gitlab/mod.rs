@@ -12,7 +12,7 @@ use super::{Claim, Format, Reading, Spot, Texts, Wanted};
 use crate::carrier::Tree;
 use crate::case::Case;
 use crate::finding::Mend;
-use crate::knowledge::{FormatData, format_data};
+use crate::knowledge::{self, FormatData};
 use crate::pen::Ask;
 
 /// The format.
@@ -22,7 +22,7 @@ pub(super) const FORMAT: &dyn Format = &Gitlab;
 struct Gitlab;
 
 fn data() -> &'static FormatData {
-    format_data!("gitlab")
+    knowledge::formats::gitlab()
 }
 
 impl Format for Gitlab {

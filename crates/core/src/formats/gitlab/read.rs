@@ -94,7 +94,7 @@ pub(super) fn read(parts: &[(FileId, &Tree)], copies: &Copies, missing_parts: bo
 
 /// Whether a top key is none of a job or a template.
 fn is_reserved(name: &str) -> bool {
-    super::data().list("reserved").iter().any(|word| word == name)
+    super::data().list("reserved").contains(&name)
 }
 
 /// More jobs are no honest file.

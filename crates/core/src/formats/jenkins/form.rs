@@ -89,14 +89,14 @@ impl Looker<'_> {
     fn options(&mut self, block: &Block) {
         let known = super::data().list("options");
         for option in &block.statements {
-            let near = near(&option.name, known.iter().map(String::as_str), Among::Closed).filter(|meant| meant.sure);
-            if known.contains(&option.name) || near.is_none() {
+            let near = near(&option.name, known.iter().copied(), Among::Closed).filter(|meant| meant.sure);
+            if known.contains(&option.name.as_str()) || near.is_none() {
                 continue;
             }
             let kind = FormIssueKind::UnknownKey {
                 key: option.name.clone(),
                 within: "`options`".to_owned(),
-                known: known.to_vec(),
+                known: known.iter().map(|word| (*word).to_owned()).collect(),
                 meant: near,
                 of_event: false,
                 belongs: Vec::new(),

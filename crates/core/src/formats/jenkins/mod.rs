@@ -21,7 +21,7 @@ use super::{Claim, Format, Reading, Spot, Texts};
 use crate::carrier::{Copies, Tree};
 use crate::case::Case;
 use crate::finding::Mend;
-use crate::knowledge::{FormatData, format_data};
+use crate::knowledge::{self, FormatData};
 use crate::pen::Ask;
 
 /// The format.
@@ -31,7 +31,7 @@ pub(super) const FORMAT: &dyn Format = &Jenkins;
 struct Jenkins;
 
 fn data() -> &'static FormatData {
-    format_data!("jenkins")
+    knowledge::formats::jenkins()
 }
 
 impl Format for Jenkins {

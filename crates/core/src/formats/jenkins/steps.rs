@@ -100,7 +100,7 @@ fn step(statement: &Statement, around: &Around<'_>) -> Vec<Step> {
             vec![own(vec![Effect::Write { path }], &at, around)]
         }
         "s3Upload" => to_bucket(statement, at, around),
-        name if super::data().list("harmless").iter().any(|known| known == name) => {
+        name if super::data().list("harmless").contains(&name) => {
             let mut found = vec![own(vec![Effect::Nothing], &at, around)];
             found.extend(inner(statement, around));
             found
@@ -282,7 +282,7 @@ fn to_bucket(statement: &Statement, at: Place, around: &Around<'_>) -> Vec<Step>
 pub(super) fn needs_machine(block: &Block) -> Option<&Statement> {
     let needs = super::data().list("on-machines");
     block.statements.iter().find_map(|statement| {
-        if needs.contains(&statement.name) {
+        if needs.contains(&statement.name.as_str()) {
             return Some(statement);
         }
         // `node` brings a machine of its own.

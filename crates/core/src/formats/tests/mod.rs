@@ -2,8 +2,6 @@
 
 mod seam;
 
-use std::sync::LazyLock;
-
 use super::nodes::Nodes;
 use super::{Claim, Format, ReadText, Reading, Spot, Texts, Wanted};
 use crate::carrier::{NodeId, Tree};
@@ -30,9 +28,7 @@ impl Format for Tide {
     }
 
     fn data(&self) -> &'static FormatData {
-        static DATA: LazyLock<FormatData> =
-            LazyLock::new(|| toml::from_str(include_str!("tide.toml")).unwrap_or_else(|error| panic!("{error}")));
-        &DATA
+        crate::knowledge::formats::tide()
     }
 
     fn spots(&self) -> Vec<Spot> {

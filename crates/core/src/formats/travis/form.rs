@@ -69,7 +69,7 @@ fn no_keys(text: &Text) -> Option<FormIssue> {
 
 fn slip(provider: &Text) -> Option<FormIssue> {
     let word = deploy::provider_word(provider.known()?);
-    let known = || super::data().publisher.iter().map(|publisher| publisher.name.as_str());
+    let known = || super::data().publisher.iter().map(|publisher| publisher.name);
     if known().any(|known| known == word || known.replace('_', "") == word) {
         return None;
     }

@@ -48,7 +48,7 @@ impl<'t> Plan<'t> {
             Some((_, value)) => Some(value).filter(|value| !self.nodes().tree.is_null(*value)),
             None if self.own.is_none() => self.top.get(key),
             None => {
-                let inherited = super::data().list("inherited").iter().any(|known| known == key);
+                let inherited = super::data().list("inherited").contains(&key);
                 self.top.get(key).filter(|node| inherited && self.copies.take(self.nodes().tree.weigh(*node)))
             }
         }
@@ -166,7 +166,7 @@ fn matrix(top: &Keys<'_>, jobs: Option<&Keys<'_>>, rows: &[(Text, Env)]) -> Opti
     let nodes = top.nodes;
     let mut axes: Vec<(Text, Vec<Text>)> = Vec::new();
     let mut names: Vec<Text> = Vec::new();
-    for axis in super::data().list("axes").iter().filter(|axis| *axis != "env") {
+    for axis in super::data().list("axes").iter().filter(|axis| **axis != "env") {
         let Some((key, value)) = top.pair(axis) else { continue };
         let (words, _) = nodes.words(value);
         if let (Some(key), true) = (nodes.text(key), words.len() > 1) {

@@ -17,7 +17,7 @@ use super::{Claim, Format, Reading, Spot, Texts, Wanted};
 use crate::carrier::Tree;
 use crate::case::Case;
 use crate::finding::Mend;
-use crate::knowledge::{FormatData, format_data};
+use crate::knowledge::{self, FormatData};
 use crate::pen::Ask;
 
 /// The format.
@@ -27,7 +27,7 @@ pub(super) const FORMAT: &dyn Format = &Travis;
 struct Travis;
 
 fn data() -> &'static FormatData {
-    format_data!("travis")
+    knowledge::formats::travis()
 }
 
 impl Format for Travis {
@@ -56,7 +56,7 @@ impl Format for Travis {
     }
 
     fn wants(&self, _: &str) -> Vec<Wanted> {
-        data().list("looked-for").iter().cloned().map(Wanted::Look).collect()
+        data().list("looked-for").iter().map(|path| Wanted::Look((*path).to_owned())).collect()
     }
 
     fn read(&self, texts: &Texts<'_>) -> Reading {

@@ -38,7 +38,7 @@ pub(super) fn steps(plan: &Plan<'_>, texts: &Texts<'_>) -> Vec<Step> {
 pub(super) fn of_phase(plan: &Plan<'_>, phase: &str, written: NodeId, after: Outcome) -> Option<Step> {
     let nodes = plan.nodes();
     let lines = lines(&nodes, written);
-    let is_off = |line: &Text| super::data().list("nothing").contains(&line.value);
+    let is_off = |line: &Text| super::data().list("nothing").contains(&line.value.as_str());
     if let [only] = lines.as_slice()
         && (is_off(only) || only.plain && only.value == "false")
     {

@@ -9,7 +9,7 @@ use crate::carrier::{NodeId, Tree};
 use crate::case::Case;
 use crate::finding::Mend;
 use crate::form::{self, FormIssue};
-use crate::knowledge::{FormatData, format_data};
+use crate::knowledge::{self, FormatData};
 use crate::model::Pipeline;
 use crate::pen::Ask;
 
@@ -20,7 +20,7 @@ pub(super) const FORMAT: &dyn Format = &Workflow;
 struct Workflow;
 
 fn data() -> &'static FormatData {
-    format_data!("workflow")
+    knowledge::formats::workflow()
 }
 
 impl Format for Workflow {

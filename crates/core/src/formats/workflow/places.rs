@@ -12,12 +12,12 @@ const BEHIND: [&str; 2] = ["txt", "text"];
 const ACTION_FILES: [&str; 2] = ["action.yml", "action.yaml"];
 
 fn hosts() -> &'static [Host] {
-    &super::data().host
+    super::data().host
 }
 
 /// The folders that forges read.
 pub(super) fn spots() -> Vec<Spot> {
-    hosts().iter().map(|host| Spot::Folder(host.folder.clone())).collect()
+    hosts().iter().map(|host| Spot::Folder(host.folder.to_owned())).collect()
 }
 
 /// What a path is.
@@ -90,7 +90,7 @@ fn moved_along(path: &str) -> Option<(String, String)> {
     let (dir, name) = path.rsplit_once('/')?;
     name.rsplit_once('.').filter(|(_, ending)| is_yaml(ending))?;
     let found = hosts().iter().find_map(|host| {
-        let folder = dir.strip_suffix(host.folder.as_str())?.strip_suffix('/')?;
+        let folder = dir.strip_suffix(host.folder)?.strip_suffix('/')?;
         Some((format!("{}/{name}", host.folder), reason(folder)))
     });
     found.filter(|_| !is_kept_on_purpose(path) && !is_of_others(path))

@@ -67,7 +67,7 @@ impl Reader<'_> {
 
     fn trigger(&self, name: Text, key: NodeId, value: Option<NodeId>) -> Trigger {
         let entry = super::data().grammar.event(&name.value);
-        let event = match entry.map(|entry| entry.is.as_deref()) {
+        let event = match entry.map(|entry| entry.is) {
             None => Event::Unknown(name.value.clone()),
             Some(None) => Event::Other(name.value.clone()),
             Some(Some(is)) => event_of(is),
@@ -81,8 +81,8 @@ impl Reader<'_> {
             match name.value.as_str() {
                 "types" => {
                     trigger.types = self.nodes.words(*value).0;
-                    let usual = entry.map(|entry| entry.default_types.as_slice()).unwrap_or_default();
-                    trigger.usual = usual.is_empty() || trigger.types.iter().any(|kind| usual.contains(&kind.value));
+                    let usual = entry.map(|entry| entry.default_types).unwrap_or_default();
+                    trigger.usual = usual.is_empty() || trigger.types.iter().any(|kind| usual.contains(&kind.value.as_str()));
                 }
                 "workflows" => trigger.after = self.nodes.words(*value).0,
                 "inputs" => trigger.inputs = self.inputs(*value),

@@ -191,7 +191,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let own = handover.path.at.file == case.pipeline.file;
             let place = if own { handover.path.at } else { said };
             let finding = out.add(place, format!("`{folder}` is not there when it is published: only what git tracks is"));
-            finding.witness(at(gone.at), case.pipeline.customs.only_tracked.clone());
+            finding.witness(at(gone.at), case.pipeline.customs.only_tracked);
             finding.mend(pen::write(case, &Ask::KeepMade { said }));
             continue;
         }

@@ -78,7 +78,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let Some(version) = used.version.and_then(major) else { continue };
         let new = version >= generation.new_from;
         if !generation.takes {
-            hands.push((action, &generation.store, new));
+            hands.push((action, generation.store, new));
             continue;
         }
         let Some((other, ..)) = hands.iter().find(|(_, store, other)| *store == generation.store && *other != new) else {

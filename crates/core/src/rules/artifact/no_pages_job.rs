@@ -62,7 +62,7 @@ send:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    let Some(folder) = case.pipeline.customs.pages_folder.as_deref() else { return };
+    let Some(folder) = case.pipeline.customs.pages_folder else { return };
     let publishes = case.project.prepared.iter().enumerate().any(|(index, _)| !case.project.case(index).publishes().is_empty());
     if publishes || case.pipeline.is_part || case.pipeline.partial || case.pipeline.jobs.iter().any(|job| job.call.is_some()) {
         return;

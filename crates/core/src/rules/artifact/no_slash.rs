@@ -37,7 +37,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
         let Work::Uses { action, inputs, .. } = &step.work else { continue };
         let known = UsedAction::of(&action.value).and_then(|used| used.action());
-        for input in known.map_or(&[][..], |known| &known.slash_inputs) {
+        for input in known.map_or(&[][..], |known| known.slash_inputs) {
             let Some(text) = inputs.get(input) else { continue };
             let lacks = text.known().is_some_and(|folder| !folder.is_empty() && !folder.ends_with('/'));
             if lacks {

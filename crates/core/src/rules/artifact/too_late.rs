@@ -110,7 +110,7 @@ fn page_made(effect: &EffectAt) -> Option<String> {
         _ => return None,
     };
     let name = path.rsplit('/').next()?;
-    (name.ends_with(".html") || knowledge::names().lists.served_files.iter().any(|known| known == name)).then_some(path)
+    (name.ends_with(".html") || knowledge::names().lists.served_files.contains(&name)).then_some(path)
 }
 
 fn hands(handover: &Handover, path: &str) -> bool {

@@ -193,7 +193,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 fn is_own_folder(case: &Case<'_>, handover: &Handover, built: &Built) -> bool {
     let Some(folder) = handover.path.folder.as_deref().filter(|_| handover.standing != Standing::Never) else { return false };
     let Some(known) = knowledge::generators().get(&built.generator).filter(|_| built.serves == Some(false)) else { return false };
-    let mut own_folders = known.own_folders.iter().filter(|own| folder.ends_with(own.as_str())).peekable();
+    let mut own_folders = known.own_folders.iter().filter(|own| folder.ends_with(*own)).peekable();
     if own_folders.peek().is_none() {
         return false;
     }

@@ -235,7 +235,7 @@ fn compared(case: &Case<'_>, condition: &Condition) -> Vec<(String, Place)> {
     let is_ref = |part: &Expr| {
         let name = part.dotted().unwrap_or_default();
         // The branch of a pull request comes and goes.
-        !known.passing_refs.contains(&name) && known.full.iter().chain(&known.short).any(|known| *known == name)
+        !known.passing_refs.contains(&name.as_str()) && known.full.iter().chain(known.short).any(|known| *known == name)
     };
     let mut compared_parts: Vec<std::ops::Range<usize>> = Vec::new();
     expression.walk(&mut |part| match &part.kind {

@@ -119,10 +119,10 @@ pub(super) struct Held {
 fn compare(case: &Case<'_>, held: &Held, out: &mut Findings) {
     let Held { name, shown, word, at: place, start, never, .. } = held;
     let known = &case.pipeline.run().values;
-    let is = |list: &[String]| list.iter().any(|one| one.eq_ignore_ascii_case(name));
+    let is = |list: &[&str]| list.iter().any(|one| one.eq_ignore_ascii_case(name));
     let begins_full = word.starts_with("refs") || (*start && "refs/".starts_with(word.as_str()));
-    let full = is(&known.full) && !word.is_empty() && !begins_full;
-    let short = is(&known.short) && (word.starts_with("refs/heads/") || word.starts_with("refs/tags/"));
+    let full = is(known.full) && !word.is_empty() && !begins_full;
+    let short = is(known.short) && (word.starts_with("refs/heads/") || word.starts_with("refs/tags/"));
     let quote =
         case.sources.slice(*place).chars().next().filter(|c| matches!(c, '\'' | '"')).map(String::from).unwrap_or_default();
     if full {
@@ -145,7 +145,7 @@ fn compare(case: &Case<'_>, held: &Held, out: &mut Findings) {
                 Mend::certain(format!("write {instead}"), [Edit::replace(*place, instead)])
             }
             (None, Some((full, value_at))) => {
-                let edit = Edit::replace(value_at, full.clone());
+                let edit = Edit::replace(value_at, *full);
                 Mend::certain(format!("look at `{full}`, which holds the full name"), [edit])
             }
             (None, None) => Mend::by_hand("write the name alone, without what stands before it"),

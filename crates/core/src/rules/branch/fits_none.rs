@@ -185,8 +185,8 @@ fn of_condition(case: &Case<'_>, text: &Text, expression: &Expr, out: &mut Findi
     expression.walk(&mut |part| {
         let ExprKind::Matches(value, pattern, false, false) = &part.kind else { return };
         let Some(name) = value.dotted() else { return };
-        let of = if known.tags.contains(&name) { FilterOf::Tags } else { FilterOf::Branches };
-        if !known.short.contains(&name) || known.passing_refs.contains(&name) && of != FilterOf::Tags {
+        let of = if known.tags.contains(&name.as_str()) { FilterOf::Tags } else { FilterOf::Branches };
+        if !known.short.contains(&name.as_str()) || known.passing_refs.contains(&name.as_str()) && of != FilterOf::Tags {
             return;
         }
         let Some((names, what)) = names_of(case, of) else { return };

@@ -69,6 +69,6 @@ fn named(case: &Case<'_>, job: usize, step: usize, script: &Text, word: &Word) -
     }
     let values = &case.pipeline.run().values;
     let is_own = case.pipeline.customs.reads_variables.then_some(name);
-    let known = values.variables.get(name).map(String::as_str).or(is_own)?;
+    let known = values.variables.get(name).copied().or(is_own)?;
     Some((known.to_owned(), name.to_owned()))
 }

@@ -130,12 +130,9 @@ fn default_files(case: &Case<'_>, cache: &Text, wanted: &SetUpCache, files: &Fil
         {
             finding.witness(
                 WitnessSource::Files,
-                format!(
-                    "the lockfile here is {}",
-                    other.lockfiles.iter().find(|file| files.has(file)).map_or("", String::as_str)
-                ),
+                format!("the lockfile here is {}", other.lockfiles.iter().find(|file| files.has(file)).map_or("", |word| *word)),
             );
-            finding.mend(Mend::certain(format!("write {}", other.id), [Edit::replace(cache.inner(), other.id.clone())]));
+            finding.mend(Mend::certain(format!("write {}", other.id), [Edit::replace(cache.inner(), other.id)]));
         }
         (paths, _) => {
             let text = if paths.is_empty() {

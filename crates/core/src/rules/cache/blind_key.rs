@@ -73,7 +73,7 @@ build:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let lockfiles: Vec<&str> =
-        knowledge::managers().manager.iter().flat_map(|manager| manager.lockfiles.iter().map(String::as_str)).collect();
+        knowledge::managers().manager.iter().flat_map(|manager| manager.lockfiles.iter().copied()).collect();
     let mut spoken = Vec::new();
     for cache in restored(case).into_iter().filter(|cache| holds_packages(cache.paths)) {
         for hash in cache.hashes {

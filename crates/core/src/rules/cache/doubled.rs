@@ -53,7 +53,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         for own in by_job.entry(cache.job).or_insert_with(|| of_job(cache.job)).iter().copied() {
             let stores = own.known().and_then(|manager| knowledge::managers().stores.get(manager));
             let is_store = |path: &&UploadPath| {
-                stores.is_some_and(|stores| stores.iter().any(|store| store == path.written.trim_end_matches('/')))
+                stores.is_some_and(|stores| stores.iter().any(|store| *store == path.written.trim_end_matches('/')))
             };
             if let Some(path) = cache.paths.iter().find(is_store) {
                 out.add(path.at, format!("`{}` is cached already by the step that sets up the runtime", path.written))

@@ -110,8 +110,7 @@ fn is_empty(hash: &HashOf, files: &FileList) -> bool {
 
 /// Whether both name lockfiles of managers that serve one and the same runtime.
 fn is_lockfile_of(pattern: &str, path: &str) -> bool {
-    let runtimes =
-        |path: &str| -> Vec<&str> { knowledge::managers().of_lockfile(path).map(|manager| manager.runtime.as_str()).collect() };
+    let runtimes = |path: &str| -> Vec<&str> { knowledge::managers().of_lockfile(path).map(|manager| manager.runtime).collect() };
     let of_path = runtimes(path);
     runtimes(pattern).iter().any(|runtime| of_path.contains(runtime))
 }

@@ -101,15 +101,15 @@ impl Restored<'_> {
 
 /// Whether one of the paths is a package manager's own store of downloads or the installed packages.
 fn holds_packages(paths: &[UploadPath]) -> bool {
-    paths
-        .iter()
-        .any(|path| holds_installed(path) || knowledge::managers().stores.values().flatten().any(|store| is_store(path, store)))
+    paths.iter().any(|path| {
+        holds_installed(path) || knowledge::managers().stores.values().copied().flatten().any(|store| is_store(path, store))
+    })
 }
 
 /// Whether one of the paths is what a generator keeps from one build to the next.
 fn holds_builds(paths: &[UploadPath]) -> bool {
-    let kept = || knowledge::generators().generator.iter().flat_map(|generator| &generator.caches);
-    paths.iter().any(|path| kept().any(|cache| path.written.trim_end_matches('/').ends_with(cache.as_str())))
+    let kept = || knowledge::generators().generator.iter().flat_map(|generator| generator.caches);
+    paths.iter().any(|path| kept().any(|cache| path.written.trim_end_matches('/').ends_with(cache)))
 }
 
 /// Whether a path is where a manager keeps its downloads, whatever folder that stands in.
@@ -121,12 +121,12 @@ fn is_store(path: &UploadPath, store: &str) -> bool {
 fn lockfile_for<'c>(case: &'c Case<'_>, paths: &[UploadPath]) -> Option<&'c str> {
     let managers = knowledge::managers();
     let kept = |id: &str| {
-        let mut stores = managers.stores.get(id).into_iter().flatten();
+        let mut stores = managers.stores.get(id).into_iter().copied().flatten();
         stores.any(|store| paths.iter().any(|path| is_store(path, store)))
     };
     let holds =
-        |manager: &&knowledge::Manager| kept(&manager.id) || (manager.runtime == "node" && paths.iter().any(holds_installed));
-    let names = managers.manager.iter().filter(holds).flat_map(|manager| &manager.lockfiles).map(String::as_str);
+        |manager: &&knowledge::Manager| kept(manager.id) || (manager.runtime == "node" && paths.iter().any(holds_installed));
+    let names = managers.manager.iter().filter(holds).flat_map(|manager| manager.lockfiles).copied();
     let mut found = case.facts.files.known()?.named_one_of(names);
     found.next().filter(|_| found.next().is_none())
 }

@@ -126,7 +126,7 @@ fn by_path(case: &Case<'_>, installs: &[Installs<'_>], out: &mut Findings) {
                 .stores
                 .iter()
                 .filter(|(_, stores)| stores.iter().any(|store| super::is_store(path, store)))
-                .map(|(id, _)| id.as_str())
+                .map(|(id, _)| id)
                 .collect();
             let [owner] = owners.as_slice() else { continue };
             let node = managers.get(owner).filter(|manager| manager.runtime == "node");
@@ -169,8 +169,8 @@ fn installs_of<'c>(case: &'c Case<'_>) -> Vec<Installs<'c>> {
             }
             Effect::Unknown(reach) => {
                 let perhaps = &mut found[job].perhaps;
-                let ids = managers.manager.iter().map(|manager| &manager.id).chain(managers.stores.keys());
-                for id in ids.map(String::as_str) {
+                let ids = managers.manager.iter().map(|manager| manager.id).chain(managers.stores.names());
+                for id in ids {
                     if !perhaps.contains(id) && reach.knows(id) {
                         perhaps.insert(id);
                     }

@@ -90,6 +90,6 @@ fn after(cache: &Restored<'_>, users: &[(usize, &EffectAt)], happens: &str, what
 /// Whether a build keeps one of the cached folders from one time to the next.
 fn builds_with(effect: &Effect, paths: &[UploadPath]) -> bool {
     let Effect::Build { generator, dir, .. } = effect else { return false };
-    let known = knowledge::generators().get(generator).map_or(&[][..], |known| &known.caches);
+    let known = knowledge::generators().get(generator).map_or(&[][..], |known| known.caches);
     known.iter().filter_map(|cache| join(dir, cache)).any(|cache| paths.iter().any(|path| path.folder.as_deref() == Some(&cache)))
 }

@@ -149,7 +149,7 @@ fn kept_in(case: &Case<'_>, job: usize, name: &str) -> Vec<(String, Place)> {
             Effect::Install { dir, manager, .. } if knowledge::managers().get(manager).is_some() => (dir, vec!["node_modules"]),
             Effect::Build { generator, dir, .. } => {
                 let known = knowledge::generators().get(generator);
-                (dir, known.map(|known| known.caches.iter().map(String::as_str).collect()).unwrap_or_default())
+                (dir, known.map(|known| known.caches.to_vec()).unwrap_or_default())
             }
             _ => continue,
         };

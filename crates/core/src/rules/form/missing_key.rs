@@ -83,5 +83,5 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 /// What a key that must be there is for.
 fn purpose(case: &Case<'_>, key: &str) -> String {
-    case.pipeline.customs.purposes.get(key).cloned().unwrap_or_else(|| format!("the format needs `{key}` here"))
+    case.pipeline.customs.purposes.get(key).map_or_else(|| format!("the format needs `{key}` here"), |why| (*why).to_owned())
 }

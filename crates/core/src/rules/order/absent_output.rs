@@ -123,7 +123,7 @@ fn given_back<'c>(case: &'c Case<'_>) -> Vec<(Place, String, String, Known<'c>)>
 /// Source: the format's page "Workflow commands", setting an output parameter.
 fn of_script<'c>(case: &'c Case<'_>, job: usize, step: usize, script: &'c Text) -> Option<Known<'c>> {
     let effects = case.effects.jobs.get(job)?.get(step)?;
-    let file = case.pipeline.customs.output_file.as_deref()?;
+    let file = case.pipeline.customs.output_file?;
     if effects.may_do_anything() {
         return None;
     }
@@ -170,10 +170,5 @@ fn of_step<'c>(case: &'c Case<'_>, job: usize, id: &str) -> Option<Known<'c>> {
         return Some(Known { names, at: action.at, source: "this action gives", only_near: false });
     }
     let known = UsedAction::of(&action.value)?.action().filter(|known| !known.outputs.is_empty())?;
-    Some(Known {
-        names: known.outputs.iter().map(String::as_str).collect(),
-        at: action.at,
-        source: "this action gives",
-        only_near: true,
-    })
+    Some(Known { names: known.outputs.to_vec(), at: action.at, source: "this action gives", only_near: true })
 }

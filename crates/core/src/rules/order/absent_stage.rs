@@ -56,7 +56,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     let usual = &case.pipeline.customs.usual_stages;
     // Where stages need not be listed, nothing but a slip of a listed one is worth a word.
     let refused = !usual.is_empty();
-    let known = named.unwrap_or_else(|| usual.iter().map(String::as_str).collect());
+    let known = named.unwrap_or_else(|| usual.to_vec());
     for job in &case.pipeline.jobs {
         let Some(stage) = job.stage.as_ref().filter(|stage| !stage.value.contains('$')) else { continue };
         let is_known = |name: &str| known.iter().any(|known| *known == name || !refused && known.eq_ignore_ascii_case(name));

@@ -140,9 +140,9 @@ fn speak(case: &Case<'_>, held: &[&Lock], lock: &Lock, message: &str, out: &mut 
 
 /// Whether two groups have the same name in one run. What differs from job to job, or is handed in, is not known.
 /// Source: the format's page "Workflow syntax", `concurrency`; names of groups do not mind upper and lower case.
-fn is_same_group(outer: &Lock, inner: &Lock, differing: &[String]) -> bool {
+fn is_same_group(outer: &Lock, inner: &Lock, differing: &[&str]) -> bool {
     let (one, other) = (squeezed(&outer.group.value), squeezed(&inner.group.value));
-    !one.is_empty() && one.eq_ignore_ascii_case(&other) && !differing.iter().any(|word| other.contains(word.as_str()))
+    !one.is_empty() && one.eq_ignore_ascii_case(&other) && !differing.iter().any(|word| other.contains(word))
 }
 
 fn squeezed(text: &str) -> String {

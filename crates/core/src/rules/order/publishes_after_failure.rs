@@ -319,7 +319,7 @@ fn runs_anyway(case: &Case<'_>, published: &Published<'_>, build: Place, out: &m
 
 /// The commands ask themselves whether all has gone well so far.
 fn asks_for_success(case: &Case<'_>, step: &Step) -> bool {
-    let asked = |script: &Text| case.pipeline.customs.success_variables.iter().any(|name| script.value.contains(name.as_str()));
+    let asked = |script: &Text| case.pipeline.customs.success_variables.iter().any(|name| script.value.contains(name));
     matches!(&step.work, Work::Runs { script, .. } if asked(script))
 }
 
@@ -342,7 +342,7 @@ fn after_another(case: &Case<'_>, out: &mut Findings) {
     };
     // A kind that is none starts nothing, and is told of as that.
     let kinds = case.pipeline.format.grammar().kinds(&trigger.name.value);
-    if !trigger.types.is_empty() && !trigger.types.iter().any(|kind| kinds.contains(&kind.value)) {
+    if !trigger.types.is_empty() && !trigger.types.iter().any(|kind| kinds.contains(&kind.value.as_str())) {
         return;
     }
     let ended = trigger.types.is_empty() || trigger.types.iter().any(|kind| kind.value == "completed");

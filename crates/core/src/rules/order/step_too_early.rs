@@ -214,12 +214,12 @@ fn before_set_up(case: &Case<'_>, job: usize, out: &mut Findings) {
     for (step, effect) in case.effects.of_job(job) {
         match &effect.effect {
             Effect::Install { manager, .. } if first.is_none() => {
-                let runtime = knowledge::managers().get(manager).map(|known| known.runtime.as_str());
+                let runtime = knowledge::managers().get(manager).map(|known| known.runtime);
                 // It may be made ready more than once.
                 if ready.iter().any(|(by, tool)| Some(*tool) == runtime && of_job.share_machine(*by, step)) {
                     continue;
                 }
-                first = knowledge::managers().get(manager).map(|known| (step, effect, known.runtime.as_str()));
+                first = knowledge::managers().get(manager).map(|known| (step, effect, known.runtime));
             }
             Effect::SetUp { tool, .. } if !effect.perhaps => {
                 ready.push((step, tool));

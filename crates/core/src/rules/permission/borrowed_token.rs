@@ -46,7 +46,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let Some(known) = UsedAction::of(&action.value).and_then(|name| name.action()) else { continue };
         let Some(grant) = known.grants.iter().find(|grant| grant.token.is_some()) else { continue };
         let elsewhere = ["repository-name", "external_repository", "repo"].iter().any(|name| inputs.get(name).is_some());
-        let names = grant.token.iter().map(String::as_str).chain(["personal_token"]);
+        let names = grant.token.iter().copied().chain(["personal_token"]);
         let borrowed = names.filter_map(|name| inputs.get(name)).find(|text| own_token(text) == Some(false));
         let Some(text) = borrowed.filter(|_| !elsewhere) else { continue };
         out.add(text.inner(), "a personal token publishes here, and the job's own token can do it")
@@ -54,6 +54,6 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 WitnessSource::Catalog,
                 format!("with `{}: {}`, the token of the run itself is enough", grant.scope, grant.level),
             )
-            .mend(pen::write(case, &Ask::OwnToken { scope: &grant.scope, level: &grant.level }));
+            .mend(pen::write(case, &Ask::OwnToken { scope: grant.scope, level: grant.level }));
     }
 }

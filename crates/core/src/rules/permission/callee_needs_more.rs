@@ -107,14 +107,9 @@ fn lacking<'w>(case: &Case<'_>, grant: &Grant, wanted: &'w Grant) -> Vec<(&'w st
         GrantKind::Scopes(scopes) => {
             scopes.iter().filter_map(|(scope, level)| Some((scope.value.as_str(), Level::of(level.known()?)?))).collect()
         }
-        GrantKind::All(level) => case
-            .pipeline
-            .customs
-            .scope
-            .iter()
-            .filter(|scope| !scope.never_by_default)
-            .map(|scope| (scope.id.as_str(), *level))
-            .collect(),
+        GrantKind::All(level) => {
+            case.pipeline.customs.scope.iter().filter(|scope| !scope.never_by_default).map(|scope| (scope.id, *level)).collect()
+        }
         GrantKind::Unknown => Vec::new(),
     };
     scopes.into_iter().filter(|(scope, level)| level_of(&grant.kind, scope).is_some_and(|given| given < *level)).collect()

@@ -131,7 +131,7 @@ const WITHOUT_TOKEN: [&str; 2] = ["contents", "id-token"];
 /// Whether all that a step does with the token is in the catalog: a script that is given the token may do anything with it, and so
 /// may an action whose manual is not known whole.
 fn is_plain(case: &Case<'_>, step: &Step) -> bool {
-    let by_name = |text: &Text| case.pipeline.customs.own_tokens.iter().any(|name| text.value.contains(name.as_str()));
+    let by_name = |text: &Text| case.pipeline.customs.own_tokens.iter().any(|name| text.value.contains(name));
     let takes_token = |text: &Text| by_name(text) || case.reads_of(text).iter().any(|read| read.read == Read::OwnToken);
     match &step.work {
         Work::Runs { script, .. } => !takes_token(script) && !step.variables.entries.iter().any(|(_, value)| takes_token(value)),

@@ -157,11 +157,11 @@ fn elsewhere(case: &Case<'_>, job: usize, step: usize, out: &mut Findings) {
     let Work::Uses { action, inputs, .. } = &case.pipeline.jobs[job].steps[step].work else { return };
     let Some(known) = UsedAction::of(&action.value).and_then(|used| used.action()) else { return };
     let Some(way) = &known.elsewhere else { return };
-    let Some(repository) = inputs.get(&way.input).filter(|text| is_another(case, text)) else { return };
+    let Some(repository) = inputs.get(way.input).filter(|text| is_another(case, text)) else { return };
     if inputs.open || way.other_credentials.iter().any(|name| is_given(inputs, name)) {
         return;
     }
-    let given: Option<Place> = match inputs.get(&way.token) {
+    let given: Option<Place> = match inputs.get(way.token) {
         Some(text) if own_token(text) == Some(true) => Some(text.inner()),
         None if way.own_by_default => Some(action.at),
         _ => None,

@@ -70,7 +70,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for (job, verdict) in case.pipeline.jobs.iter().zip(&rehearsal.jobs) {
         let Some(grant) = job.permissions.as_ref().or(case.pipeline.permissions.as_ref()) else { continue };
         let writes = matches!(grant.kind, GrantKind::All(Level::Write))
-            || changing.clone().any(|scope| level_of(&grant.kind, &scope.id) == Some(Level::Write));
+            || changing.clone().any(|scope| level_of(&grant.kind, scope.id) == Some(Level::Write));
         if writes && verdict.answer == Answer::Yes && job.environment.is_none() && !spoken.contains(&grant.key) {
             spoken.push(grant.key);
             out.add(

@@ -235,7 +235,7 @@ fn lacks<'c>(case: &'c Case<'_>, grant: Option<&'c Grant>, needed: &NeededGrant)
         }
         let token = case.facts.settings.forge.token.as_ref()?;
         let granted = case.pipeline.customs.default_grant.get(&token.name)?;
-        let enough = needed.level == Level::Read && granted.contains(&needed.scope);
+        let enough = needed.level == Level::Read && granted.contains(&needed.scope.as_str());
         return (!enough).then_some(Decider::Setting(token.at));
     };
     let (level, entry) = match &grant.kind {

@@ -48,7 +48,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         return;
     }
     let grants = case.pipeline.permissions.iter().chain(case.pipeline.jobs.iter().filter_map(|job| job.permissions.as_ref()));
-    let known: Vec<&str> = case.pipeline.customs.scope.iter().map(|scope| scope.id.as_str()).collect();
+    let known: Vec<&str> = case.pipeline.customs.scope.iter().map(|scope| scope.id).collect();
     for grant in grants {
         let GrantKind::Scopes(scopes) = &grant.kind else { continue };
         for (scope, _) in scopes.iter().filter(|(scope, _)| !known.contains(&scope.value.as_str())) {

@@ -63,6 +63,6 @@ pub(super) fn because(case: &Case<'_>, name: &str) -> Option<String> {
         return Some(format!("a name has {}", case.pipeline.customs.secret_names));
     }
     let reserved = &case.pipeline.customs.reserved_starts;
-    let start = reserved.iter().find(|start| name.to_ascii_uppercase().starts_with(start.as_str()))?;
+    let start = reserved.iter().find(|start| name.to_ascii_uppercase().starts_with(*start))?;
     Some(format!("names that start with {start} are the forge's own"))
 }

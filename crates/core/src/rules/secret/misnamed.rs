@@ -112,9 +112,9 @@ fn may_be_set(case: &Case<'_>, job: usize, name: &str) -> bool {
             || script.contains(&format!("read {name}"))
     };
     let run = case.pipeline.run();
-    let by_run = run.own_starts.iter().any(|start| name.starts_with(start.as_str()))
-        || run.predefined.iter().any(|known| known == name)
-        || run.run.values().any(|values| values.contains_key(name));
+    let by_run = run.own_starts.iter().any(|start| name.starts_with(start))
+        || run.predefined.contains(&name)
+        || run.run.values().any(|values| values.has(name));
     by_run
         || case.is_held_for(job, name)
         || super::may_be_announced(case, job, name)

@@ -72,16 +72,14 @@ fn reads_variable(text: &str, name: &str) -> bool {
     text.match_indices(name).any(|(index, _)| {
         let ends = !text[index + name.len()..].starts_with(|c: char| c.is_ascii_alphanumeric() || c == '_');
         let before = &text[..index];
-        ends && knowledge::names().lists.variable_reads.iter().any(|start| before.ends_with(start.as_str()))
+        ends && knowledge::names().lists.variable_reads.iter().any(|start| before.ends_with(start))
     })
 }
 
 /// The first words of all names that a text may read as variables: what [`reads_variable`] says yes to is among them with its own.
 fn words_read(text: &str) -> impl Iterator<Item = &str> {
     let starts = &knowledge::names().lists.variable_reads;
-    starts
-        .iter()
-        .flat_map(move |start| text.match_indices(start.as_str()).map(move |(index, _)| first_word(&text[index + start.len()..])))
+    starts.iter().flat_map(move |start| text.match_indices(start).map(move |(index, _)| first_word(&text[index + start.len()..])))
 }
 
 /// The letters, digits and underscores at the beginning.
@@ -108,7 +106,7 @@ fn part_is_unknown(case: &Case<'_>, job: usize) -> bool {
 fn may_be_announced(case: &Case<'_>, job: usize, name: &str) -> bool {
     let files = &case.pipeline.customs.variable_files;
     let mentions = |step: &Step| -> usize {
-        let count = |text: &&Text| files.iter().map(|file| text.value.matches(file.as_str()).count()).sum::<usize>();
+        let count = |text: &&Text| files.iter().map(|file| text.value.matches(file).count()).sum::<usize>();
         texts_of(step).iter().map(count).sum()
     };
     case.pipeline.jobs[job].steps.iter().zip(&case.effects.jobs[job]).any(|(step, effects)| {
@@ -171,7 +169,7 @@ fn signed_in_before(case: &Case<'_>, job: usize, step: usize, name: &str) -> boo
         Work::Uses { action, .. } => {
             // What an action of the repository leaves behind is not looked into here.
             let Some(used) = crate::effects::UsedAction::of(&action.value) else { return true };
-            used.action().is_some_and(|known| known.gives.iter().any(|given| given == name))
+            used.action().is_some_and(|known| known.gives.contains(&name))
         }
         Work::Runs { script, .. } => script.value.to_ascii_lowercase().contains(&format!("set {lower}")),
         _ => false,

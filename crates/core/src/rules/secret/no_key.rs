@@ -90,7 +90,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 /// Whether anything up to a step speaks of a key, or is not understood.
 fn may_have_key(case: &Case<'_>, job: usize, step: usize) -> bool {
     let of_job = &case.pipeline.jobs[job];
-    let speaks = |text: &str| knowledge::names().lists.key_words.iter().any(|word| text.contains(word.as_str()));
+    let speaks = |text: &str| knowledge::names().lists.key_words.iter().any(|word| text.contains(word));
     let layers = of_job.variables.entries.iter().chain(&case.pipeline.variables.entries);
     let by_variable = layers.chain(of_job.steps.iter().flat_map(|step| &step.variables.entries)).any(|(name, _)| {
         let name = name.value.to_ascii_uppercase();

@@ -95,7 +95,7 @@ publish:
 fn traced(case: &Case<'_>, out: &mut Findings) {
     let layers = std::iter::once(&case.pipeline.variables).chain(case.pipeline.jobs.iter().map(|job| &job.variables));
     for (name, value) in layers.flat_map(|layer| &layer.entries) {
-        if case.pipeline.customs.traces.contains(&name.value) && value.value == "true" {
+        if case.pipeline.customs.traces.contains(&name.value.as_str()) && value.value == "true" {
             out.add(name.at, format!("{} writes the value of every variable into the log, secrets included", name.value))
                 .witness(WitnessSource::Catalog, "what is masked is only what the forge was told to mask")
                 .mend(Mend::by_hand("remove it once the fault is found"));
@@ -130,7 +130,7 @@ fn look(case: &Case<'_>, (job, number): (usize, usize), script: &Text, given: &[
         let next = parsed.commands.get(index + 1).filter(|next| next.join == Join::Pipe);
         let encodes = next.is_some_and(|next| {
             let decodes = next.words.iter().any(|word| matches!(word.text.as_str(), "-d" | "-D" | "--decode"));
-            next.name().is_some_and(|name| knowledge::names().lists.encoders.iter().any(|known| known == name))
+            next.name().is_some_and(|name| knowledge::names().lists.encoders.contains(&name))
                 && !decodes
                 && next.redirects.is_empty()
                 && parsed.commands.get(index + 2).is_none_or(|after| after.join != Join::Pipe)

@@ -107,7 +107,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let Some(known) = knowledge::generators().get(generator) else { continue };
         from_a_safe(case, (job, effect), known, &mut spoken, out);
         for (name, value) in case.layers(job, step).into_iter().flat_map(|layer| &layer.entries) {
-            let public = known.public_prefixes.iter().any(|prefix| name.value.starts_with(prefix.as_str()));
+            let public = known.public_prefixes.iter().any(|prefix| name.value.starts_with(prefix));
             if !public || case.only_secret(value).is_none() || spoken.contains(&value.at) {
                 continue;
             }
@@ -142,7 +142,7 @@ fn from_a_safe(
     out: &mut Findings,
 ) {
     for name in case.credentials_of(job) {
-        let public = known.public_prefixes.iter().any(|prefix| name.value.starts_with(prefix.as_str()));
+        let public = known.public_prefixes.iter().any(|prefix| name.value.starts_with(prefix));
         if !public || spoken.contains(&name.at) {
             continue;
         }
@@ -168,7 +168,7 @@ fn written_before(case: &Case<'_>, lines: &[(usize, &SettingLine)], build: &Effe
     let Effect::Build { generator, .. } = &build.effect else { return };
     let Some(known) = knowledge::generators().get(generator) else { return };
     let lines = lines.iter().map(|(_, line)| line);
-    for line in lines.filter(|line| known.public_prefixes.iter().any(|prefix| line.name.starts_with(prefix.as_str()))) {
+    for line in lines.filter(|line| known.public_prefixes.iter().any(|prefix| line.name.starts_with(prefix))) {
         let Some(read) = case.secrets().find(|read| line.at.holds(read.at)) else { continue };
         let name = &line.name;
         out.add(read.at, format!("every visitor can read this secret: {generator} copies {name} into the page"))
@@ -182,7 +182,7 @@ fn written_before(case: &Case<'_>, lines: &[(usize, &SettingLine)], build: &Effe
 /// Where the same secret is given to something under a name that is not copied into the page.
 fn kept_private(case: &Case<'_>, generator: &Generator, public: &Text) -> Option<Place> {
     let secret = &case.only_secret(public)?.name;
-    let is_public = |name: &str| generator.public_prefixes.iter().any(|prefix| name.starts_with(prefix.as_str()));
+    let is_public = |name: &str| generator.public_prefixes.iter().any(|prefix| name.starts_with(prefix));
     let same = |value: &Text| case.only_secret(value).is_some_and(|read| read.name == *secret);
     let steps = case.pipeline.jobs.iter().flat_map(|job| &job.steps);
     steps

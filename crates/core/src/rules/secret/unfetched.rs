@@ -82,13 +82,13 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 /// Whether a value is surely a name in a safe: its whole address there, or such a path under a name that wants something else.
 fn is_name_in(safe: &Safe, name: &str, value: &str) -> bool {
-    if safe.addresses.iter().any(|start| value.starts_with("arn:") && value.contains(start.as_str())) {
+    if safe.addresses.iter().any(|start| value.starts_with("arn:") && value.contains(start)) {
         return true;
     }
     let is_word =
         |part: &str| !part.is_empty() && part.bytes().all(|byte| byte.is_ascii_alphanumeric() || b"._-".contains(&byte));
     let secret = knowledge::credentials().names_one(name);
-    match safe.path_starts.as_str() {
+    match safe.path_starts {
         "/" => {
             let parts: Vec<&str> = value.strip_prefix('/').map(|rest| rest.split('/').collect()).unwrap_or_default();
             parts.len() > 1 && parts.iter().all(|part| is_word(part)) && (secret || name.to_ascii_uppercase().ends_with("_ID"))

@@ -158,7 +158,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             dir.as_deref().is_some_and(|dir| package(folder) == package(dir))
         };
         for read in case.facts.page_variables.iter().filter(of_page) {
-            let public = known.public_prefixes.iter().any(|prefix| read.name.starts_with(prefix.as_str()));
+            let public = known.public_prefixes.iter().any(|prefix| read.name.starts_with(prefix));
             let given = case.is_held_for(job, &read.name)
                 || may_be_announced(case, job, &read.name)
                 || layers.iter().any(|layer| layer.get(&read.name).is_some())

@@ -77,7 +77,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         let Some(known) = crate::knowledge::generators().get(generator) else { continue };
         for (name, value) in case.layers(job, step).into_iter().flat_map(|layer| &layer.entries) {
-            let public = known.public_prefixes.iter().any(|prefix| name.value.starts_with(prefix.as_str()));
+            let public = known.public_prefixes.iter().any(|prefix| name.value.starts_with(prefix));
             if public && is_own_machine(&value.value) {
                 out.add(value.inner(), format!("{} is built into the page, and names every visitor's own machine", name.value))
                     .witness(at(effect.at), format!("{generator} puts it into the page here"))

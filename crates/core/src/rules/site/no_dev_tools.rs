@@ -78,7 +78,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 Effect::Unknown(_) | Effect::RestoreCache { .. } | Effect::Install { .. } => bare = None,
                 Effect::Build { generator, dir: Some(dir), .. } => {
                     let Some((_, install)) = bare.filter(|(own, _)| own == dir && case.has_own_root(job, step)) else { continue };
-                    let packages = knowledge::generators().get(generator).map_or(&[][..], |known| &known.packages);
+                    let packages = knowledge::generators().get(generator).map_or(&[][..], |known| known.packages);
                     let package = case.facts.packages.get(dir);
                     let only_dev = package.and_then(|package| {
                         packages.iter().find_map(|name| package.only_for_development(name).map(|at| (name, at)))

@@ -180,12 +180,12 @@ fn without_page_above(case: &Case<'_>, handover: &Handover, out: &mut Findings) 
     if case.facts.has_file(&format!("{}/index.html", built.output)) != Some(false) {
         return;
     }
-    let asked_for = |text: &Text| generator.front_page_words.iter().any(|word| text.value.contains(word.as_str()));
+    let asked_for = |text: &Text| generator.front_page_words.iter().any(|word| text.value.contains(word));
     let of_job = case.texts().into_iter().filter(|(job, _)| job.is_none_or(|job| job == handover.job));
     if of_job.into_iter().any(|(_, text)| asked_for(text)) || puts_something(case, handover, built) {
         return;
     }
-    let command = generator.commands.first().map_or(generator.id.as_str(), String::as_str);
+    let command = generator.commands.first().map_or(generator.id, |word| *word);
     out.add(handover.path.at, "the published folder has no front page: each part has a folder of its own in it")
         .severity(Severity::Warning)
         .witness(at(built.at), format!("{command} writes no index.html above them"))

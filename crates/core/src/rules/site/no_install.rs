@@ -164,7 +164,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 Effect::Build { generator, .. } => {
                     let Some((_, place, dir)) = script.filter(|(number, ..)| *number == step) else { break };
                     let package = case.facts.packages.get(dir.as_str());
-                    let names = knowledge::generators().get(generator).map(|known| known.packages.as_slice()).unwrap_or_default();
+                    let names = knowledge::generators().get(generator).map(|known| known.packages).unwrap_or_default();
                     let dependency = package.and_then(|package| names.iter().find_map(|name| package.dependency(name)));
                     if let Some(dependency) = dependency {
                         out.add(

@@ -4,7 +4,7 @@ use crate::case::Case;
 use crate::effects::Effect;
 use crate::facts::Reach;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
-use crate::knowledge;
+use crate::knowledge::{self, List, Word};
 use crate::model::{Machine, Work};
 use crate::rules::Rule;
 
@@ -92,7 +92,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 Effect::Unknown(Reach::Anything) => break,
                 Effect::Install { manager, .. } | Effect::RunScript { manager, .. } if !is_ready(manager) => {
                     let lacking = lacks(case, job.machine_of(step)).or_else(|| usually.clone());
-                    let Some((_, place)) = lacking.filter(|(lacks, _)| lacks.contains(manager)) else { continue };
+                    let Some((_, place)) = lacking.filter(|(lacks, _)| lacks.contains(&manager.as_str())) else { continue };
                     if is_told(case, index, step, manager) {
                         continue;
                     }
@@ -108,30 +108,30 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 }
 
 /// The managers that are not on a machine, and what that is, in words.
-fn lacks<'c>(case: &'c Case<'_>, machine: &Machine) -> Option<(&'c [String], String)> {
+fn lacks(case: &Case<'_>, machine: &Machine) -> Option<(List<Word>, String)> {
     if let Some(image) = &machine.image {
         // What is no image of a runtime's own may hold anything.
         let name = image.known()?.split(':').next()?;
-        return Some((knowledge::names().image_lacks.get(name)?, format!("the image {name}")));
+        return Some((knowledge::names().image_lacks.get(name).copied()?, format!("the image {name}")));
     }
     let [runner] = machine.runners.as_slice() else { return None };
     let machine = case.pipeline.customs.machine(&runner.value)?;
-    Some((&machine.lacks, format!("a machine whose label begins with {}", machine.starts)))
+    Some((machine.lacks, format!("a machine whose label begins with {}", machine.starts)))
 }
 
 /// The same of the service's own machines, where a job names no other: only those have the runtimes that a file may ask for.
-fn lacks_usually<'c>(case: &'c Case<'_>, job: usize) -> Option<(&'c [String], String)> {
+fn lacks_usually(case: &Case<'_>, job: usize) -> Option<(List<Word>, String)> {
     let customs = case.pipeline.customs;
     let own = &case.pipeline.jobs[job];
     let asks = own.steps.iter().zip(&case.effects.jobs[job]).any(|(step, effects)| {
         matches!(step.work, Work::ByItself(_)) && effects.effects.iter().any(|one| matches!(one.effect, Effect::SetUp { .. }))
     });
-    let is_own = |image: &crate::model::Text| customs.own_images.iter().any(|start| image.value.starts_with(start.as_str()));
+    let is_own = |image: &crate::model::Text| customs.own_images.iter().any(|start| image.value.starts_with(start));
     let of_service = match &own.machine.image {
         Some(image) => is_own(image),
         None => own.machine.runners.is_empty() && (customs.runtimes.is_empty() || asks),
     };
-    (of_service && !customs.lacks.is_empty()).then(|| (customs.lacks.as_slice(), "the service's own image".to_owned()))
+    (of_service && !customs.lacks.is_empty()).then(|| (customs.lacks, "the service's own image".to_owned()))
 }
 
 /// Something up to a step, on its machine, may bring the manager: its name stands somewhere as more than the command itself.

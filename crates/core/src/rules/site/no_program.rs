@@ -95,7 +95,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             let Some(image) = of_job.machine_of(step).image.as_ref() else { continue };
             installed_elsewhere(case, (job, step), image, &mut told, out);
             let Some(lacks) = image.known().and_then(|name| knowledge::names().lacking_in(name)) else { continue };
-            for (program, place) in effects.calls.iter().filter(|(program, _)| lacks.contains(program)) {
+            for (program, place) in effects.calls.iter().filter(|(program, _)| lacks.contains(&program.as_str())) {
                 if told.contains(&program.as_str()) || may_have(case, job, step, program) {
                     continue;
                 }
@@ -121,8 +121,7 @@ fn installed_elsewhere<'c>(
 ) {
     let of_job = &case.pipeline.jobs[job];
     let effects: &'c crate::effects::StepEffects = &case.effects.jobs[job][step];
-    let is_runtime =
-        image.known().is_some_and(|name| knowledge::names().images.contains_key(name.split(':').next().unwrap_or(name)));
+    let is_runtime = image.known().is_some_and(|name| knowledge::names().images.has(name.split(':').next().unwrap_or(name)));
     let calls = effects.calls.iter().filter(|(program, _)| is_runtime && knowledge::names().is_installed(program));
     for (program, place) in calls {
         if told.contains(&program.as_str()) || may_have(case, job, step, program) {

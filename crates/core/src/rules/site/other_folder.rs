@@ -177,7 +177,7 @@ fn sources_there(case: &Case<'_>, hosted: &Handover, out: &mut Findings) {
         _ => None,
     });
     let Some((build, generator, output)) = builds.next().filter(|_| builds.next().is_none()) else { return };
-    if generator.sources.iter().any(|source| source == wanted) && output != wanted {
+    if generator.sources.contains(&wanted) && output != wanted {
         let target = target_of(case, hosted);
         let (place, id) = (hosted.path.at, &generator.id);
         out.add(place, format!("{target} publishes `{wanted}`, which {id} makes the site from: the build writes `{output}`"))

@@ -116,7 +116,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 fn reads_history<'c>(case: &'c Case<'_>, generator: &'c Generator, dir: &str) -> Option<(Place, &'c str)> {
     let (file, setting) = config_near(case.facts, generator, dir)?;
     let place = |setting: &Setting| Place { file: *file, span: setting.span };
-    for name in &generator.history_settings {
+    for name in generator.history_settings {
         if let Found::Here(found) = setting.find(name)
             && found.value == Value::Bool(true)
         {
@@ -127,7 +127,7 @@ fn reads_history<'c>(case: &'c Case<'_>, generator: &'c Generator, dir: &str) ->
     generator.history_plugins.iter().find_map(|name| {
         let by_text = texts.iter().find(|(text, _)| text == name).map(|(_, span)| *span);
         let span = by_text.or_else(|| key_anywhere(setting, name))?;
-        Some((Place { file: *file, span }, name.as_str()))
+        Some((Place { file: *file, span }, *name))
     })
 }
 

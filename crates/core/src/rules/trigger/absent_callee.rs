@@ -191,7 +191,7 @@ fn candidates(case: &Case<'_>, written: &str) -> Vec<String> {
     let is_pipeline = |path: &str| path.ends_with(".yml") || path.ends_with(".yaml");
     let candidate = |path: &str| match path.rsplit_once('/') {
         _ if local_path(written).is_none() => is_pipeline(path).then(|| format!("{}{path}", slash_of(written))),
-        Some((folder, file)) if action_files.iter().any(|name| name == file) => Some(as_local_path(folder)),
+        Some((folder, file)) if action_files.contains(&file) => Some(as_local_path(folder)),
         _ => (path.contains("/workflows/") && is_pipeline(path)).then(|| as_local_path(path)),
     };
     let files = case.facts.files.known().into_iter().flat_map(|files| files.iter());

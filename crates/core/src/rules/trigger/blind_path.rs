@@ -209,7 +209,7 @@ impl<'t> Seen<'t> {
         known.page_files.iter().find_map(|ending| {
             let name = |path: &str| file_name(path).to_owned();
             let is_page = |path: &&str| {
-                let plain = name(path).strip_suffix(ending.as_str()).and_then(|stem| stem.strip_suffix('.')).is_some();
+                let plain = name(path).strip_suffix(ending).and_then(|stem| stem.strip_suffix('.')).is_some();
                 is_inside(path, &source.folder)
                     && plain
                     && !name(path).starts_with('_')
@@ -223,7 +223,7 @@ impl<'t> Seen<'t> {
             let by = self.patterns.iter().position(|(exception, matcher)| !exception && matcher.fits(first));
             let leaves_out = self.filter.side == FilterSide::Exclude;
             let place = by.filter(|_| leaves_out).map_or(self.filter.key.at, |index| self.filter.patterns[index].text.inner());
-            Some((source, ending.as_str(), place))
+            Some((source, *ending, place))
         })
     }
 
@@ -252,11 +252,11 @@ fn sources(case: &Case<'_>) -> Vec<Source> {
     for (job, step, effect) in case.all_effects() {
         let Effect::Build { generator, output: Some(output), .. } = &effect.effect else { continue };
         let Some(known) = knowledge::generators().get(generator).filter(|_| case.has_own_root(job, step)) else { continue };
-        let usual = known.output.as_deref().unwrap_or_default();
+        let usual = known.output.unwrap_or_default();
         // Where the built folder is the usual one below a folder, the sources are below it too.
         let Some(above) = output.strip_suffix(usual).map(|above| above.trim_end_matches('/')) else { continue };
         let folders =
-            known.sources.iter().map(|source| if above.is_empty() { source.clone() } else { format!("{above}/{source}") });
+            known.sources.iter().map(|source| if above.is_empty() { (*source).to_owned() } else { format!("{above}/{source}") });
         found.extend(folders.map(|folder| Source { job, folder, generator: generator.clone(), at: effect.at }));
     }
     found

@@ -190,7 +190,7 @@ fn is_a_text(case: &Case<'_>, value: &Text) -> bool {
     let mut is_text = false;
     crate::case::within(value, &mut |expression, _| {
         let written = expression.dotted().unwrap_or_default();
-        is_text |= case.pipeline.customs.text_inputs.iter().any(|start| written.starts_with(start.as_str()));
+        is_text |= case.pipeline.customs.text_inputs.iter().any(|start| written.starts_with(start));
     });
     is_text
 }

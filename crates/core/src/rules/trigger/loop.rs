@@ -112,7 +112,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         };
         let Some(credential) = left_by_checkout.or_else(in_script) else { continue };
         let quiet = matches!(&steps[step].work, Work::Runs { script, .. }
-            if case.pipeline.customs.skip_words.iter().any(|word| script.value.contains(word.as_str())));
+            if case.pipeline.customs.skip_words.iter().any(|word| script.value.contains(word)));
         if quiet || effect.branching {
             continue;
         }

@@ -338,7 +338,7 @@ fn missing_kind<'c>(case: &'c Case<'_>, condition: &'c Condition) -> Option<(&'c
     case.pipeline.triggers.iter().filter(|trigger| !trigger.types.is_empty()).find_map(|trigger| {
         let known = case.pipeline.format.grammar().kinds(&trigger.name.value);
         let missing =
-            |word: &&&str| known.iter().any(|kind| kind == **word) && trigger.types.iter().all(|kind| kind.value != **word);
+            |word: &&&str| known.iter().any(|kind| *kind == **word) && trigger.types.iter().all(|kind| kind.value != **word);
         words.iter().find(missing).map(|word| (trigger, *word))
     })
 }

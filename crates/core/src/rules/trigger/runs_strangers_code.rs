@@ -104,8 +104,7 @@ fn theirs<'c>(case: &'c Case<'_>, job: usize) -> Option<(usize, &'c Text, String
     let known = &case.pipeline.run().values.strangers_refs;
     case.effects.of_job(job).find_map(|(step, effect)| match &effect.effect {
         Effect::Checkout { reference: Some(reference), into: Some(into), .. } => {
-            let is_theirs =
-                reference.value.starts_with("refs/pull/") || known.iter().any(|name| reference.value.contains(name.as_str()));
+            let is_theirs = reference.value.starts_with("refs/pull/") || known.iter().any(|name| reference.value.contains(name));
             is_theirs.then(|| (step, reference, into.clone()))
         }
         _ => None,

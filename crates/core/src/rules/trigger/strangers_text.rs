@@ -65,7 +65,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 }
 
 fn speak(case: &Case<'_>, script: &Text, range: std::ops::Range<usize>, name: &str, trigger: &Trigger, out: &mut Findings) {
-    let privileged = case.pipeline.run().values.privileged.contains(&trigger.name.value);
+    let privileged = case.pipeline.run().values.privileged.contains(&trigger.name.value.as_str());
     let finding = out.add(script.place(range), format!("whoever writes `{name}` can run any command here"));
     if !privileged {
         finding.severity(Severity::Warning);
@@ -83,7 +83,7 @@ fn scripts(work: &Work) -> Vec<&Text> {
         Work::Runs { script, .. } => vec![script],
         Work::Uses { action, inputs, .. } => {
             let known = crate::effects::UsedAction::of(&action.value).and_then(|name| name.action());
-            known.into_iter().flat_map(|known| &known.scripts).filter_map(|input| inputs.get(input)).collect()
+            known.into_iter().flat_map(|known| known.scripts).filter_map(|input| inputs.get(input)).collect()
         }
         // Without a shell, words are words.
         Work::RunsImage { .. } | Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => Vec::new(),
@@ -91,7 +91,7 @@ fn scripts(work: &Work) -> Vec<&Text> {
 }
 
 /// The paths whose own words come out of an expression, as against those that it only looks at.
-fn spoken(expression: &Expr, made: &[String], visit: &mut dyn FnMut(&str)) {
+fn spoken(expression: &Expr, made: &[&str], visit: &mut dyn FnMut(&str)) {
     if let Some(path) = expression.path() {
         let words: Vec<&str> = path.iter().map(|(word, _)| *word).collect();
         visit(&words.join("."));
@@ -105,7 +105,7 @@ fn spoken(expression: &Expr, made: &[String], visit: &mut dyn FnMut(&str)) {
         ExprKind::Call(name, arguments) if ["format", "join", "tojson"].iter().any(|known| name.eq_ignore_ascii_case(known)) => {
             arguments.iter().for_each(|argument| spoken(argument, made, visit));
         }
-        ExprKind::Property(_, field, _) if made.contains(field) => {}
+        ExprKind::Property(_, field, _) if made.contains(&field.as_str()) => {}
         ExprKind::Property(inner, ..) | ExprKind::Index(inner, _) | ExprKind::Filter(inner) => spoken(inner, made, visit),
         _ => {}
     }
@@ -118,6 +118,6 @@ fn strangers<'c>(case: &'c Case<'_>, path: &str) -> Option<(String, &'c Trigger)
         let start = path.get(..name.len()).is_some_and(|start| start.eq_ignore_ascii_case(name));
         start && matches!(path.as_bytes().get(name.len()), None | Some(b'.'))
     })?;
-    let mut triggers = case.pipeline.triggers.iter().filter(|trigger| events.contains(&trigger.name.value));
+    let mut triggers = case.pipeline.triggers.iter().filter(|trigger| events.contains(&trigger.name.value.as_str()));
     Some((path.to_owned(), triggers.next()?))
 }

@@ -58,7 +58,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         for (_, effects) in steps.iter().enumerate().filter(|(step, _)| case.has_own_root(job, *step)) {
             for gone in &effects.gone {
                 let package = gone.dir.as_deref().and_then(|dir| case.facts.package_for(dir));
-                let Some((range, place)) = package.and_then(|(_, package)| package.range(&gone.command.package)) else {
+                let Some((range, place)) = package.and_then(|(_, package)| package.range(gone.command.package)) else {
                     continue;
                 };
                 if least_major(range).is_none_or(|least| least < gone.command.gone_from) {
@@ -70,10 +70,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                     .witness(at(place), format!("{range} is asked for"))
                     .witness(WitnessSource::Catalog, format!("in its place there is {}", gone.command.instead));
                 let written = case.sources.slice(gone.at);
-                finding.mend(match written.find(old.as_str()).filter(|_| gone.command.same_options) {
+                finding.mend(match written.find(old).filter(|_| gone.command.same_options) {
                     Some(_) => Mend::likely(
                         format!("write {}", gone.command.instead),
-                        [Edit::replace(gone.at, written.replacen(old.as_str(), &gone.command.instead, 1))],
+                        [Edit::replace(gone.at, written.replacen(old, gone.command.instead, 1))],
                     ),
                     None => Mend::by_hand(format!("use {}", gone.command.instead)),
                 });

@@ -54,6 +54,6 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let Some(instead) = gone.get(&read.name) else { continue };
         finding
             .witness(WitnessSource::Catalog, format!("{instead} has taken its place"))
-            .mend(Mend::certain(format!("write {instead}"), [Edit::replace(read.at, instead)]));
+            .mend(Mend::certain(format!("write {instead}"), [Edit::replace(read.at, *instead)]));
     }
 }

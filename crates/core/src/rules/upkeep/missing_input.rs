@@ -35,11 +35,11 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             .entries
             .iter()
             .filter(|(name, _)| !used.action.takes(&name.value))
-            .filter_map(|(name, _)| crate::knowledge::nearest(&name.value, used.action.inputs.iter().map(String::as_str)))
+            .filter_map(|(name, _)| crate::knowledge::nearest(&name.value, used.action.inputs.iter().copied()))
             .collect();
-        for wanted in &used.action.required {
+        for wanted in used.action.required {
             let renamed = used.inputs.entries.iter().any(|(name, _)| used.action.renamed(&name.value) == Some(wanted));
-            if used.inputs.open || used.inputs.get(wanted).is_some() || renamed || slips.contains(&wanted.as_str()) {
+            if used.inputs.open || used.inputs.get(wanted).is_some() || renamed || slips.contains(wanted) {
                 continue;
             }
             let action = &used.action.uses;

@@ -65,7 +65,7 @@ fn meant(name: &str) -> Option<String> {
     if tidy != name
         && let Some(known) = knowledge::actions().get(&tidy)
     {
-        return Some(known.uses.clone());
+        return Some(known.uses.to_owned());
     }
     let (owner, rest) = name.split_once('/')?;
     let distance = |one: &str, other: &str| strsim::damerau_levenshtein(&one.to_ascii_lowercase(), &other.to_ascii_lowercase());

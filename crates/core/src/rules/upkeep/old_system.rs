@@ -36,7 +36,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for (job, of_job) in case.pipeline.jobs.iter().enumerate() {
         let systems = of_job.machine.runners.iter().flat_map(|label| {
             let known = knowledge::upkeep().old_system.iter();
-            known.filter(|system| label.known() == Some(&system.label)).map(move |system| (label, system))
+            known.filter(|system| label.known() == Some(system.label)).map(move |system| (label, system))
         });
         for (label, system) in systems {
             let too_new = case.effects.of_job(job).find_map(|(_, effect)| match &effect.effect {
@@ -53,7 +53,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 format!("{} {major} does not start on {}: its C library is too old", system.tool, label.value),
             )
             .witness(at(version.inner()), format!("{} {major} is asked for here", system.tool))
-            .mend(Mend::name(&Meant::perhaps(system.instead.as_str()), label.inner()));
+            .mend(Mend::name(&Meant::perhaps(system.instead), label.inner()));
         }
     }
 }

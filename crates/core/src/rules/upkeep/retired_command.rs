@@ -31,8 +31,8 @@ pub const RULE: Rule = Rule {
 fn check(case: &Case<'_>, out: &mut Findings) {
     for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
         let Work::Runs { script, shell } = &step.work else { continue };
-        for retired in &case.pipeline.customs.retired_command {
-            for (index, found) in script.value.match_indices(retired.start.as_str()) {
+        for retired in case.pipeline.customs.retired_command {
+            for (index, found) in script.value.match_indices(retired.start) {
                 let line = script.value[..index].rsplit('\n').next().unwrap_or_default();
                 if line.trim_start().starts_with('#') {
                     continue;
@@ -49,7 +49,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 out.add(script.place(index..index + found.len()), message)
                     .severity(if retired.fails { Severity::Error } else { Severity::Warning })
                     .witness(WitnessSource::Catalog, "values are written to a file that the runner names")
-                    .mend(pen::write(case, &Ask::WriteForRunner { shell, line: &retired.line, file: &retired.file }));
+                    .mend(pen::write(case, &Ask::WriteForRunner { shell, line: retired.line, file: retired.file }));
             }
         }
     }

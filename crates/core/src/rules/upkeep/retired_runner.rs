@@ -78,7 +78,7 @@ fn look(case: &Case<'_>, label: &Text, in_matrix: bool, out: &mut Findings) {
             .one_cause()
             .witness(WitnessSource::Catalog, format!("they were removed on {}", runner.ended))
             // In a matrix, `include`, `exclude` and conditions may name it too.
-            .mend(Mend::name(&Meant { word: runner.instead.clone(), sure: !in_matrix }, label.inner()));
+            .mend(Mend::name(&Meant { word: runner.instead.to_owned(), sure: !in_matrix }, label.inner()));
         return;
     }
     let hosted = &upkeep.labels.hosted;

@@ -46,7 +46,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             if used.action.takes(&name.value) || used.action.renamed(&name.value).is_some() || name.is_dynamic() {
                 continue;
             }
-            let meant = near(&name.value, used.action.inputs.iter().map(String::as_str), Among::Closed)
+            let meant = near(&name.value, used.action.inputs.iter().copied(), Among::Closed)
                 .filter(|meant| used.inputs.get(&meant.word).is_none());
             // Without a whole list only a slip is sure, and not even that where the list is empty.
             if !complete && (meant.is_none() || used.action.inputs.is_empty()) {
@@ -54,7 +54,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             }
             let action = &used.action.uses;
             let finding = out.add(name.inner(), format!("{action} does not take `{}` and passes over it", name.value));
-            finding.witness(WitnessSource::Catalog, format!("it takes {}", listed_short(&used.action.inputs)));
+            finding.witness(WitnessSource::Catalog, format!("it takes {}", listed_short(used.action.inputs)));
             finding.mend(match meant {
                 // Another version may have got the very name.
                 Some(meant) if !complete => Mend::name(&Meant::perhaps(meant.word), name.inner()),

@@ -112,5 +112,5 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 fn untagged(image: &Text) -> Option<&'static str> {
     let written = image.known()?;
     let base = knowledge::official_image(knowledge::usual_image(written));
-    knowledge::names().images.get(base).map(String::as_str).filter(|_| !base.contains([':', '@']))
+    knowledge::names().images.get(base).copied().filter(|_| !base.contains([':', '@']))
 }
