@@ -1,4 +1,4 @@
-//! What Dulk knows of the world: the catalog, read once from the data that is built in.
+//! What Dulk knows of the world: the catalog, which the build turns into tables that stand in the program.
 
 mod actions;
 mod commands;
