@@ -112,9 +112,9 @@ impl Shapes {
         let mut out = String::new();
         for (name, shape) in fields {
             let value = table.iter().find(|(known, _)| key(known) == *name).map(|(_, value)| value);
-            let _ = write!(out, "r#{name}: {}, ", self.value(shape, value, lenient, &format!("{at}.{name}"))?);
+            let _ = write!(out, "{name}: {}, ", self.value(shape, value, lenient, &format!("{at}.{name}"))?);
         }
-        Ok(out.replace("r#", ""))
+        Ok(out)
     }
 }
 
