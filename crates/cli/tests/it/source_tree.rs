@@ -35,8 +35,13 @@ fn follow(file: &Path, is_root: bool, reached: &mut BTreeSet<PathBuf>) {
     }
     let dir = file.parent().expect("a folder");
     let own = if is_root || file.ends_with("mod.rs") { dir.to_owned() } else { file.with_extension("") };
-    for name in fs::read_to_string(file).expect("a source file").lines().filter_map(declared) {
-        let candidates = [own.join(format!("{name}.rs")), own.join(name).join("mod.rs")];
+    let text = fs::read_to_string(file).expect("a source file");
+    let lines: Vec<&str> = text.lines().collect();
+    for (index, name) in lines.iter().enumerate().filter_map(|(index, line)| Some((index, declared(line)?))) {
+        // A module may name its file in the line above, seen from the folder of this one.
+        let named = index.checked_sub(1).and_then(|above| lines[above].strip_prefix("#[path = \"")?.strip_suffix("\"]"));
+        let mut candidates = vec![own.join(format!("{name}.rs")), own.join(name).join("mod.rs")];
+        candidates.extend(named.and_then(|path| dir.join(path).canonicalize().ok()));
         let found = candidates.iter().find(|path| path.is_file());
         follow(found.unwrap_or_else(|| panic!("{} declares {name}, which is nowhere", file.display())), false, reached);
     }
