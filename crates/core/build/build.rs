@@ -36,8 +36,7 @@ fn main() -> Result<()> {
         println!("cargo::rerun-if-changed={}", watched.display());
     }
     let mut shapes = Shapes::default();
-    for entry in fs::read_dir(&types)? {
-        let file = entry?.path();
+    for file in entries(&types)? {
         let name = file.file_stem().and_then(|name| name.to_str()).unwrap_or_default().to_owned();
         shapes.read(&file, &format!("super::{name}"))?;
     }
@@ -49,10 +48,7 @@ fn main() -> Result<()> {
         table(&mut code, &shapes, part, kind, value)?;
     }
     let mut workspace: Vec<String> = Vec::new();
-    let mut formats: Vec<PathBuf> =
-        fs::read_dir(catalog.join("formats"))?.map(|entry| entry.map(|entry| entry.path())).collect::<std::io::Result<_>>()?;
-    formats.sort();
-    for folder in formats {
+    for folder in entries(&catalog.join("formats"))? {
         let name = folder.file_name().and_then(|name| name.to_str()).unwrap_or_default().to_owned();
         let value = joined(&folder)?;
         let list = value.get("lists").and_then(|lists| lists.get("workspace")).and_then(toml::Value::as_array);
@@ -112,11 +108,17 @@ fn toml_files(path: &Path) -> std::io::Result<Vec<PathBuf>> {
     if path.is_file() {
         return Ok(if path.extension().is_some_and(|end| end == "toml") { vec![path.to_owned()] } else { Vec::new() });
     }
-    let mut files: Vec<PathBuf> =
-        fs::read_dir(path)?.map(|entry| entry.map(|entry| entry.path())).collect::<std::io::Result<_>>()?;
+    let mut files = entries(path)?;
     files.retain(|file| file.extension().is_some_and(|end| end == "toml"));
-    files.sort();
     Ok(files)
+}
+
+/// What lies in a folder, sorted.
+fn entries(folder: &Path) -> std::io::Result<Vec<PathBuf>> {
+    let mut found: Vec<PathBuf> =
+        fs::read_dir(folder)?.map(|entry| entry.map(|entry| entry.path())).collect::<std::io::Result<_>>()?;
+    found.sort();
+    Ok(found)
 }
 
 fn join(whole: &mut toml::Table, part: toml::Table) {

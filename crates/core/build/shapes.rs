@@ -8,7 +8,7 @@ use syn::{Fields, GenericArgument, Item, PathArguments};
 type Result<T> = std::result::Result<T, Box<dyn std::error::Error>>;
 
 /// What a value of the data is.
-#[derive(Clone, Debug)]
+#[derive(Debug)]
 pub enum Shape {
     /// `Word`
     Word,

@@ -29,6 +29,10 @@ fn field(text: &str) -> String {
 
 /// `2026-04-30`
 fn date(text: &str) -> Option<String> {
+    let as_written = |(index, byte): (usize, u8)| if matches!(index, 4 | 7) { byte == b'-' } else { byte.is_ascii_digit() };
+    if text.len() != 10 || !text.bytes().enumerate().all(as_written) {
+        return None;
+    }
     let parts: Vec<u16> = text.split('-').map(|part| part.parse().ok()).collect::<Option<_>>()?;
     let [year, month @ 1..=12, day @ 1..=31] = parts[..] else { return None };
     Some(format!("super::date::Date::of({year}, {month}, {day})"))
@@ -131,7 +135,11 @@ mod tests {
     #[test]
     fn days_and_places_are_told_from_other_words() {
         assert!(read("Date", "2026-04-30").is_some());
-        assert!(["2026-13-01", "2026-04", "today"].iter().all(|wrong| read("Date", wrong).is_none()));
+        assert!(
+            ["2026-13-01", "2026-04", "today", "2026-4-30", "26-01-01", "2026-01-01-01", "2026-+4-30"]
+                .iter()
+                .all(|wrong| read("Date", wrong).is_none())
+        );
         assert!(read("Target", "ssh").unwrap_or_default().ends_with("Shell"));
         assert!(read("Target", "islands").unwrap_or_default().contains("Borrowed(\"islands\")"));
         assert!(code("Word", "ssh").is_none());

@@ -1,7 +1,6 @@
 //! The files that a checkout brings.
 
-use std::collections::{HashMap, HashSet};
-use std::ffi::{OsStr, OsString};
+use std::collections::HashMap;
 use std::path::Path;
 
 use dulk_core::facts::{Fact, FileList, Origin, config_names};
@@ -62,7 +61,7 @@ fn with_new_files(git: Option<&Repository>, root: &Path, paths: Vec<String>) -> 
 /// What lies in the folders of a repository, each read once: most of the names that are asked for are in none.
 struct Folders<'r> {
     root: &'r Path,
-    names: HashMap<String, HashSet<OsString>>,
+    names: HashMap<String, Vec<String>>,
 }
 
 impl<'r> Folders<'r> {
@@ -76,11 +75,8 @@ impl<'r> Folders<'r> {
         if !folder.is_empty() && !self.may_hold(folder) {
             return false;
         }
-        if !self.names.contains_key(folder) {
-            let entries = std::fs::read_dir(self.root.join(folder)).into_iter().flatten().flatten();
-            self.names.insert(folder.to_owned(), entries.map(|entry| entry.file_name()).collect());
-        }
-        self.names.get(folder).is_some_and(|names| names.contains(OsStr::new(last)))
+        let names = self.names.entry(folder.to_owned()).or_insert_with(|| disk::names_in(self.root, folder));
+        names.binary_search_by(|known| known.as_str().cmp(last)).is_ok()
     }
 }
 

@@ -239,7 +239,7 @@ impl Given<'_> {
                 forgets: keeps.as_ref().and_then(|keeps| self.value(keeps)).map(|keeps| keeps == "false"),
             },
             Deed::SetUp { tool, version, version_file, cache, lockfiles } => Effect::SetUp {
-                tool: tool.to_owned().to_owned(),
+                tool: (*tool).to_owned(),
                 version: self.maybe(version.as_ref()),
                 version_file: self.maybe(version_file.as_ref()),
                 cache: self.maybe(cache.as_ref()),
@@ -257,7 +257,7 @@ impl Given<'_> {
             Deed::Build { generator, output, .. } => {
                 let origin = self.text(output).map_or(Origin::Catalog, |text| Origin::At(text.at));
                 Effect::Build {
-                    generator: generator.to_owned().to_owned(),
+                    generator: (*generator).to_owned(),
                     dir: Some(String::new()),
                     output: self.folder(output),
                     origin,
@@ -301,13 +301,10 @@ impl Given<'_> {
                 needs_hand_on: false,
                 inside: inside.as_ref().map_or(Some(String::new()), |inside| self.value(inside)),
             },
-            Deed::Install { manager } => Effect::Install {
-                manager: manager.to_owned().to_owned(),
-                frozen: false,
-                without_dev: false,
-                dir: Some(String::new()),
-            },
-            Deed::Test { tool } => Effect::Test { tool: tool.to_owned().to_owned() },
+            Deed::Install { manager } => {
+                Effect::Install { manager: (*manager).to_owned(), frozen: false, without_dev: false, dir: Some(String::new()) }
+            }
+            Deed::Test { tool } => Effect::Test { tool: (*tool).to_owned() },
             Deed::Push => Effect::Push { branch: None, current: false },
             Deed::Nothing => Effect::Nothing,
             Deed::Anything => Effect::Unknown(Reach::Anything),

@@ -63,7 +63,7 @@ pub fn output_suffix(facts: &Facts, generator: &Generator, dir: &str) -> Option<
     let Some(suffix) = &generator.output_suffix else { return Some(String::new()) };
     let (_, setting) = config(facts, generator, dir).ok()??;
     match setting.find(suffix.setting) {
-        Found::Here(found) => Some(suffix.values.get(found.text()?).cloned().unwrap_or_default().to_owned()),
+        Found::Here(found) => Some(suffix.values.get(found.text()?).copied().unwrap_or_default().to_owned()),
         _ => None,
     }
 }
@@ -120,7 +120,7 @@ fn default_output(facts: &Facts, generator: &Generator, dir: &str, config: Optio
     if let Some((_, package)) = facts.package_for(dir) {
         for (name, output) in &generator.output_with_package {
             if let Some(at) = package.dependency(name) {
-                return Some(Site { output: output.to_owned().to_owned(), origin: Origin::At(at) });
+                return Some(Site { output: (*output).to_owned(), origin: Origin::At(at) });
             }
         }
     }

@@ -177,7 +177,7 @@ impl Walker<'_> {
                 let kind = FormIssueKind::ExclusiveKeys {
                     one: one.to_owned(),
                     first: self.at(first),
-                    other: other.to_owned().to_owned(),
+                    other: (*other).to_owned(),
                     within: place.label.to_owned(),
                 };
                 self.add(self.at(key), kind);

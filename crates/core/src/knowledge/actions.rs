@@ -17,13 +17,14 @@ impl Actions {
 
     /// The action of a name without its version; upper and lower case do not matter.
     pub fn get(&self, name: &str) -> Option<&'static Action> {
-        let small = |name: &str| name.bytes().map(|byte| byte.to_ascii_lowercase()).collect::<Vec<u8>>();
-        let wanted = small(name);
-        let index = self
-            .action
-            .binary_search_by(|action| action.uses.bytes().map(|byte| byte.to_ascii_lowercase()).cmp(wanted.iter().copied()));
+        let index = self.action.binary_search_by(|action| in_small_letters(action.uses).cmp(in_small_letters(name)));
         index.ok().map(|index| &self.action[index])
     }
+}
+
+/// A name as names are sorted and compared.
+fn in_small_letters(name: &str) -> impl Iterator<Item = u8> {
+    name.bytes().map(|byte| byte.to_ascii_lowercase())
 }
 
 /// One action.

@@ -39,7 +39,7 @@ impl<T> Table<T> {
 
     /// All of them.
     pub fn iter(&self) -> impl Iterator<Item = (Word, &'static T)> + use<T> {
-        self.0.iter().map(|(name, value)| (*name, value))
+        self.into_iter()
     }
 
     /// The names.

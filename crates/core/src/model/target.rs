@@ -51,19 +51,6 @@ impl Default for Target {
     }
 }
 
-impl From<String> for Target {
-    fn from(word: String) -> Self {
-        match word.as_str() {
-            "pages" => Self::ForgePages,
-            "branch" => Self::Branch,
-            "bucket" => Self::Bucket,
-            "ssh" => Self::Shell,
-            "ftp" => Self::FileServer,
-            _ => Self::Host(Cow::Owned(word)),
-        }
-    }
-}
-
 impl fmt::Display for Target {
     fn fmt(&self, out: &mut fmt::Formatter<'_>) -> fmt::Result {
         out.write_str(self.word())

@@ -91,7 +91,7 @@ pub(in crate::formats) fn published(app: &mut App, place: String) -> Option<Step
     let mut paths = handed.paths.into_iter();
     let folder = paths.next()?;
     let whole = paths.next().is_none();
-    let into = (Target::from("amplify".to_owned()), Some(place));
+    let into = (Target::Host("amplify".into()), Some(place));
     let publish = Effect::publish_to(into, Some(folder).filter(|_| whole), Some(String::new()), handed.laid);
     let own = ByItself { texts: handed.texts, ..ByItself::of(publish, handed.at) };
     Some(Step { directory: app.directory.clone(), ..Step::new(handed.at, Work::ByItself(own)) })
