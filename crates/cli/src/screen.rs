@@ -5,11 +5,14 @@ use std::io::{IsTerminal, Write};
 
 use anstream::{AutoStream, ColorChoice};
 use anstyle::Style;
+use rayon::prelude::*;
 
 use crate::args::Color;
 
 /// Where there is no terminal, lines are made for this many columns.
 const WIDTH_WITHOUT_TERMINAL: usize = 100;
+/// With fewer things to show, sharing the work takes longer than it saves.
+const PARALLEL_FROM: usize = 32;
 /// Text is broken into no narrower columns than this.
 const NARROWEST: usize = 20;
 const WIDTH_LIMITS: std::ops::RangeInclusive<usize> = 40..=140;
@@ -36,6 +39,20 @@ impl Screen {
         let (on_terminal, columns) = (std::io::stdout().is_terminal(), columns());
         let width = columns.unwrap_or(WIDTH_WITHOUT_TERMINAL).clamp(*WIDTH_LIMITS.start(), *WIDTH_LIMITS.end());
         Self { text: String::new(), choice, width, on_terminal, is_bounded: columns.is_some() }
+    }
+
+    /// Adds what a call shows of each of many things, in their order, worked out at the same time.
+    pub fn each<T: Sync>(&mut self, things: &[T], show: impl Fn(&T, &mut Self) + Sync) {
+        if things.len() < PARALLEL_FROM {
+            return things.iter().for_each(|thing| show(thing, self));
+        }
+        let sheet = |part: &[T]| {
+            let mut sheet = Self { text: String::new(), ..*self };
+            part.iter().for_each(|thing| show(thing, &mut sheet));
+            sheet.text
+        };
+        let parts: Vec<String> = things.par_chunks(PARALLEL_FROM).map(sheet).collect();
+        self.text.extend(parts);
     }
 
     /// Adds a line, broken where the screen ends.
@@ -92,11 +109,17 @@ impl Screen {
     /// # Errors
     /// When standard output cannot be written.
     pub fn flush(&mut self) -> std::io::Result<()> {
-        let mut out = AutoStream::new(std::io::stdout(), self.choice);
-        out.write_all(self.text.as_bytes())?;
-        out.flush()?;
-        self.text.clear();
-        Ok(())
+        let text = std::mem::take(&mut self.text);
+        let out = std::io::stdout();
+        let plain = match self.choice {
+            ColorChoice::Auto => AutoStream::choice(&out) == ColorChoice::Never,
+            choice => choice == ColorChoice::Never,
+        };
+        // In one piece: what takes colours away piece by piece would write each of them by itself.
+        let text = if plain { anstream::adapter::strip_str(&text).to_string() } else { text };
+        let mut out = AutoStream::new(out, if plain { ColorChoice::AlwaysAnsi } else { self.choice });
+        out.write_all(text.as_bytes())?;
+        out.flush()
     }
 }
 

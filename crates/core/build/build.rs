@@ -73,9 +73,18 @@ fn format(code: &mut String, shapes: &Shapes, name: &str, mut value: toml::Table
 
 /// One static of the catalog.
 fn table(code: &mut String, shapes: &Shapes, name: &str, kind: &str, mut value: toml::Table) -> Result<()> {
-    if let Some(toml::Value::Array(actions)) = value.get_mut("action").filter(|_| kind == "Actions") {
+    if kind == "Actions"
+        && let Some(toml::Value::Array(actions)) = value.remove("action")
+    {
         // They are looked up by their names, in whatever letters.
-        actions.sort_by_key(|action| action.get("uses").and_then(toml::Value::as_str).unwrap_or_default().to_ascii_lowercase());
+        let name =
+            |action: &toml::Value| action.get("uses").and_then(toml::Value::as_str).unwrap_or_default().to_ascii_lowercase();
+        let count = actions.len();
+        let named: toml::Table = actions.into_iter().map(|action| (name(&action), action)).collect();
+        if named.len() < count {
+            return Err("an action stands twice in the catalog".into());
+        }
+        value.insert("action".to_owned(), toml::Value::Table(named));
     }
     let path = &shapes.structures.get(kind).ok_or_else(|| format!("there is no type {kind}"))?.path;
     let value = shapes.value(&Shape::Named(kind.to_owned()), Some(&toml::Value::Table(value)), false, name)?;

@@ -204,6 +204,18 @@ pub fn from_root(path: &str) -> &str {
     path.trim_start_matches("./")
 }
 
+/// Whether something stands in a text that is filled in when it runs: `${{`. Asked of every text, by many rules.
+pub fn has_hole(text: &str) -> bool {
+    let mut rest = text;
+    while let Some(at) = rest.bytes().position(|byte| byte == b'$') {
+        rest = &rest[at + 1..];
+        if rest.starts_with("{{") {
+            return true;
+        }
+    }
+    false
+}
+
 /// The last part of a path. Every path of a repository is asked, over and over.
 pub fn file_name(path: &str) -> &str {
     path.bytes().rposition(|byte| byte == b'/').map_or(path, |slash| &path[slash + 1..])

@@ -100,9 +100,10 @@ impl Snapshot {
         judged.files(&project)
     }
 
-    /// The same for a picture that is looked at only once: nothing of what was found is kept.
+    /// The same for a picture that is looked at only once, by a process that ends soon: nothing of what was found is kept, and what was
+    /// worked out on the way is not given back, which would take a tenth of the time.
     pub fn check_once(&self) -> Vec<CheckedFile> {
-        judge::Judged::once(&self.project())
+        judge::Judged::once(&std::mem::ManuallyDrop::new(self.project()))
     }
 
     /// What would be found with other texts in the place of those that were read; nothing is kept of it.

@@ -1,6 +1,7 @@
 //! The view for people: each finding as says / but / do, and per file one strip in the order of work.
 
 use std::collections::HashMap;
+use std::sync::LazyLock;
 
 use anstyle::{AnsiColor, Style};
 use dulk_core::finding::{Finding, HERE_TOO, Severity, WitnessSource};
@@ -8,6 +9,7 @@ use dulk_core::mask::{MASK, mask};
 use dulk_core::rules::FAMILIES;
 use dulk_core::text::{Place, Sources};
 use dulk_core::views::{Mark, strip};
+use dulk_snapshot::CheckedFile;
 use unicode_width::UnicodeWidthStr;
 
 use super::source_word;
@@ -33,6 +35,10 @@ pub const GREEN: Style = AnsiColor::Green.on_default();
 /// What is said of mends that are certain.
 const DONE: &str = "dulk mend does it";
 
+/// A family's mark with the spaces round it, in columns.
+const MARK_WIDTH: usize = 4;
+/// What stands beside a family without a fault; it is shown more often than all else together.
+static FINE: LazyLock<String> = LazyLock::new(|| styled(GREEN, "✔"));
 /// Before the columns of a finding.
 const INDENT: usize = 2;
 /// Between a word and its column.
@@ -45,7 +51,7 @@ const PLACE_LIMIT: usize = 44;
 /// Shows a check.
 pub fn show(checked: &Checked, screen: &mut Screen) {
     let sources = &checked.repository().sources;
-    for file in &checked.files {
+    screen.each(&checked.files, |file, screen| {
         let mut findings: Vec<&Finding> = file.findings.iter().collect();
         let order = |finding: &&Finding| FAMILIES.iter().position(|family| *family == finding.family());
         findings.sort_by_key(order);
@@ -53,7 +59,7 @@ pub fn show(checked: &Checked, screen: &mut Screen) {
             show_finding(finding, sources, screen);
             screen.line("");
         }
-    }
+    });
     show_strips(checked, screen);
     screen.line("");
     screen.line(&summary(checked));
@@ -206,22 +212,34 @@ fn hidden(place: Place, sources: &Sources, room: usize) -> String {
 fn show_strips(checked: &Checked, screen: &mut Screen) {
     let names = names(checked);
     let column = names.iter().map(|name| name.width()).max().unwrap_or(0).min(PLACE_LIMIT);
-    for (file, name) in checked.files.iter().zip(&names) {
-        let padding = " ".repeat(column.saturating_sub(name.width()) + 3);
-        let mut line = format!("{}{padding}", styled(BOLD, name));
-        let mut used = column + 3;
-        for (family, mark) in strip(&file.findings, file.whole) {
-            let cell = format!("{family} ✔  ");
-            if used + cell.width() > screen.width + 2 {
-                screen.line(line.trim_end());
-                line = " ".repeat(column + 3);
-                used = column + 3;
-            }
-            used += cell.width();
-            line.push_str(&strip_cell(family, mark));
+    let named: Vec<(&CheckedFile, &String)> = checked.files.iter().zip(&names).collect();
+    screen.each(&named, |(file, name), screen| show_strip(file, name, column, screen));
+}
+
+/// The families of one file with their marks, beside its name.
+fn show_strip(file: &CheckedFile, name: &str, column: usize, screen: &mut Screen) {
+    let padding = " ".repeat(column.saturating_sub(name.width()) + 3);
+    let mut line = format!("{}{padding}", styled(BOLD, name));
+    let mut used = column + 3;
+    for (family, mark) in strip(&file.findings, file.whole) {
+        let cell = family.width() + MARK_WIDTH;
+        if used + cell > screen.width + 2 {
+            screen.line(line.trim_end());
+            line = " ".repeat(column + 3);
+            used = column + 3;
         }
-        screen.line(line.trim_end());
+        used += cell;
+        match mark {
+            Mark::Found(severity) => {
+                let (sign, style) = sign(severity);
+                line.push_str(&styled(style, &format!("{family} {sign}")));
+            }
+            Mark::Unknown => line.push_str(&styled(DIM, &format!("{family} ?"))),
+            Mark::Fine => line.extend([family, " ", &FINE]),
+        }
+        line.push_str("  ");
     }
+    screen.line(line.trim_end());
 }
 
 /// The files' own names; the whole path where another file has the same name.
@@ -235,17 +253,6 @@ fn names(checked: &Checked) -> Vec<String> {
         _ => shown(path),
     };
     paths().map(name).collect()
-}
-
-fn strip_cell(family: &str, mark: Mark) -> String {
-    match mark {
-        Mark::Found(severity) => {
-            let (sign, style) = sign(severity);
-            format!("{}  ", styled(style, &format!("{family} {sign}")))
-        }
-        Mark::Unknown => format!("{}  ", styled(DIM, &format!("{family} ?"))),
-        Mark::Fine => format!("{family} {}  ", styled(GREEN, "✔")),
-    }
 }
 
 fn summary(checked: &Checked) -> String {

@@ -9,7 +9,7 @@ use crate::expression::{Expr, ExprKind};
 use crate::facts::{Origin, Reach};
 use crate::knowledge::{self, Action, ActionGrant, Deed, Field};
 use crate::model::{Callee, Target, Text, Variables};
-use crate::text::Place;
+use crate::text::{Place, has_hole};
 
 /// The parts of `owner/name/path@version`.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -26,7 +26,7 @@ impl<'t> ActionName<'t> {
         if Callee::of_name(written) != Callee::Elsewhere
             || written.starts_with("../")
             || written.contains("://")
-            || written.contains("${{")
+            || has_hole(written)
         {
             return None;
         }
@@ -340,10 +340,7 @@ fn upload_path(written: &str, at: Place) -> UploadPath {
         Some(index) => written[..index].rsplit_once('/').map_or("", |(dir, _)| dir),
         None => written,
     };
-    let folder = if written.contains("${{") && join(&Some(String::new()), written).is_none() {
-        None
-    } else {
-        join(&Some(String::new()), fixed)
-    };
+    let folder =
+        if has_hole(written) && join(&Some(String::new()), written).is_none() { None } else { join(&Some(String::new()), fixed) };
     UploadPath { folder, at, written: written.to_owned(), glob: first_glob.is_some() }
 }

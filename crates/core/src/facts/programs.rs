@@ -196,8 +196,17 @@ pub(super) fn paths_in(text: &str) -> impl Iterator<Item = &str> {
 /// The words of a text, apart from what no path holds, that end in something behind a point.
 pub(super) fn with_endings(text: &str) -> impl Iterator<Item = &str> {
     let part_of_path = |c: char| c.is_alphanumeric() || matches!(c, '-' | '_' | '.' | '/' | '@');
-    let tokens = text.split(move |c: char| !part_of_path(c));
-    tokens.filter(|token| token.rfind('.').is_some_and(|point| point > 0))
+    let mut from = 0;
+    // Points are rarer than words: each word is looked for round the first point in it.
+    let words = std::iter::from_fn(move || {
+        let point = from + text[from..].find('.')?;
+        let before = text[from..point].char_indices().rev().find(|(_, c)| !part_of_path(*c));
+        let start = before.map_or(from, |(at, c)| from + at + c.len_utf8());
+        let end = text[point..].find(|c| !part_of_path(c)).map_or(text.len(), |length| point + length);
+        from = end;
+        Some(&text[start..end])
+    });
+    words.filter(|word| word.rfind('.').is_some_and(|point| point > 0))
 }
 
 /// Whether a word with an ending is that of a program, or of a file that one takes names from.

@@ -1,5 +1,7 @@
 //! The shapes of values: what a key takes, keys that stand twice, names, versions that are numbers.
 
+use std::collections::HashMap;
+
 use super::FormIssueKind;
 use super::walk::Walker;
 use crate::carrier::{Core, Kind, NodeId, Style, resolve_plain};
@@ -162,18 +164,20 @@ impl Walker<'_> {
 
     /// Keys that stand twice: a forge refuses them.
     pub(super) fn repeated(&mut self, pairs: &[(NodeId, NodeId)]) {
-        let mut seen: std::collections::HashMap<&str, NodeId> = std::collections::HashMap::with_capacity(pairs.len());
+        /// In a shorter mapping, looking at all keys before one is quicker than a table of them.
+        const SHORT: usize = 16;
+        let tree = self.tree;
+        let mut seen: HashMap<&str, NodeId> = HashMap::new();
         let mut found = Vec::new();
-        for (key, _) in pairs {
-            let Some(word) = self.tree.scalar(*key) else { continue };
-            match seen.get(word) {
-                Some(first) if word != "<<" => {
-                    let kind = FormIssueKind::RepeatedKey { key: word.to_owned(), first: self.at(*first) };
-                    found.push((self.at(*key), kind));
-                }
-                _ => {
-                    seen.insert(word, *key);
-                }
+        for (index, (key, _)) in pairs.iter().enumerate() {
+            let Some(word) = tree.scalar(*key) else { continue };
+            let first = match pairs.len() <= SHORT {
+                true => pairs[..index].iter().map(|(before, _)| *before).find(|before| tree.scalar(*before) == Some(word)),
+                false => Some(*seen.entry(word).or_insert(*key)).filter(|first| first != key),
+            };
+            if let Some(first) = first.filter(|_| word != "<<") {
+                let kind = FormIssueKind::RepeatedKey { key: word.to_owned(), first: self.at(first) };
+                found.push((self.at(*key), kind));
             }
         }
         found.into_iter().for_each(|(at, kind)| self.add(at, kind));

@@ -92,18 +92,19 @@ impl Walker<'_> {
         if depth > DEPTH_LIMIT || !matches!(self.tree.node(self.tree.resolve(node)).kind, Kind::Mapping(..)) {
             return;
         }
-        let pairs = self.tree.pairs(node).to_vec();
-        self.repeated(&pairs);
+        let tree = self.tree;
+        let pairs = tree.pairs(node);
+        self.repeated(pairs);
         let outer_job = self.job;
         let outer_torn = self.torn;
         self.torn |= self.grammar.completed_by.iter().any(|key| self.tree.get(node, key).is_some());
         for (index, (key, value)) in pairs.iter().enumerate() {
-            let Some(word) = self.tree.scalar(*key).map(str::to_owned) else {
+            let Some(word) = tree.scalar(*key) else {
                 self.no_text(*key);
                 continue;
             };
             if place.hidden && word.starts_with('.') {
-                if let Some(takes) = place.free.as_ref().filter(|_| self.taken_over.contains(&word)) {
+                if let Some(takes) = place.free.as_ref().filter(|_| self.taken_over.contains(word)) {
                     let torn = std::mem::replace(&mut self.torn, true);
                     self.value(*value, takes, *key, (contexts, false), depth + 1);
                     self.torn = torn;
@@ -111,17 +112,17 @@ impl Walker<'_> {
                 continue;
             }
             if place.named {
-                self.name(*key, &word, "job");
-                self.job = self.scope.job_of(&word).or(Some(index));
+                self.name(*key, word, "job");
+                self.job = self.scope.job_of(word).or(Some(index));
             }
             if place.events {
-                self.event(*key, &word, *value, depth);
+                self.event(*key, word, *value, depth);
             } else if self.is_full() {
                 break;
-            } else if let Some(takes) = place.keys.get(&word).or(place.free.as_ref()) {
-                self.value(*value, takes, *key, (contexts, !place.no_holes.contains(&word.as_str())), depth + 1);
+            } else if let Some(takes) = place.keys.get(word).or(place.free.as_ref()) {
+                self.value(*value, takes, *key, (contexts, !place.no_holes.contains(&word)), depth + 1);
             } else {
-                self.unknown(node, *key, &word, (name, place.label), place.keys.names());
+                self.unknown(node, *key, word, (name, place.label), place.keys.names());
             }
         }
         self.job = outer_job;
@@ -224,6 +225,9 @@ impl Walker<'_> {
                     .extend(others.iter().filter(|other| !has(other) && !misspelt(other)).map(|other| vec![(*other).to_owned()]));
             }
         }
+        if wanted.is_empty() {
+            return;
+        }
         let name = owner.and_then(|owner| self.tree.scalar(owner));
         let within = match name {
             Some(name) if !place.label.contains(&format!("`{name}`")) => {
@@ -263,26 +267,25 @@ impl Walker<'_> {
         if !whole_hole && !self.fits_shape(node, takes, Some(owner)) {
             return;
         }
-        match &self.tree.node(self.tree.resolve(node)).kind {
+        let tree = self.tree;
+        match &tree.node(tree.resolve(node)).kind {
             Kind::Mapping(pairs, _) => {
                 if let Some(place) = &takes.place {
                     self.place(node, place, Some(owner), contexts, depth);
                 } else if let Some(inner) = &takes.map {
-                    let pairs = pairs.clone();
-                    self.repeated(&pairs);
+                    self.repeated(pairs);
                     for (key, value) in pairs {
-                        self.number_trap(key, value);
-                        self.value(value, inner, key, (contexts, true), depth + 1);
+                        self.number_trap(*key, *value);
+                        self.value(*value, inner, *key, (contexts, true), depth + 1);
                     }
                 }
             }
             Kind::Sequence(items, _) => {
                 let Some(inner) = takes.list else { return };
-                let items = items.clone();
                 if inner.any {
                     items.iter().for_each(|item| self.number_trap(owner, *item));
                 }
-                self.items(&items, inner, owner, contexts, depth);
+                self.items(items, inner, owner, contexts, depth);
             }
             Kind::Scalar(..) if takes.event => self.event_word(node),
             Kind::Scalar(..) => self.expressions(node, contexts),
@@ -306,8 +309,7 @@ impl Walker<'_> {
                         && !self.tree.items(*item).is_empty()
                         && !self.stands_for_another(self.tree.resolve(*item)) =>
                 {
-                    let inside = self.tree.items(*item).to_vec();
-                    self.items(&inside, inner, owner, contexts, depth + 1);
+                    self.items(self.tree.items(*item), inner, owner, contexts, depth + 1);
                 }
                 Some(place) if !inner.null && self.tree.items(*item).is_empty() => {
                     if self.fits_shape(*item, inner, Some(owner)) {
@@ -328,17 +330,18 @@ impl Walker<'_> {
         if depth > DEPTH_LIMIT {
             return;
         }
-        match &self.tree.node(self.tree.resolve(node)).kind {
+        let tree = self.tree;
+        match &tree.node(tree.resolve(node)).kind {
             Kind::Mapping(pairs, _) => {
-                for (key, value) in pairs.clone() {
-                    self.number_trap(key, value);
-                    self.anything(value, key, contexts, depth + 1);
+                for (key, value) in pairs {
+                    self.number_trap(*key, *value);
+                    self.anything(*value, *key, contexts, depth + 1);
                 }
             }
             Kind::Sequence(items, _) => {
-                for item in items.clone() {
-                    self.number_trap(owner, item);
-                    self.anything(item, owner, contexts, depth + 1);
+                for item in items {
+                    self.number_trap(owner, *item);
+                    self.anything(*item, owner, contexts, depth + 1);
                 }
             }
             Kind::Scalar(..) => self.expressions(node, contexts),

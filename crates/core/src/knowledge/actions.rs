@@ -5,26 +5,23 @@ use crate::model::Target;
 /// `catalog/actions/`.
 #[derive(Debug)]
 pub struct Actions {
-    /// Sorted by their names in small letters.
-    pub(super) action: List<Action>,
+    /// By their names in small letters.
+    pub(super) action: Table<Action>,
 }
 
 impl Actions {
     /// The names of all of them.
     pub fn names(&self) -> impl Iterator<Item = Word> {
-        self.action.iter().map(|action| action.uses)
+        self.action.values().map(|action| action.uses)
     }
 
     /// The action of a name without its version; upper and lower case do not matter.
     pub fn get(&self, name: &str) -> Option<&'static Action> {
-        let index = self.action.binary_search_by(|action| in_small_letters(action.uses).cmp(in_small_letters(name)));
-        index.ok().map(|index| &self.action[index])
+        match name.bytes().any(|byte| byte.is_ascii_uppercase()) {
+            true => self.action.get(&name.to_ascii_lowercase()),
+            false => self.action.get(name),
+        }
     }
-}
-
-/// A name as names are sorted and compared.
-fn in_small_letters(name: &str) -> impl Iterator<Item = u8> {
-    name.bytes().map(|byte| byte.to_ascii_lowercase())
 }
 
 /// One action.
@@ -244,7 +241,7 @@ mod tests {
     #[test]
     fn grants_name_scopes_and_levels_that_exist() {
         let scopes = &crate::formats::named("workflow").expect("the format").data().customs.scope;
-        for action in crate::knowledge::actions().action {
+        for action in crate::knowledge::actions().action.values() {
             for grant in action.grants {
                 assert!(scopes.iter().any(|scope| scope.id == grant.scope), "{}: {}", action.uses, grant.scope);
                 assert!(crate::model::Level::of(grant.level).is_some(), "{}: {}", action.uses, grant.level);

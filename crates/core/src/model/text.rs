@@ -6,7 +6,7 @@ use super::Language;
 use crate::carrier::OffsetMap;
 use crate::expression::{Expr, Hole, holes};
 use crate::shell::variable_reads;
-use crate::text::{FileId, Place, Span};
+use crate::text::{FileId, Place, Span, has_hole};
 
 /// A text as the pipeline's runner reads it.
 #[derive(Clone, Debug)]
@@ -169,7 +169,7 @@ impl Text {
 
     /// Whether a hole makes the value known only when it runs.
     pub fn is_dynamic(&self) -> bool {
-        self.value.contains("${{")
+        has_hole(&self.value)
     }
 
     /// The value when it is known now: nothing is filled into it when it runs.

@@ -1,6 +1,7 @@
 //! One pass over the bytes of a script.
 
 use super::{Command, Join, Redirect, Script, Word};
+use crate::text::has_hole;
 
 /// Scripts deeper than this are torn, never a stack's end: nesting is counted, not recursed.
 const DEPTH_LIMIT: usize = 200;
@@ -435,7 +436,7 @@ impl Scan<'_> {
             }
         };
         // A hole is filled in before the shell sees its quotes.
-        word.dynamic |= inside.contains("${{");
+        word.dynamic |= has_hole(inside);
         word.text.push_str(inside);
         self.at += after;
     }
