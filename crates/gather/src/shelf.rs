@@ -52,7 +52,8 @@ impl dulk_core::facts::Shelf for Shelf<'_> {
             Self::Disk(root, unsaved) if !unsaved.contains_key(name) => {
                 Some(gate::read_small(root, name, limit)?.and_then(disk::text_of))
             }
-            _ => self.is_small(name, limit).then(|| dulk_core::facts::Shelf::read(self, name)),
+            Self::Disk(..) => self.is_small(name, limit).then(|| dulk_core::facts::Shelf::read(self, name)),
+            Self::Commit(commit) => commit.read_small(name, limit),
         }
     }
 

@@ -110,6 +110,12 @@ fn many_files_give_the_same_answer_every_time() {
     let first = house.dulk(&["check", "--format", "json"]).out;
     assert_eq!(first, house.dulk(&["check", "--format", "json"]).out);
     assert_eq!(first.matches("upkeep.moving").count(), 40);
+    // Shown on many threads, and still in their order.
+    let shown = house.dulk(&["check"]).out;
+    let files: Vec<&str> = shown.lines().filter_map(|line| line.trim().strip_prefix("says  ")?.split(':').next()).collect();
+    let strips: Vec<&str> = shown.lines().filter(|line| line.contains("form ✔")).filter_map(|line| line.get(..6)).collect();
+    assert!(files.len() >= 40 && files.is_sorted(), "{shown}");
+    assert_eq!(strips, (0..40).map(|number| format!("{number:02}.yml")).collect::<Vec<_>>());
 }
 
 #[test]

@@ -315,6 +315,12 @@ mod tests {
     }
 
     #[test]
+    fn words_with_endings_are_cut_where_no_path_goes_on() {
+        let words: Vec<&str> = with_endings("node ./make.mjs, \"é/plan.js\";.hidden end. a..b §x.y .").collect();
+        assert_eq!(words, ["./make.mjs", "é/plan.js", "end.", "a..b", "x.y"]);
+    }
+
+    #[test]
     fn what_runs_other_programs_reaches_anything() {
         for text in [
             "import { execSync } from 'node:child_process'",
