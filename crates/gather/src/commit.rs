@@ -9,9 +9,6 @@ use crate::{disk, gate, git};
 /// Links that lead from one to the next; a system follows no more of them either.
 const HOPS: usize = 40;
 
-/// No more bytes come of one that is packed as git packs its objects. Source: zlib's technical details, "Maximum Compression Factor".
-const UNFOLDS: u64 = 1032;
-
 fn lost() -> String {
     "git's objects do not hold it".to_owned()
 }
@@ -57,34 +54,29 @@ impl<'r> Commit<'r> {
     /// When it is not there, a link leads out of the repository, or it is too large; in the words of the disk.
     pub fn read(&self, name: &str) -> Result<String, String> {
         let id = self.blob(name)?;
-        if !self.is_surely_small(&id) {
-            gate::fits(self.repository.find_header(id).map_err(|_| lost())?.size())?;
-        }
-        disk::text_of(self.repository.find_object(id).map_err(|_| lost())?.detach().data)
+        gate::fits(self.length(id)?)?;
+        self.text(id)
     }
 
     /// The same of a file that is no longer than this many bytes; nothing when it is longer or not there.
     pub fn read_small(&self, name: &str, limit: u64) -> Option<Result<String, String>> {
         let id = self.blob(name).ok()?;
-        if !self.is_surely_small(&id) && self.repository.find_header(id).ok()?.size() > limit {
-            return None;
-        }
-        let object = self.repository.find_object(id).ok()?;
-        (object.data.len() as u64 <= limit).then(|| disk::text_of(object.detach().data))
-    }
-
-    /// Whether the file that git keeps an object in is so short that it cannot unfold to more than is read. Opening it for its length, and
-    /// once more for what it holds, would take twice the time.
-    fn is_surely_small(&self, id: &gix::oid) -> bool {
-        let name = id.to_hex().to_string();
-        let (folder, file) = name.split_at(2);
-        let path = self.repository.common_dir().join("objects").join(folder).join(file);
-        std::fs::metadata(path).is_ok_and(|data| gate::fits(data.len().saturating_mul(UNFOLDS)).is_ok())
+        let length = self.length(id).ok().filter(|length| *length <= limit)?;
+        Some(gate::fits(length).and_then(|()| self.text(id)))
     }
 
     /// The size of a file in bytes.
     pub fn size(&self, name: &str) -> Option<u64> {
-        Some(self.repository.find_header(self.blob(name).ok()?).ok()?.size())
+        self.length(self.blob(name).ok()?).ok()
+    }
+
+    /// How long an object is, in bytes: asked before it is unfolded.
+    fn length(&self, id: gix::ObjectId) -> Result<u64, String> {
+        Ok(self.repository.find_header(id).map_err(|_| lost())?.size())
+    }
+
+    fn text(&self, id: gix::ObjectId) -> Result<String, String> {
+        disk::text_of(self.repository.find_object(id).map_err(|_| lost())?.detach().data)
     }
 
     fn blob(&self, name: &str) -> Result<gix::ObjectId, String> {
@@ -148,8 +140,7 @@ impl<'r> Commit<'r> {
 
     fn target(&self, link: &str) -> Result<String, String> {
         let entry = self.tree.lookup_entry_by_path(link).ok().flatten().ok_or_else(lost)?;
-        let header = self.repository.find_header(entry.object_id()).map_err(|_| lost())?;
-        gate::fits(header.size())?;
+        gate::fits(self.length(entry.object_id())?)?;
         Ok(entry.object().map_err(|_| lost())?.data.to_str_lossy().into_owned())
     }
 
