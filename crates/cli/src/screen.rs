@@ -109,14 +109,13 @@ impl Screen {
     /// # Errors
     /// When standard output cannot be written.
     pub fn flush(&mut self) -> std::io::Result<()> {
-        let text = std::mem::take(&mut self.text);
         let out = std::io::stdout();
         let plain = match self.choice {
             ColorChoice::Auto => AutoStream::choice(&out) == ColorChoice::Never,
             choice => choice == ColorChoice::Never,
         };
         // In one piece: what takes colours away piece by piece would write each of them by itself.
-        let text = if plain { anstream::adapter::strip_str(&text).to_string() } else { text };
+        let text = if plain { self.take_plain() } else { std::mem::take(&mut self.text) };
         let mut out = AutoStream::new(out, if plain { ColorChoice::AlwaysAnsi } else { self.choice });
         out.write_all(text.as_bytes())?;
         out.flush()

@@ -44,7 +44,10 @@ fn main() -> Result<()> {
     let mut code = String::new();
     for (part, kind) in PARTS {
         let folder = catalog.join(part);
-        let value = joined(&if folder.is_dir() { folder } else { catalog.join(format!("{part}.toml")) })?;
+        let mut value = joined(&if folder.is_dir() { folder } else { catalog.join(format!("{part}.toml")) })?;
+        if part == "actions" {
+            call_actions_by_name(&mut value)?;
+        }
         table(&mut code, &shapes, part, kind, value)?;
     }
     let mut workspace: Vec<String> = Vec::new();
@@ -72,23 +75,24 @@ fn format(code: &mut String, shapes: &Shapes, name: &str, mut value: toml::Table
 }
 
 /// One static of the catalog.
-fn table(code: &mut String, shapes: &Shapes, name: &str, kind: &str, mut value: toml::Table) -> Result<()> {
-    if kind == "Actions"
-        && let Some(toml::Value::Array(actions)) = value.remove("action")
-    {
-        // They are looked up by their names, in whatever letters.
-        let name =
-            |action: &toml::Value| action.get("uses").and_then(toml::Value::as_str).unwrap_or_default().to_ascii_lowercase();
-        let count = actions.len();
-        let named: toml::Table = actions.into_iter().map(|action| (name(&action), action)).collect();
-        if named.len() < count {
-            return Err("an action stands twice in the catalog".into());
-        }
-        value.insert("action".to_owned(), toml::Value::Table(named));
-    }
+fn table(code: &mut String, shapes: &Shapes, name: &str, kind: &str, value: toml::Table) -> Result<()> {
     let path = &shapes.structures.get(kind).ok_or_else(|| format!("there is no type {kind}"))?.path;
     let value = shapes.value(&Shape::Named(kind.to_owned()), Some(&toml::Value::Table(value)), false, name)?;
     writeln!(code, "pub(super) static {}: {path} = {value};", name.to_uppercase())?;
+    Ok(())
+}
+
+/// Actions are looked up by their names, in whatever letters, so that they stand by these in small ones.
+fn call_actions_by_name(value: &mut toml::Table) -> Result<()> {
+    let Some(toml::Value::Array(actions)) = value.remove("action") else { return Err("there are no actions".into()) };
+    let mut named = toml::Table::new();
+    for action in actions {
+        let name = action.get("uses").and_then(toml::Value::as_str).unwrap_or_default().to_ascii_lowercase();
+        if named.insert(name.clone(), action).is_some() {
+            return Err(format!("{name} stands twice in the catalog").into());
+        }
+    }
+    value.insert("action".to_owned(), toml::Value::Table(named));
     Ok(())
 }
 

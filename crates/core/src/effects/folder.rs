@@ -9,7 +9,7 @@ pub fn join(dir: &Folder, path: &str) -> Folder {
     if let Some(rest) = from_workspace(path) {
         return normal(rest);
     }
-    if path.starts_with(['/', '~', '$']) || path.contains('$') || path.contains('\\') {
+    if path.starts_with(['/', '~']) || path.contains(['$', '\\']) {
         return None;
     }
     let dir = dir.as_ref()?;

@@ -396,10 +396,8 @@ impl Commands {
 /// How many words a name has, when a command's words begin with them.
 pub fn starts_with(words: &[&str], name: &str) -> Option<usize> {
     // Nearly all names differ from the first word on.
-    let begins = |first: &str| first.as_bytes().first() == name.as_bytes().first() && name.starts_with(first);
-    if !words.first().is_some_and(|first| begins(first)) {
-        return None;
-    }
+    let begins = |first: &&&str| first.as_bytes().first() == name.as_bytes().first() && name.starts_with(**first);
+    words.first().filter(begins)?;
     let mut wanted = name.split(' ').enumerate();
     wanted.all(|(index, word)| words.get(index) == Some(&word)).then(|| name.split(' ').count())
 }
