@@ -90,6 +90,8 @@ pub enum Command {
     When(WhenOptions),
     /// Show the way of the site: jobs in their order, and the folder from hand to hand, to its address
     Trail(TrailOptions),
+    /// Write all of it into one page, or one comment, for a colleague or a pull request
+    Report(ReportOptions),
     /// Show the certain fixes as a diff; with --write, apply them
     Mend(MendOptions),
     /// The git pre-push hook: look at every push before it is made
@@ -199,6 +201,36 @@ pub enum TrailFormat {
     Json,
     /// A drawing that stands alone in a page
     Svg,
+}
+
+/// The options of `report`.
+#[derive(Clone, Debug, clap::Args)]
+pub struct ReportOptions {
+    /// The form of the report
+    #[arg(long, value_enum, default_value_t = ReportFormat::Html)]
+    pub format: ReportFormat,
+    /// Write to this file, whole or not at all; - for standard output [default: dulk-report.html or dulk-report.md]
+    #[arg(long, value_name = "FILE")]
+    pub output: Option<PathBuf>,
+}
+
+/// Forms of a report.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub enum ReportFormat {
+    /// One page that stands alone, for a browser
+    Html,
+    /// One text of the length of a comment, for a pull request
+    Markdown,
+}
+
+impl ReportFormat {
+    /// The file that it is written to when none is named.
+    pub fn usual_file(self) -> &'static str {
+        match self {
+            Self::Html => "dulk-report.html",
+            Self::Markdown => "dulk-report.md",
+        }
+    }
 }
 
 /// The options of `mend`.

@@ -9,6 +9,7 @@ mod facts;
 mod guard;
 mod mend;
 mod render;
+mod report;
 mod screen;
 mod trail;
 mod when;
@@ -58,6 +59,7 @@ fn main() -> ExitCode {
         Some(Command::Manual { dir }) => documents::manual(&dir, &mut screen),
         Some(Command::Guard { action }) => guard::run(&action, today, &mut screen),
         Some(Command::Trail(options)) => trail::run(&options, today, &mut screen),
+        Some(Command::Report(options)) => report::run(&options, today, &mut screen),
         Some(Command::When(options)) => when::run(&options, args.today, &mut screen),
         Some(Command::Demo { keep }) => demo::run(keep, today, &mut screen),
     };

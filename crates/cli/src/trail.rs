@@ -3,15 +3,15 @@
 use dulk_core::knowledge::Date;
 use dulk_core::mask::mask;
 use dulk_core::project::Project;
-use dulk_core::views::{Leg, Stop, Way, ways};
+use dulk_core::views::{Break, Leg, Need, Parcel, Stop, StopAt, Way, ways};
 use dulk_gather::replace;
 use dulk_snapshot::Snapshot;
 use serde_json::{Value, json};
 
 use crate::Outcome;
 use crate::args::{TrailFormat, TrailOptions};
+use crate::render::picture;
 use crate::render::text::{BOLD, CYAN, DIM, GREEN, RED, YELLOW, shown, wrap};
-use crate::render::way_picture;
 use crate::screen::{Screen, styled};
 
 /// Between a job's line and its words.
@@ -31,7 +31,7 @@ pub fn run(options: &TrailOptions, today: Date, screen: &mut Screen) -> anyhow::
     match options.format {
         TrailFormat::Text => show(&project, &found, screen),
         TrailFormat::Json => screen.data(&serde_json::to_string_pretty(&as_json(&project, &found))?),
-        TrailFormat::Svg => screen.data(&way_picture::draw(&project, &found)),
+        TrailFormat::Svg => screen.data(&picture::alone(&project, &found)),
     }
     if let Some(file) = &options.output {
         let text = screen.take_plain();
@@ -70,12 +70,14 @@ fn show_way(project: &Project<'_>, way: &Way, screen: &mut Screen) {
         show_leg(way, leg, wave == Some(leg.wave), screen);
         wave = Some(leg.wave);
     }
-    let breaks = way.broken.is_some()
-        || way.legs.iter().any(|leg| leg.broken.is_some() || leg.stops.iter().any(|stop| stop.broken.is_some()));
+    let breaks = way.breaks();
     let (sign, style) = if breaks { ("✖", RED) } else { ("✔", GREEN) };
-    let end = if breaks { format!("{} — the way breaks before it gets here", shown(&way.end)) } else { shown(&way.end) };
-    for (index, line) in wrap(&end, screen.width.saturating_sub(4)).iter().enumerate() {
-        screen.line(&format!("{} {}", if index == 0 { styled(style, sign) } else { " ".into() }, styled(BOLD, line)));
+    for end in &way.ends {
+        let text = shown(&end.text);
+        let text = if breaks { format!("{text} — the way breaks before it gets here") } else { text };
+        for (index, line) in wrap(&text, screen.width.saturating_sub(4)).iter().enumerate() {
+            screen.line(&format!("{} {}", if index == 0 { styled(style, sign) } else { " ".into() }, styled(BOLD, line)));
+        }
     }
 }
 
@@ -92,6 +94,7 @@ fn show_leg(way: &Way, leg: &Leg, beside: bool, screen: &mut Screen) {
     if let Some(broken) = &leg.broken {
         show_break("│ ", broken, screen);
     }
+    show_needs(&leg.needs, screen);
     for stop in &leg.stops {
         show_stop(stop, screen);
     }
@@ -113,27 +116,65 @@ fn show_stop(stop: &Stop, screen: &mut Screen) {
         let sign = if index == 0 { styled(style, sign) } else { styled(CYAN, "│") };
         screen.line(&format!("{sign}   {}{line}", styled(DIM, &format!("{word:<WORD$}"))));
     }
+    show_needs(&stop.needs, screen);
     if let Some(broken) = &stop.broken {
         show_break("│ ", broken, screen);
     }
 }
 
-fn show_break(start: &str, (rule, message): &(&'static str, String), screen: &mut Screen) {
+/// What a stop needs beside the files.
+fn show_needs(needs: &[Need], screen: &mut Screen) {
+    if needs.is_empty() {
+        return;
+    }
+    let told: Vec<String> = needs.iter().map(|need| format!("{} {}", need.kind.word(), shown(&need.name))).collect();
+    let indent = format!("{}{}", styled(CYAN, "│"), " ".repeat(INDENT + WORD - 1));
+    for line in wrap(&format!("needs {}", told.join(", ")), screen.width.saturating_sub(INDENT + WORD)) {
+        screen.line(&format!("{indent}{}", styled(DIM, &line)));
+    }
+}
+
+fn show_break(start: &str, broken: &Break, screen: &mut Screen) {
     let indent = format!("{}{}", styled(CYAN, start), " ".repeat((INDENT + WORD).saturating_sub(start.chars().count())));
-    for line in wrap(&format!("{rule}: {}", shown(message)), screen.width.saturating_sub(INDENT + WORD)) {
+    let text = format!("{}: {}", broken.rule, shown(&broken.message));
+    for line in wrap(&text, screen.width.saturating_sub(INDENT + WORD)) {
         screen.line(&format!("{indent}{}", styled(RED, &line)));
     }
 }
 
 fn as_json(project: &Project<'_>, found: &[Way]) -> Value {
-    let broken = |broken: &Option<(&'static str, String)>| {
-        broken.as_ref().map(|(rule, message)| json!({ "rule": rule, "message": mask(message) }))
-    };
+    let broken =
+        |broken: &Option<Break>| broken.as_ref().map(|broken| json!({ "rule": broken.rule, "message": mask(&broken.message) }));
+    let need = |need: &Need| json!({ "kind": need.kind.word(), "name": mask(&need.name) });
+    let needs = |needs: &[Need]| needs.iter().map(need).collect::<Vec<_>>();
     let stop = |stop: &Stop| {
         let source = project.sources.get(stop.at.file);
-        json!({ "kind": stop.kind.word(), "text": mask(&stop.text), "file": source.path, "line": source.position(stop.at.span.start).line, "certain": stop.certain, "broken": broken(&stop.broken) })
+        json!({
+            "kind": stop.kind.word(), "text": mask(&stop.text), "file": source.path,
+            "line": source.position(stop.at.span.start).line, "certain": stop.certain, "needs": needs(&stop.needs),
+            "broken": broken(&stop.broken),
+        })
     };
-    let leg = |leg: &Leg| json!({ "id": mask(&leg.id), "wave": leg.wave, "waitsFor": leg.waits_for, "broken": broken(&leg.broken), "stops": leg.stops.iter().map(stop).collect::<Vec<_>>() });
-    let way = |way: &Way| json!({ "file": project.path(way.pipeline), "events": way.events, "jobs": way.legs.iter().map(leg).collect::<Vec<_>>(), "end": mask(&way.end), "broken": broken(&way.broken) });
+    let leg = |leg: &Leg| {
+        json!({
+            "id": mask(&leg.id), "wave": leg.wave, "waitsFor": leg.waits_for, "times": leg.times.unwrap_or(1),
+            "needs": needs(&leg.needs), "broken": broken(&leg.broken), "stops": leg.stops.iter().map(stop).collect::<Vec<_>>(),
+        })
+    };
+    let way = |way: &Way| {
+        let id = |at: &StopAt| mask(&way.legs[at.leg].id);
+        let parcel = |parcel: &Parcel| {
+            json!({
+                "name": parcel.name.as_deref().map(mask), "holds": mask(&parcel.holds), "from": id(&parcel.from),
+                "to": parcel.to.iter().map(id).collect::<Vec<_>>(),
+            })
+        };
+        let ends: Vec<_> = way.ends.iter().map(|end| mask(&end.text)).collect();
+        json!({
+            "file": project.path(way.pipeline), "events": way.events, "jobs": way.legs.iter().map(leg).collect::<Vec<_>>(),
+            "handedOn": way.parcels.iter().map(parcel).collect::<Vec<_>>(), "end": ends.first(), "ends": ends,
+            "broken": broken(&way.broken),
+        })
+    };
     json!({ "schema": 1, "ways": found.iter().map(way).collect::<Vec<_>>() })
 }

@@ -101,7 +101,7 @@ const SHOWN: usize = 2;
 
 /// A wrong example and a right one beside it, the two that are most alike: of each format that the repository has, or else of the
 /// first that the rule speaks of.
-fn examples(rule: &Rule, here: &[&str]) -> Vec<(Slip, Slip)> {
+pub fn examples(rule: &Rule, here: &[&str]) -> Vec<(Slip, Slip)> {
     let of = |texts: &[&str], format: &str| -> Vec<Slip> {
         texts.iter().map(|text| Slip::read(text)).filter(|slip| slip.format() == format).collect()
     };
@@ -117,7 +117,8 @@ fn examples(rule: &Rule, here: &[&str]) -> Vec<(Slip, Slip)> {
     if own.is_empty() { formats::all().iter().filter_map(|format| nearest(format.id())).take(SHOWN).collect() } else { own }
 }
 
-fn shown_parts(slip: &Slip) -> String {
+/// The files of an example under each other.
+pub fn shown_parts(slip: &Slip) -> String {
     let mut text = String::new();
     for section in &slip.sections {
         let name = match section.name.as_str() {

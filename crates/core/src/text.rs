@@ -127,10 +127,14 @@ impl SourceFile {
         Range { start: self.position(span.start), end: self.position(span.end.max(span.start)) }
     }
 
+    /// The byte at which a line begins, which is counted from 1; the end of the text where there are fewer lines.
+    pub fn line_start(&self, line: u32) -> usize {
+        self.line_starts.get((line as usize).saturating_sub(1)).map_or(self.text.len(), |start| *start as usize)
+    }
+
     /// The lines from one on, which is counted from 1.
     pub fn lines_from(&self, line: u32) -> std::str::Lines<'_> {
-        let start = self.line_starts.get((line as usize).saturating_sub(1)).map_or(self.text.len(), |start| *start as usize);
-        self.text[start..].lines()
+        self.text[self.line_start(line)..].lines()
     }
 
     /// The line an offset lies on, without its end of line.

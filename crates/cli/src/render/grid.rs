@@ -53,7 +53,8 @@ struct Block<'b> {
     name_width: usize,
 }
 
-fn head(occasion: &Occasion) -> [String; 2] {
+/// Kind and name of an event.
+pub fn head(occasion: &Occasion) -> [String; 2] {
     let name = shown(occasion.name.as_deref().unwrap_or_default());
     match occasion.kind {
         OccasionKind::Push => ["push to".into(), name],

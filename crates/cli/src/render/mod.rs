@@ -4,9 +4,9 @@ pub mod detail;
 pub mod grid;
 pub mod json;
 pub mod junit;
+pub mod picture;
 pub mod sarif;
 pub mod text;
-pub mod way_picture;
 
 use dulk_core::finding::WitnessSource;
 

@@ -65,7 +65,8 @@ pub fn show(checked: &Checked, screen: &mut Screen) {
     screen.line(&summary(checked));
 }
 
-fn sign(severity: Severity) -> (&'static str, Style) {
+/// The sign of a severity, and its style.
+pub fn sign(severity: Severity) -> (&'static str, Style) {
     match severity {
         Severity::Error => ("✖", RED),
         Severity::Warning => ("!", YELLOW),
@@ -255,7 +256,8 @@ fn names(checked: &Checked) -> Vec<String> {
     paths().map(name).collect()
 }
 
-fn summary(checked: &Checked) -> String {
+/// "2 errors and 1 warning in 3 pipeline files."
+pub fn summary(checked: &Checked) -> String {
     let count = |severity: Severity| {
         checked.files.iter().flat_map(|file| &file.findings).filter(|finding| finding.severity == severity).count()
     };

@@ -58,6 +58,24 @@ impl Rule {
         self.family() == "artifact" || RULES.contains(&self.id)
     }
 
+    /// What it finds is a danger, and keeps no site from going online.
+    pub fn lets_site_through(&self) -> bool {
+        const RULES: [&str; 11] = [
+            "trigger.publishes-proposals",
+            "trigger.runs-strangers-code",
+            "trigger.strangers-text",
+            "order.late-approval",
+            "order.publishes-after-failure",
+            "order.repeated-publish",
+            "order.same-target",
+            "secret.plain",
+            "secret.dumped",
+            "cache.strangers",
+            "artifact.contains-secret",
+        ];
+        RULES.contains(&self.id)
+    }
+
     /// It speaks of the text alone, so that it may also speak of a file that cannot be read to its end.
     pub fn reads_broken_files(&self) -> bool {
         form::OF_BROKEN_FILES.contains(&self.id)

@@ -314,7 +314,7 @@ impl Walk<'_> {
 }
 
 /// The jobs so that each comes after those that it waits for; in a circle, as they are written.
-fn in_order(pipeline: &Pipeline) -> Vec<usize> {
+pub(crate) fn in_order(pipeline: &Pipeline) -> Vec<usize> {
     let count = pipeline.jobs.len();
     let before = |job: &Job| -> Vec<usize> {
         job.needs.iter().filter_map(|need| pipeline.job(&need.value)).chain(job.workspace.of()).collect()

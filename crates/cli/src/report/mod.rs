@@ -1,0 +1,189 @@
+//! `dulk report`: all that is known of a repository's pipelines in one page, or in one comment.
+
+mod code;
+mod comment;
+mod page;
+
+use std::collections::HashMap;
+use std::path::{Path, PathBuf};
+
+use dulk_core::finding::Finding;
+use dulk_core::knowledge::Date;
+use dulk_core::mask::MASK;
+use dulk_core::project::{Project, columns};
+use dulk_core::rules::FAMILIES;
+use dulk_core::text::Place;
+use dulk_core::views::facts::{FactLine, setting_lines};
+use dulk_core::views::{Accepted, Break, Grid, Verdict, Way, accepted, grid, verdicts, ways};
+use dulk_gather::replace;
+
+use crate::Outcome;
+use crate::args::{ReportFormat, ReportOptions};
+use crate::checked::Checked;
+use crate::render::text;
+use crate::screen::Screen;
+
+/// Runs the command.
+///
+/// # Errors
+/// When dulk.toml is wrong, or the file cannot be written.
+pub fn run(options: &ReportOptions, today: Date, screen: &mut Screen) -> anyhow::Result<Outcome> {
+    let start = std::env::current_dir()?;
+    let checked = Checked::of(&start, &[], today)?;
+    let project = checked.snapshot.project();
+    let report = Report::of(&checked, &project, today);
+    let text = match options.format {
+        ReportFormat::Html => page::page(&report),
+        ReportFormat::Markdown => comment::comment(&report),
+    };
+    let file = options.output.clone().unwrap_or_else(|| PathBuf::from(options.format.usual_file()));
+    if file == Path::new("-") {
+        screen.data(text.trim_end());
+    } else {
+        replace(&start.join(&file), &text).map_err(|reason| anyhow::anyhow!("{} cannot be written: {reason}", file.display()))?;
+        screen.line(&format!("{} is written: {}", file.display(), report.summary()));
+    }
+    // The process ends here; giving back what thousands of files hold would only take time.
+    std::mem::forget(report);
+    Ok(Outcome::Clean)
+}
+
+/// What is found in one pipeline file, in the order of work.
+pub struct FileFindings<'r> {
+    /// The file's number in the list of pipeline files.
+    pub path: &'r str,
+    /// Its text could be read to the end.
+    pub whole: bool,
+    /// All of it as it was found, for the strip.
+    pub all: &'r [Finding],
+    /// Each with its number in the report, from 1.
+    pub findings: Vec<(usize, &'r Finding)>,
+}
+
+/// All that a report says, before it has a form.
+pub struct Report<'r> {
+    /// All pipelines together.
+    pub project: &'r Project<'r>,
+    /// What people call the repository.
+    pub name: String,
+    /// The day it is made.
+    pub today: Date,
+    /// Whether the site goes online.
+    pub verdicts: Vec<Verdict>,
+    /// Events and jobs.
+    pub grid: Grid,
+    /// Every way to a published site.
+    pub ways: Vec<Way>,
+    /// What is wrong, file by file.
+    pub files: Vec<FileFindings<'r>>,
+    /// What was accepted.
+    pub accepted: Vec<Accepted>,
+    /// What is known.
+    pub facts: Vec<FactLine>,
+    checked: &'r Checked,
+    numbers: HashMap<(&'static str, Place), usize>,
+    /// Credentials that stand in the files, and are shown nowhere.
+    hidden: Vec<&'r str>,
+}
+
+impl<'r> Report<'r> {
+    fn of(checked: &'r Checked, project: &'r Project<'r>, today: Date) -> Self {
+        let repository = checked.repository();
+        let events = columns(project);
+        let ways = ways(project);
+        let mut facts = repository.facts.lines(&repository.sources);
+        facts.extend(setting_lines(checked.snapshot.prepared(), &repository.facts, &repository.sources));
+        let noon = format!("{today}T12:00:00Z").parse::<jiff::Timestamp>().map_or(0, jiff::Timestamp::as_second);
+        let files = files(checked);
+        let all = files.iter().flat_map(|file| &file.findings);
+        Self {
+            numbers: all.map(|(number, finding)| ((finding.rule, finding.at), *number)).collect(),
+            name: name_of(checked),
+            verdicts: verdicts(project, &events, &ways),
+            grid: grid(project, &events, noon),
+            files,
+            accepted: accepted(project),
+            hidden: hidden(checked),
+            project,
+            today,
+            ways,
+            facts,
+            checked,
+        }
+    }
+
+    /// "2 errors and 1 warning in 3 pipeline files."
+    pub fn summary(&self) -> String {
+        text::summary(self.checked)
+    }
+
+    /// A text that may hold parts of files, as it may be shown.
+    pub fn shown(&self, text: &str) -> String {
+        let shown = text::shown(text);
+        self.hidden.iter().fold(shown, |shown, secret| if shown.contains(secret) { shown.replace(secret, MASK) } else { shown })
+    }
+
+    /// Every finding with its number, from 1.
+    pub fn findings(&self) -> impl Iterator<Item = (usize, &'r Finding)> + '_ {
+        self.files.iter().flat_map(|file| file.findings.iter().copied())
+    }
+
+    /// The rules that found something, in the order of work.
+    pub fn rules(&self) -> Vec<&'static str> {
+        let mut found: Vec<&'static str> = self.findings().map(|(_, finding)| finding.rule).collect();
+        let family = |rule: &&str| FAMILIES.iter().position(|family| rule.split('.').next() == Some(family));
+        found.sort_by_key(|rule| (family(rule), *rule));
+        found.dedup();
+        found
+    }
+
+    /// The pipeline formats of the repository.
+    pub fn formats(&self) -> Vec<&'static str> {
+        let mut found: Vec<&'static str> = Vec::new();
+        for one in self.project.prepared {
+            if !found.contains(&one.pipeline.format.id()) {
+                found.push(one.pipeline.format.id());
+            }
+        }
+        found
+    }
+
+    /// The number of the finding that a break tells of, when it is in the report.
+    pub fn number_of(&self, broken: &Break) -> Option<usize> {
+        self.numbers.get(&(broken.rule, broken.at)).copied()
+    }
+}
+
+/// The owner and name at the forge, or else the folder's name.
+fn name_of(checked: &Checked) -> String {
+    let repository = checked.repository();
+    let folder = || repository.root.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+    let remote = repository.facts.git.remote.known().map(|remote| format!("{}/{}", remote.owner, remote.name));
+    text::shown(&remote.unwrap_or_else(folder))
+}
+
+fn files(checked: &Checked) -> Vec<FileFindings<'_>> {
+    let repository = checked.repository();
+    let mut numbers = 1..;
+    let mut found = Vec::new();
+    for (one, file) in repository.pipelines.iter().zip(&checked.files) {
+        let mut sorted: Vec<&Finding> = file.findings.iter().collect();
+        sorted.sort_by_key(|finding| FAMILIES.iter().position(|family| *family == finding.family()));
+        let findings = sorted.into_iter().zip(numbers.by_ref()).map(|(finding, number)| (number, finding)).collect();
+        found.push(FileFindings {
+            path: &repository.sources.get(one.file).path,
+            whole: file.whole,
+            all: &file.findings,
+            findings,
+        });
+    }
+    found
+}
+
+/// Values of files that are credentials.
+fn hidden(checked: &Checked) -> Vec<&str> {
+    let sources = checked.snapshot.sources();
+    let found = checked.files.iter().flat_map(|file| &file.findings).filter(|finding| finding.hides);
+    let lines = found.flat_map(|finding| sources.get(finding.at.file).slice(finding.at.span).lines());
+    lines.map(str::trim).filter(|line| !line.is_empty()).collect()
+}

@@ -1,0 +1,85 @@
+//! In a sentence: whether the site goes online by itself.
+
+use crate::finding::listed;
+use crate::project::Project;
+use crate::rehearsal::{Occasion, OccasionKind};
+
+use super::way::{PERHAPS, Way};
+
+/// How it stands with a site.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Standing {
+    /// It goes online.
+    Online,
+    /// It may.
+    Perhaps,
+    /// It does not, as something is wrong.
+    Broken,
+    /// Nothing is wrong, and a push alone does not publish it; or no pipeline here is known to publish.
+    Otherwise,
+}
+
+/// A sentence on one way, or on there being none.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Verdict {
+    /// In short.
+    pub standing: Standing,
+    /// The sentence, with its end.
+    pub text: String,
+}
+
+/// What comes of a push to the default branch, way by way; `events` are the columns of the grid.
+pub fn verdicts(project: &Project<'_>, events: &[Occasion], ways: &[Way]) -> Vec<Verdict> {
+    if project.prepared.is_empty() {
+        return vec![Verdict {
+            standing: Standing::Otherwise,
+            text: "There is no pipeline file here, so nothing puts a site online.".into(),
+        }];
+    }
+    if ways.is_empty() {
+        return vec![Verdict { standing: Standing::Otherwise, text: "No step here is known to put a site online.".into() }];
+    }
+    let push = push_to_default(project, events);
+    ways.iter().map(|way| verdict(way, push.as_deref())).collect()
+}
+
+/// "a push to main": to the default branch, or else to the first that is named.
+fn push_to_default(project: &Project<'_>, events: &[Occasion]) -> Option<String> {
+    let mut pushes = events.iter().filter(|event| event.kind == OccasionKind::Push);
+    let default = project.facts.git.default_branch.known();
+    match default {
+        Some(default) => pushes.find(|event| event.name.as_ref() == Some(default)),
+        None => pushes.next(),
+    }
+    .map(Occasion::told)
+    .or_else(|| default.map(|branch| format!("a push to {branch}")))
+}
+
+fn verdict(way: &Way, push: Option<&str>) -> Verdict {
+    let ends: Vec<&str> = way.ends.iter().map(|end| end.text.as_str()).collect();
+    let ends = listed(&ends);
+    let by_push = push.filter(|push| way.events.iter().any(|event| event == push));
+    let perhaps = push.filter(|push| way.events.iter().any(|event| event.strip_prefix(PERHAPS) == Some(push)));
+    let who =
+        push.or(way.events.first().map(|event| event.trim_start_matches(PERHAPS))).map_or_else(|| "This".to_owned(), capital);
+    let of = |standing, text: String| Verdict { standing, text };
+    match (way.first_break(), by_push, perhaps) {
+        (Some(broken), ..) => of(Standing::Broken, format!("{who} does not bring the site to {ends}: {}.", broken.message)),
+        (None, Some(push), _) => of(Standing::Online, format!("{} brings the site to {ends}.", capital(push))),
+        (None, None, Some(push)) => of(
+            Standing::Perhaps,
+            format!("{} may bring the site to {ends}; whether it does is only known when it runs.", capital(push)),
+        ),
+        (None, None, None) => {
+            let other = if way.events.is_empty() { "no event that is known".to_owned() } else { listed(&way.events) };
+            let not = push.map(|push| format!(", not {push}")).unwrap_or_default();
+            let verb = if way.events.len() > 1 { "bring" } else { "brings" };
+            of(Standing::Otherwise, format!("{} {verb} the site to {ends}{not}.", capital(&other)))
+        }
+    }
+}
+
+fn capital(text: &str) -> String {
+    let mut letters = text.chars();
+    letters.next().map(|first| first.to_uppercase().chain(letters).collect()).unwrap_or_default()
+}
