@@ -136,9 +136,9 @@ fn show_needs(needs: &[Need], screen: &mut Screen) {
 
 fn show_break(start: &str, broken: &Break, screen: &mut Screen) {
     let indent = format!("{}{}", styled(CYAN, start), " ".repeat((INDENT + WORD).saturating_sub(start.chars().count())));
-    let text = format!("{}: {}", broken.rule, shown(&broken.message));
+    let text = format!("{} {}", styled(RED, &format!("{}:", broken.rule)), shown(&broken.message));
     for line in wrap(&text, screen.width.saturating_sub(INDENT + WORD)) {
-        screen.line(&format!("{indent}{}", styled(RED, &line)));
+        screen.line(&format!("{indent}{line}"));
     }
 }
 

@@ -123,6 +123,11 @@ impl<'r> Report<'r> {
         self.hidden.iter().fold(shown, |shown, secret| if shown.contains(secret) { shown.replace(secret, MASK) } else { shown })
     }
 
+    /// The same for several lines.
+    pub fn shown_lines(&self, text: &str) -> String {
+        text.lines().map(|line| self.shown(line) + "\n").collect()
+    }
+
     /// Every finding with its number, from 1.
     pub fn findings(&self) -> impl Iterator<Item = (usize, &'r Finding)> + '_ {
         self.files.iter().flat_map(|file| file.findings.iter().copied())

@@ -36,6 +36,8 @@ fn no_output_of_any_command_holds_a_credential() {
         vec!["trail"],
         vec!["trail", "--format", "svg"],
         vec!["trail", "--format", "json"],
+        vec!["report", "--output", "-"],
+        vec!["report", "--format", "markdown", "--output", "-"],
         vec!["mend"],
         vec!["facts"],
         vec!["facts", "--format", "json"],

@@ -1,6 +1,7 @@
 //! The built program, driven on files in temporary folders.
 
 mod bad_input;
+mod browser;
 mod buddy;
 mod check;
 mod clones;
@@ -20,6 +21,8 @@ mod jenkins;
 mod mend;
 mod npm;
 mod pages;
+mod report;
+mod report_seen;
 mod settings;
 mod source_tree;
 mod travis;

@@ -91,8 +91,12 @@ fn rerun(page: &str) -> String {
     new
 }
 
+fn path_of(name: &str) -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs").join(name)
+}
+
 fn holds(name: &str) {
-    let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs").join(name);
+    let path = path_of(name);
     let old = fs::read_to_string(&path).expect("the page");
     let new = rerun(&old);
     if std::env::var_os("DULK_WRITE_DOCS").is_some() {
@@ -119,4 +123,37 @@ fn the_guide_shows_what_the_program_says() {
 #[test]
 fn the_page_for_five_minutes_shows_what_the_program_says() {
     holds("five-minutes.md");
+}
+
+/// The lines for every format, each as the file that its heading names.
+fn pipelines_of(page: &str) -> Vec<(&str, &str)> {
+    let parts = page.split("\n## `").skip(1).filter_map(|part| part.split_once('`'));
+    parts
+        .filter_map(|(path, part)| {
+            let (_, block) = part.split_once("\n```")?;
+            let (_, lines) = block.split_once('\n')?;
+            Some((path, lines.split_once("\n```")?.0))
+        })
+        .collect()
+}
+
+#[test]
+fn the_lines_for_a_pipeline_are_clean_in_every_format() {
+    let page = fs::read_to_string(path_of("in-a-pipeline.md")).expect("the page");
+    let pipelines = pipelines_of(&page);
+    assert_eq!(pipelines.len(), 8, "{pipelines:?}");
+    for (path, lines) in pipelines {
+        let house = House::with_git(&[
+            ("package.json", r#"{"scripts": {"build": "vite build"}, "devDependencies": {"vite": "^7", "dulk": "^0.2.0"}}"#),
+            (
+                "package-lock.json",
+                "{\"lockfileVersion\": 3, \"packages\": {\"node_modules/vite\": {\"version\": \"7.1.0\"}, \"node_modules/dulk\": {\"version\": \"0.2.0\"}}}",
+            ),
+            ("index.html", "<p>Ferry</p>"),
+            (path, lines),
+        ]);
+        let ran = house.dulk(&["check", "--fail-on", "advice"]);
+        assert_eq!(ran.code, Some(0), "{path}: {}{}", ran.out, ran.err);
+        assert!(ran.out.contains("Nothing wrong found in 1 pipeline file."), "{path} is read: {}", ran.out);
+    }
 }

@@ -7,6 +7,9 @@ mod strip;
 mod verdict;
 mod way;
 
+#[cfg(test)]
+mod tests;
+
 pub use accepted::{Accepted, accepted};
 pub use grid::{Cell, CellKind, Grid, GridJob, GridPipeline, grid};
 pub use strip::{Mark, strip};

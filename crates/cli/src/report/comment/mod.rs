@@ -80,27 +80,27 @@ fn folded(title: &str, inside: &str) -> String {
     format!("<details><summary>{}</summary>\n\n{}\n\n</details>\n", folded_title(title), inside.trim_end())
 }
 
+/// All findings: whole as long as the sentences of all others have room beside it, and then their sentences alone.
 fn findings(report: &Report<'_>, sheet: &mut Sheet) {
+    let length = |text: &str| text.chars().count() + 1;
+    let sentences: Vec<String> = report.findings().map(|(_, finding)| format!("- {}\n", sentence(report, finding))).collect();
+    let mut waiting: usize = sentences.iter().map(|text| length(text)).sum();
+    let mut sentences = sentences.iter();
     let mut left_out = 0;
     for file in report.files.iter().filter(|file| !file.findings.is_empty()) {
-        if !sheet.add(&format!("#### {}\n", code(&report.shown(file.path)))) {
-            left_out += file.findings.len();
-            continue;
-        }
-        for (_, finding) in &file.findings {
-            // Where the whole of it does not fit any more, its sentence may.
-            let fits = sheet.add(&one(report, finding)) || sheet.add(&format!("- {}\n", sentence(report, finding)));
-            left_out += usize::from(!fits);
+        sheet.add(&format!("#### {}\n", code(&report.shown(file.path))));
+        for ((_, finding), sentence) in file.findings.iter().zip(sentences.by_ref()) {
+            waiting -= length(sentence);
+            let has_room = sheet.characters + waiting < sheet.room;
+            let whole = has_room.then(|| one(report, finding));
+            let fits = whole.is_some_and(|whole| sheet.characters + length(&whole) + waiting < sheet.room && sheet.add(&whole));
+            left_out += usize::from(!fits && !sheet.add(sentence));
         }
     }
     if left_out > 0 {
-        let words = if left_out == 1 {
-            "1 finding more does not fit into a comment."
-        } else {
-            "findings more do not fit into a comment."
-        };
         sheet.room = LIMIT;
-        sheet.add(&if left_out == 1 { format!("{words}\n") } else { format!("{left_out} {words}\n") });
+        let words = if left_out == 1 { "1 finding more does" } else { &format!("{left_out} findings more do") };
+        sheet.add(&format!("{words} not fit into a comment.\n"));
     }
 }
 

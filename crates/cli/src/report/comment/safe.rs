@@ -49,10 +49,14 @@ pub fn fenced(language: &str, text: &str) -> String {
 /// The title of what is folded away, which is read as HTML.
 pub fn folded_title(text: &str) -> String {
     let parts: Vec<&str> = text.split('`').collect();
-    let escaped = |part: &str| {
-        let part = part.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;").replace(['\n', '\r'], " ");
-        part.replace('@', "@<!-- -->").replace('#', "#<!-- -->").replace("://", ":<!-- -->//")
+    // Nothing in it may be taken for Markdown either, whoever reads it.
+    let letter = |letter: char| match letter {
+        '@' => "@<!-- -->".to_owned(),
+        '\n' | '\r' => " ".to_owned(),
+        '&' | '<' | '>' | '#' | '*' | '_' | '[' | ']' | '!' | '~' | '`' | '|' | '/' | '"' => format!("&#{};", u32::from(letter)),
+        letter => letter.to_string(),
     };
+    let escaped = |part: &str| part.chars().map(letter).collect::<String>();
     if parts.len() % 2 == 0 {
         return escaped(text);
     }
@@ -90,6 +94,6 @@ mod tests {
         assert_eq!(said("`mas_ter` is no_branch"), "`mas_ter` is no\\_branch");
         // With one sign too many, nobody knows which are ours.
         assert_eq!(said("`a` b` c"), "\\`a\\` b\\` c");
-        assert_eq!(folded_title("`<b>` & @pier"), "<code>&lt;b&gt;</code> &amp; @<!-- -->pier");
+        assert_eq!(folded_title("`<b>` & @pier"), "<code>&#60;b&#62;</code> &#38; @<!-- -->pier");
     }
 }

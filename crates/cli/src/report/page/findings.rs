@@ -60,7 +60,7 @@ fn one(report: &Report<'_>, number: usize, finding: &Finding) -> Markup {
         article.finding.(style) id=(anchor) aria-labelledby={ (anchor) "-title" } {
             a.self href={ "#" (anchor) } aria-label={ "Link to finding " (number) } { "#" (number) }
             h4 id={ (anchor) "-title" } {
-                span.weight { span aria-hidden="true" { (sign) } " " (word) }
+                span.weight { span aria-hidden="true" { (sign) } " " (word) } " "
                 (said(report, &finding.message))
             }
             p.rule { a href={ "#" (rule_anchor(finding.rule)) } { (finding.rule) } " · " (report.shown(&text::place(finding.at, report.project.sources))) }

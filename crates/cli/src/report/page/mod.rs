@@ -70,7 +70,7 @@ fn head(report: &Report<'_>) -> Markup {
             h1 { (report.name) }
             @for verdict in &report.verdicts {
                 @let (sign, style) = standing(verdict.standing);
-                p.verdict.(style) { span.sign aria-hidden="true" { (sign) } span { (said(report, &verdict.text)) } }
+                p.verdict.(style) { span.sign aria-hidden="true" { (sign) } " " span { (said(report, &verdict.text)) } }
             }
             p.count { (report.summary()) }
             (theme())
@@ -98,8 +98,8 @@ fn nav(report: &Report<'_>) -> Markup {
             ul {
                 li { a href="#times" { "What runs when" } }
                 li { a href="#way" { "The way of the site" } }
-                li { a href="#findings" { "Findings" span.number { (found) } } }
-                li { a href="#accepted" { "Accepted" span.number { (report.accepted.len()) } } }
+                li { a href="#findings" { "Findings " span.number { (found) } } }
+                li { a href="#accepted" { "Accepted " span.number { (report.accepted.len()) } } }
                 li { a href="#facts" { "Facts" } }
                 li { a href="#rules" { "Rules" } }
             }

@@ -87,7 +87,7 @@ pub fn rules(report: &Report<'_>) -> Markup {
                     h3 id={ (rule_anchor(rule.id)) "-title" } { (rule.id) }
                     p { strong { (rule.title) } ". " (said(report, rule.why)) }
                     @if let Some((wrong, right)) = examples(rule, &formats).first() {
-                        details { summary { "An example" } (pair(&shown_parts(wrong), &shown_parts(right))) }
+                        details { summary { "An example" } (pair(&report.shown_lines(&shown_parts(wrong)), &report.shown_lines(&shown_parts(right)))) }
                     }
                 }
             }

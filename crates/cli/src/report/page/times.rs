@@ -35,7 +35,7 @@ fn grid(report: &Report<'_>) -> Markup {
                             td {}
                             @for event in &report.grid.events {
                                 @let [kind, name] = head(event);
-                                th scope="col" { (kind) span { (report.shown(&name)) } }
+                                th scope="col" { (kind) " " span { (report.shown(&name)) } }
                             }
                         }
                     }
@@ -76,7 +76,7 @@ fn shown(report: &Report<'_>, cell: &Cell, starts: &Verdict) -> Markup {
     html! {
         span.cell.(style(kind)) tabindex="0" {
             @if kind == CellKind::Not { span aria-label="does not run" { "–" } } @else { (word) }
-            span.tip role="note" { (reason(report, verdict, word)) }
+            " " span.tip role="note" { (reason(report, verdict, word)) }
         }
     }
 }

@@ -6,6 +6,7 @@ use super::needs::Needs;
 use super::told::{Told, told};
 use super::{Break, Leg, Stop, StopKind};
 use crate::case::Case;
+use crate::effects::Effect;
 use crate::finding::Finding;
 use crate::model::{Job, Step, Work};
 use crate::text::Place;
@@ -70,11 +71,17 @@ fn step_of(job: &Job, place: Place) -> Option<usize> {
 
 /// Adds what one step does with the site; the same thing twice in a row is told once.
 fn pass(case: &Case<'_>, (job, step): (usize, usize), stops: &mut Vec<Stop>) {
+    let mut last_place = None;
     for effect in &case.effects.jobs[job][step].effects {
         let Some(Told { kind, text, certain, hand }) = told(case, job, step, effect) else { continue };
-        if stops.last().is_none_or(|last| last.text != text || last.kind != kind) {
+        let place = match &effect.effect {
+            Effect::Publish { place, .. } => place.as_ref(),
+            _ => None,
+        };
+        if stops.last().is_none_or(|last| last.text != text || last.kind != kind || last_place != place) {
             stops.push(Stop { certain, hand, ..Stop::new(kind, text, effect.at) });
         }
+        last_place = place;
     }
 }
 
