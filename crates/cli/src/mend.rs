@@ -17,7 +17,7 @@ use similar::{ChangeTag, TextDiff};
 use crate::Outcome;
 use crate::args::MendOptions;
 use crate::checked::Checked;
-use crate::render::text::{BOLD, DIM, GREEN, RED, action, place, shown, wrap};
+use crate::render::text::{BOLD, DIM, GONE, GREEN, action, place, shown, wrap};
 use crate::screen::{Screen, complain, harmless, styled};
 
 /// Lines of context round a change.
@@ -116,7 +116,7 @@ fn show_diff(file: FileId, text: &str, sources: &Sources, screen: &mut Screen) {
         screen.line(&styled(DIM, hunk.header().to_string().trim_end()));
         for change in hunk.iter_changes() {
             let (sign, style) = match change.tag() {
-                ChangeTag::Delete => ('-', Some(RED)),
+                ChangeTag::Delete => ('-', Some(GONE)),
                 ChangeTag::Insert => ('+', Some(GREEN)),
                 ChangeTag::Equal => (' ', None),
             };

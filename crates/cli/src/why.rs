@@ -11,7 +11,7 @@ use dulk_gather::{formats_of, settings_of};
 use similar::{ChangeTag, TextDiff};
 
 use crate::Outcome;
-use crate::render::text::{BOLD, CYAN, DIM, GREEN, RED};
+use crate::render::text::{BOLD, CYAN, DIM, GONE, GREEN, RED, YELLOW};
 use crate::screen::{Screen, complain, styled};
 
 /// Runs the command.
@@ -63,6 +63,7 @@ fn family(name: &str, settings: &Settings, screen: &mut Screen) {
         let severity = in_force(rule, settings);
         let style = match severity {
             "error" => RED,
+            "warning" => YELLOW,
             "off" => DIM,
             _ => CYAN,
         };
@@ -139,7 +140,7 @@ fn with_end(section: &Section) -> String {
 fn compare(wrong: &Slip, right: &Slip, screen: &mut Screen) {
     let (wrong, right) = (shown_parts(wrong), shown_parts(right));
     let diff = TextDiff::from_lines(&wrong, &right);
-    for (title, style, left_out) in [("wrong", RED, ChangeTag::Insert), ("right", GREEN, ChangeTag::Delete)] {
+    for (title, style, left_out) in [("wrong", GONE, ChangeTag::Insert), ("right", GREEN, ChangeTag::Delete)] {
         screen.line(&styled(style, title));
         for change in diff.iter_all_changes().filter(|change| change.tag() != left_out) {
             let line = change.value().trim_end();

@@ -125,8 +125,9 @@ pub fn check(start: &Path, today: Date, screen: &mut Screen) -> anyhow::Result<O
     }
     let errors = if told.errors == 1 { "1 error concerns".to_owned() } else { format!("{} errors concern", told.errors) };
     let mend = if told.mendable { ", dulk mend --write mends what is certain" } else { "" };
-    for line in wrap(&format!("Stopped: {errors} this push. dulk check shows all of it{mend}."), screen.width) {
-        screen.line(&styled(RED, &line));
+    let stopped = styled(RED, "Stopped:");
+    for line in wrap(&format!("{stopped} {errors} this push. dulk check shows all of it{mend}."), screen.width) {
+        screen.line(&line);
     }
     screen.line("To push all the same: git push --no-verify");
     Ok(Outcome::Found)

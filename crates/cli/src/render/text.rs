@@ -25,6 +25,8 @@ pub const DIM: Style = Style::new().dimmed();
 const MARK: Style = Style::new().bold().underline();
 /// A style of the views.
 pub const RED: Style = AnsiColor::Red.on_default().bold();
+/// What goes, or is wrong, in an excerpt: quieter than a sign, as it may be long.
+pub const GONE: Style = AnsiColor::Red.on_default();
 /// A style of the views.
 pub const YELLOW: Style = AnsiColor::Yellow.on_default().bold();
 /// A style of the views.

@@ -13,6 +13,8 @@ use super::plan::{Plan, Thing};
 pub const LANE: i32 = 8;
 /// With more jobs than this, only the nearest of those that a job waits for are joined with it.
 const JOINED: usize = 40;
+/// With more waits than this, nobody could follow the lines: one for each job says that it comes later.
+const WAITS: usize = 1_000;
 
 /// The form of a line.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -200,6 +202,9 @@ fn waits(way: &Way, plan: &Plan) -> Vec<Edge> {
                 pairs.push((other, job));
             }
         }
+    }
+    if pairs.len() > WAITS {
+        pairs.dedup_by_key(|(_, job)| *job);
     }
     let (mut leave, mut arrive): (HashMap<usize, usize>, HashMap<usize, usize>) = (HashMap::new(), HashMap::new());
     for (other, job) in &pairs {

@@ -14,9 +14,11 @@ use crate::render::grid::head;
 use crate::render::{source_word, text};
 
 /// Forges take comments of 65,536 characters and more; this leaves room for what is put round it.
-const LIMIT: usize = 58_000;
+const LIMIT: usize = 59_000;
 /// What comes after the findings is kept within this, so that some of it is always there.
 const KEPT_FOR_LAST: usize = 2_000;
+/// The same for the last lines.
+const KEPT_FOR_END: usize = 500;
 /// The grid has no more lines; of a repository with more jobs, the page tells.
 const GRID_LINES: usize = 60;
 
@@ -34,16 +36,22 @@ pub fn comment(report: &Report<'_>) -> String {
     }
     sheet.add(&format!("{}\n", plain(&report.summary())));
     findings(report, &mut sheet);
-    sheet.room = LIMIT;
-    sheet.add(&folded("What runs when", &grid(report)));
-    sheet.add(&folded("The way of the site", &ways(report)));
+    sheet.room = LIMIT - KEPT_FOR_END;
+    let mut parts = vec![("What runs when", grid(report)), ("The way of the site", ways(report))];
     if !report.accepted.is_empty() {
-        sheet.add(&folded("What was accepted, and why", &accepted(report)));
+        parts.push(("What was accepted, and why", accepted(report)));
     }
-    sheet.add(&folded("What is known of the repository, and what is not", &facts(report)));
+    parts.push(("What is known of the repository, and what is not", facts(report)));
     if report.findings().next().is_some() {
-        sheet.add(&folded("Why these rules are there", &why(report)));
+        parts.push(("Why these rules are there", why(report)));
     }
+    for (title, inside) in parts {
+        if !sheet.add(&folded(title, &inside)) {
+            sheet.room += 100;
+            sheet.add(&format!("{title}: too long for a comment; the page that `dulk report` writes has it.\n"));
+        }
+    }
+    sheet.room = LIMIT;
     sheet.add(&format!("Made by dulk {} on {}.\n", env!("CARGO_PKG_VERSION"), report.today));
     sheet.text
 }
@@ -98,7 +106,7 @@ fn findings(report: &Report<'_>, sheet: &mut Sheet) {
         }
     }
     if left_out > 0 {
-        sheet.room = LIMIT;
+        sheet.room += 100;
         let words = if left_out == 1 { "1 finding more does" } else { &format!("{left_out} findings more do") };
         sheet.add(&format!("{words} not fit into a comment.\n"));
     }

@@ -6,13 +6,16 @@ use maud::{Markup, html};
 
 use super::{Report, picture, said};
 
+/// More ways than this nobody looks at, and the page would grow by some kilobytes for each.
+const SHOWN: usize = 200;
+
 /// The part of the page.
 pub fn section(report: &Report<'_>) -> Markup {
     html! {
         section #way aria-labelledby="way-title" {
             h2 #way-title { "The way of the site" }
             @if report.ways.is_empty() { p { "No step here is known to put a site online." } }
-            @for way in &report.ways {
+            @for way in report.ways.iter().take(SHOWN) {
                 figure {
                     div.scroll role="region" tabindex="0" aria-label={ "Drawing of the way to " (ends(report, way)) } {
                         (picture::within_page(report.project, way))
@@ -21,6 +24,9 @@ pub fn section(report: &Report<'_>) -> Markup {
                         details { summary { "The same as text" } (as_text(report, way)) }
                     }
                 }
+            }
+            @if let Some(more @ 1..) = report.ways.len().checked_sub(SHOWN) {
+                p { "There are " (more) " ways more; " code { "dulk trail" } " shows all of them." }
             }
         }
     }

@@ -18,11 +18,11 @@ pub(super) fn belongs_to(case: &Case<'_>, job: usize, place: Place) -> bool {
     elsewhere || of_job.body.holds(place) || of_job.id.at == place
 }
 
-/// One job of a way; `jobs` are all of it, `waves` their turns.
-pub(super) fn leg(case: &Case<'_>, job: usize, jobs: &[usize], wave: usize, errors: &[Finding]) -> Leg {
+/// One job of a way; `waves` are the turns of all jobs of it, and `errors` what breaks in this one.
+pub(super) fn leg(case: &Case<'_>, job: usize, waves: &HashMap<usize, usize>, errors: &[Finding]) -> Leg {
     let own = &case.pipeline.jobs[job];
     let mut breaks: HashMap<Option<usize>, Vec<&Finding>> = HashMap::new();
-    for finding in errors.iter().filter(|finding| belongs_to(case, job, finding.at)) {
+    for finding in errors {
         breaks.entry(step_of(own, finding.at)).or_default().push(finding);
     }
     let mut all_needs = Needs::of(case, job);
@@ -54,11 +54,11 @@ pub(super) fn leg(case: &Case<'_>, job: usize, jobs: &[usize], wave: usize, erro
     let waits_for = own
         .needs
         .iter()
-        .filter(|need| case.pipeline.job(&need.value).is_some_and(|need| jobs.contains(&need)))
+        .filter(|need| case.pipeline.job(&need.value).is_some_and(|need| waves.contains_key(&need)))
         .map(|need| need.value.clone())
         .collect();
     let times = own.matrix.as_ref().and_then(|matrix| matrix.legs).filter(|legs| *legs > 1);
-    Leg { id: own.id.value.clone(), wave, waits_for, stops, needs: all_needs.of_job, times, broken }
+    Leg { id: own.id.value.clone(), wave: waves[&job], waits_for, stops, needs: all_needs.of_job, times, broken }
 }
 
 /// The step that a place stands in; the job's name is none of a step, though what a format does by itself has no other place.
