@@ -192,3 +192,18 @@ fn hidden(checked: &Checked) -> Vec<&str> {
     let lines = found.flat_map(|finding| sources.get(finding.at.file).slice(finding.at.span).lines());
     lines.map(str::trim).filter(|line| !line.is_empty()).collect()
 }
+
+/// The pieces of a sentence of ours, in which `…` stands round words of others, and whether each of them is such words. With one sign too
+/// many, nobody knows which are ours, and the whole is one piece.
+fn pieces(text: &str) -> Vec<(bool, &str)> {
+    let pieces: Vec<&str> = text.split('`').collect();
+    if pieces.len().is_multiple_of(2) {
+        return vec![(false, text)];
+    }
+    pieces
+        .into_iter()
+        .enumerate()
+        .map(|(number, piece)| (number % 2 == 1, piece))
+        .filter(|(_, piece)| !piece.is_empty())
+        .collect()
+}

@@ -40,24 +40,27 @@ pub enum Bar {
     End,
 }
 
+/// Where a line meets a thing: pixels below the top of its row.
+type Port = (Thing, i32);
+
 /// A line from one thing to another, at pixels below the tops of their rows.
 #[derive(Clone, Copy, Debug)]
 pub struct Edge {
     /// From here.
-    pub from: (Thing, i32),
+    pub from: Port,
     /// To here.
-    pub to: (Thing, i32),
+    pub to: Port,
     /// How it looks.
     pub form: Form,
     /// Whether it ends on the way.
     pub bar: Bar,
     /// Lines with the same of this and the same form run as one where they can.
-    pub bundle: (Thing, i32),
+    pub bundle: Port,
 }
 
 impl Edge {
     /// One that runs together with all that begin where it does.
-    fn new(from: (Thing, i32), to: (Thing, i32), (form, bar): (Form, Bar)) -> Self {
+    fn new(from: Port, to: Port, (form, bar): (Form, Bar)) -> Self {
         Self { from, to, form, bar, bundle: from }
     }
 }
@@ -111,7 +114,7 @@ pub fn channels(edge: &Edge, plan: &Plan) -> Vec<Channel> {
 /// The lanes of all lines: those of one bundle share theirs.
 #[derive(Default)]
 pub struct Lanes {
-    taken: HashMap<Channel, IndexSet<((Thing, i32), Form)>>,
+    taken: HashMap<Channel, IndexSet<(Port, Form)>>,
 }
 
 impl Lanes {

@@ -1,6 +1,8 @@
 //! Words of others in Markdown: whatever they hold, they stay words. They make no headings, links or tables, call nobody by name and open
 //! no issue.
 
+use crate::report::pieces;
+
 /// A text without any form.
 pub fn plain(text: &str) -> String {
     let mut out = String::with_capacity(text.len());
@@ -22,14 +24,9 @@ pub fn plain(text: &str) -> String {
     out
 }
 
-/// A sentence of ours, in which `…` stands round words of others.
+/// A sentence of ours, with the words of others as code.
 pub fn said(text: &str) -> String {
-    let parts: Vec<&str> = text.split('`').collect();
-    if parts.len() % 2 == 0 {
-        return plain(text);
-    }
-    let part = |(number, part): (usize, &&str)| if number % 2 == 1 && !part.is_empty() { code(part) } else { plain(part) };
-    parts.iter().enumerate().map(part).collect()
+    pieces(text).into_iter().map(|(is_code, piece)| if is_code { code(piece) } else { plain(piece) }).collect()
 }
 
 /// Words as code; not within a table, where a bar would end the cell even here.
@@ -48,7 +45,6 @@ pub fn fenced(language: &str, text: &str) -> String {
 
 /// The title of what is folded away, which is read as HTML.
 pub fn folded_title(text: &str) -> String {
-    let parts: Vec<&str> = text.split('`').collect();
     // Nothing in it may be taken for Markdown either, whoever reads it.
     let letter = |letter: char| match letter {
         '@' => "@<!-- -->".to_owned(),
@@ -57,12 +53,9 @@ pub fn folded_title(text: &str) -> String {
         letter => letter.to_string(),
     };
     let escaped = |part: &str| part.chars().map(letter).collect::<String>();
-    if parts.len() % 2 == 0 {
-        return escaped(text);
-    }
-    let part =
-        |(number, part): (usize, &&str)| if number % 2 == 1 { format!("<code>{}</code>", escaped(part)) } else { escaped(part) };
-    parts.iter().enumerate().map(part).collect()
+    let piece =
+        |(is_code, piece): (bool, &str)| if is_code { format!("<code>{}</code>", escaped(piece)) } else { escaped(piece) };
+    pieces(text).into_iter().map(piece).collect()
 }
 
 fn longest_run(text: &str) -> usize {

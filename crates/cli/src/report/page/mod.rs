@@ -10,7 +10,7 @@ use dulk_core::finding::Severity;
 use dulk_core::views::Standing;
 use maud::{DOCTYPE, Markup, PreEscaped, html};
 
-use super::Report;
+use super::{Report, pieces};
 use crate::render::picture;
 
 /// Nothing is loaded and nothing is run; only the page's own style sheet is taken.
@@ -107,17 +107,10 @@ fn nav(report: &Report<'_>) -> Markup {
     }
 }
 
-/// A sentence of ours, in which `…` stands round words of others.
+/// A sentence of ours, with the words of others as code.
 fn said(report: &Report<'_>, text: &str) -> Markup {
     let text = report.shown(text);
-    let parts: Vec<&str> = text.split('`').collect();
-    // With one sign too many, nobody knows which are ours.
-    let is_paired = parts.len() % 2 == 1;
-    html! {
-        @if is_paired {
-            @for (number, part) in parts.iter().enumerate() { @if number % 2 == 1 { code { (part) } } @else { (part) } }
-        } @else { (text) }
-    }
+    html! { @for (is_code, piece) in pieces(&text) { @if is_code { code { (piece) } } @else { (piece) } } }
 }
 
 /// The sign and the class of a severity.
