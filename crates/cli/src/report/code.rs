@@ -168,5 +168,9 @@ fn stretch(report: &Report<'_>, source: &SourceFile, edits: &[&Edit]) -> Option<
         };
         (kind, cut(report.shown(change.value().trim_end_matches(['\n', '\r']))))
     };
-    Some(Stretch { path: report.shown(&source.path), line, lines: diff.iter_all_changes().map(change).collect() })
+    let lines: Vec<(Change, String)> = diff.iter_all_changes().map(change).collect();
+    let says = |(change, text): &(Change, String)| *change != Change::Stays || !text.trim().is_empty();
+    let (from, to) = (lines.iter().position(says)?, lines.iter().rposition(says)?);
+    let line = line + u32::try_from(from).unwrap_or(0);
+    Some(Stretch { path: report.shown(&source.path), line, lines: lines.into_iter().take(to + 1).skip(from).collect() })
 }

@@ -44,11 +44,11 @@ thead th{background:var(--band);font-weight:600;white-space:nowrap}thead th span
 .maybe,.by-hand{background:var(--warn-sheet);border:1px dashed var(--warn);color:var(--warn)}.not{color:var(--soft)}\
 .tip{display:none;position:absolute;left:0;right:0;bottom:0;height:4.5rem;overflow:auto;padding:.7rem 1rem;background:var(--band);border-left:6px solid var(--tip);white-space:normal;color:var(--ink);font-weight:400}\
 .cell:hover .tip,.cell:focus .tip{display:block}.tip-none{position:absolute;left:0;right:0;bottom:0;height:4.5rem;padding:.7rem 1rem;color:var(--soft);margin:0}\
-pre,code,.code{font-family:ui-monospace,'DejaVu Sans Mono','Liberation Mono',Menlo,Consolas,monospace;font-size:.88rem}\
+pre,code,.code{font-family:ui-monospace,'DejaVu Sans Mono','Liberation Mono',Menlo,Consolas,monospace;font-size:.9em}.code{font-size:.88rem}\
 .code{background:var(--code);border:1px solid var(--line);overflow-x:auto;margin:.5rem 0;padding:.4rem 0;overflow-wrap:normal}\
 .code .row{display:block;white-space:pre;padding-right:1rem;min-width:max-content;line-height:1.5}.code .no{display:inline-block;width:4.2ch;margin-right:1ch;text-align:right;color:var(--soft);user-select:none}\
 .code .sign{display:inline-block;width:2ch;text-align:center;user-select:none}\
-mark{background:var(--marked);color:inherit;border-bottom:2px solid currentColor}.comes{background:var(--comes)}.goes{background:var(--goes)}\
+mark{background:var(--marked);color:inherit;border-bottom:2px solid currentColor;padding-bottom:.15em}.comes{background:var(--comes)}.goes{background:var(--goes)}\
 .finding{background:var(--sheet);border:1px solid var(--line);border-left:6px solid var(--line);padding:.9rem 1.1rem;margin:0 0 1rem}\
 .finding.error{border-left-color:var(--bad)}.finding.warning{border-left-color:var(--warn)}.finding.advice{border-left-color:var(--tip)}\
 .finding h4{margin:0 0 .4rem;font-size:1rem;font-weight:600}.finding .weight{font-weight:700;margin-right:.4rem}\
