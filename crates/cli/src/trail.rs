@@ -71,13 +71,21 @@ fn show_way(project: &Project<'_>, way: &Way, screen: &mut Screen) {
         wave = Some(leg.wave);
     }
     let breaks = way.breaks();
-    let (sign, style) = if breaks { ("✖", RED) } else { ("✔", GREEN) };
+    let (sign, style) = match way.doubt() {
+        _ if breaks => ("✖", RED),
+        Some(_) => ("?", YELLOW),
+        None => ("✔", GREEN),
+    };
     for end in &way.ends {
         let text = shown(&end.text);
         let text = if breaks { format!("{text} — the way breaks before it gets here") } else { text };
         for (index, line) in wrap(&text, screen.width.saturating_sub(4)).iter().enumerate() {
             screen.line(&format!("{} {}", if index == 0 { styled(style, sign) } else { " ".into() }, styled(BOLD, line)));
         }
+    }
+    if let Some(doubt) = way.doubt() {
+        let text = format!("unless what is wrong beside it keeps it from running: {}", shown(&doubt.message));
+        screen.hang("  ", &format!("{text} ({})", styled(YELLOW, doubt.rule)));
     }
 }
 
@@ -172,7 +180,7 @@ fn as_json(project: &Project<'_>, found: &[Way]) -> Value {
         let ends: Vec<_> = way.ends.iter().map(|end| mask(&end.text)).collect();
         json!({
             "file": project.path(way.pipeline), "events": way.events, "jobs": way.legs.iter().map(leg).collect::<Vec<_>>(),
-            "handedOn": way.parcels.iter().map(parcel).collect::<Vec<_>>(), "end": ends.first(), "ends": ends,
+            "handedOn": way.parcels.iter().map(parcel).collect::<Vec<_>>(), "end": ends.first(), "ends": ends, "beside": broken(&way.aside),
             "broken": broken(&way.broken),
         })
     };

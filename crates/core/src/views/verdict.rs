@@ -65,6 +65,14 @@ fn verdict(way: &Way, push: Option<&str>) -> Verdict {
     let of = |standing, text: String| Verdict { standing, text };
     match (way.first_break(), by_push, perhaps) {
         (Some(broken), ..) => of(Standing::Broken, format!("{who} does not bring the site to {ends}: {}.", broken.message)),
+        (None, Some(push), _) if way.doubt().is_some() => {
+            let wrong = way.doubt().map(|doubt| doubt.message.as_str()).unwrap_or_default();
+            let text = format!(
+                "{} brings the site to {ends}, unless what is wrong beside it keeps it from running: {wrong}.",
+                capital(push)
+            );
+            of(Standing::Perhaps, text)
+        }
         (None, Some(push), _) => of(Standing::Online, format!("{} brings the site to {ends}.", capital(push))),
         (None, None, Some(push)) => of(
             Standing::Perhaps,

@@ -106,7 +106,7 @@ fn title(project: &Project<'_>, way: &Way) -> String {
     match (&way.broken, breaking.as_slice()) {
         (Some(_), _) => format!("{label}: the way breaks before its first job"),
         (None, []) => label,
-        (None, breaking) => format!("{label}: the way breaks in {}", listed(breaking)),
+        (None, breaking) => format!("{label}: the way breaks in {}", dulk_core::finding::listed_short(breaking)),
     }
 }
 
@@ -225,7 +225,11 @@ fn draw_thing(thing: Thing, (x, y): (i32, i32), plan: &Plan, way: &Way) -> Marku
         }
         Thing::End(end) => {
             let (width, height) = (plan::END, plan.ends[end].height);
-            let style = if way.breaks() { "w-end w-end-bad" } else { "w-end" };
+            let style = match way.doubt() {
+                _ if way.breaks() => "w-end w-end-bad",
+                Some(_) => "w-end w-end-unsure",
+                None => "w-end",
+            };
             html! {
                 path class=(style) d={ "M" (x) " " (y) "h" (width - 26) "q26 0 26 26v" (height - 52) "q0 26 -26 26h-" (width - 26) "z" } {}
                 (note(&plan.ends[end], x + 14, y + 9))

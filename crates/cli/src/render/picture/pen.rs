@@ -20,7 +20,7 @@ pub const LOOK: &str = "\
 .w-way .w-name{font-size:14px;font-weight:bold}.w-way .w-title{font-size:14px;font-weight:bold}\
 .w-way .w-strong{font-weight:bold}.w-way .w-word,.w-way .w-mark-name,.w-way .w-rule,.w-way .w-broken{font-size:11px;fill:var(--w-soft)}\
 .w-way .w-bad-word,.w-way .w-rule{fill:var(--w-bad);font-weight:bold}.w-way .w-broken{fill:var(--w-ink)}\
-.w-way .w-unsure-word{fill:var(--w-unsure)}\
+.w-way .w-unsure-word{font-size:11px;fill:var(--w-unsure)}\
 .w-ground{fill:var(--w-ground)}\
 .w-box{fill:var(--w-box);stroke:var(--w-edge);stroke-width:1.2}.w-flag{fill:var(--w-flag)}\
 .w-bad-job .w-box{stroke:var(--w-bad);stroke-width:2}\
@@ -41,6 +41,7 @@ pub const LOOK: &str = "\
 .w-hole{fill:var(--w-ground);stroke:var(--w-edge)}\
 .w-way path.w-end{fill:var(--w-fine-box);stroke:var(--w-fine);stroke-width:2}\
 .w-way path.w-end-bad{fill:var(--w-bad-box);stroke:var(--w-bad);stroke-dasharray:6 5}\
+.w-way path.w-end-unsure{fill:var(--w-box);stroke:var(--w-unsure);stroke-dasharray:6 5}\
 .w-way path.w-source{fill:var(--w-box);stroke:var(--w-edge);stroke-width:1.2}";
 
 /// Words in lines under each other, their top left corner there; the whole text comes with them where they were shortened.

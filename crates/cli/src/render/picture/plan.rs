@@ -240,9 +240,13 @@ fn parcel_note(parcel: &Parcel) -> Note {
 
 fn end_note(way: &Way, end: &End) -> Note {
     let room = END - 44;
-    let (word, style) = if way.breaks() { ("✖ nothing new arrives here", "w-rule") } else { ("✔ online", "w-word") };
+    let (words, style) = match way.doubt() {
+        _ if way.breaks() => ("✖ nothing new arrives here".to_owned(), "w-rule"),
+        Some(doubt) => (format!("? online, unless something beside it stops it: {}", doubt.rule), "w-unsure-word"),
+        None => ("✔ online".to_owned(), "w-word"),
+    };
     Note::new(vec![
         (Fitted::new(&shown(&end.text), Size::Text, room, 5), Size::Text, "w-strong"),
-        (Fitted::new(word, Size::Small, room, 2), Size::Small, style),
+        (Fitted::new(&words, Size::Small, room, 4), Size::Small, style),
     ])
 }

@@ -233,7 +233,12 @@ fn one_way(report: &Report<'_>, way: &Way) -> String {
     }
     way.legs.iter().for_each(|leg| out.push_str(&one_leg(report, leg)));
     let ends: Vec<String> = way.ends.iter().map(|end| said(&report.shown(&end.text))).collect();
-    out.push_str(&format!("- {} {}\n", if way.breaks() { "✖ nothing new arrives at" } else { "✔ online at" }, listed(&ends)));
+    let word = match way.doubt() {
+        _ if way.breaks() => "✖ nothing new arrives at",
+        Some(_) => "? online, unless something beside it keeps it from running, at",
+        None => "✔ online at",
+    };
+    out.push_str(&format!("- {word} {}\n", listed(&ends)));
     out
 }
 

@@ -60,7 +60,7 @@ mark{background:var(--marked);color:inherit;border-bottom:2px solid currentColor
 .strip .error{color:var(--bad);font-weight:700}.strip .warning{color:var(--warn);font-weight:700}.strip .advice{color:var(--tip);font-weight:700}.strip .fine span{color:var(--fine)}\
 figure{margin:0 0 1rem}figure .scroll{background:var(--w-ground)}svg.w-way{display:block}\
 details{margin:.5rem 0}summary{cursor:pointer;color:var(--link)}\
-.unknown{color:var(--soft);font-style:italic}.from{color:var(--soft)}\
+#facts th{width:26%}#facts .from{width:34%}.unknown{color:var(--soft);font-style:italic}.from{color:var(--soft)}\
 .pair{display:grid;grid-template-columns:repeat(auto-fit,minmax(min(26rem,100%),1fr));gap:1rem}.pair>div{min-width:0}.pair h4{margin:.4rem 0 0;font-size:.95rem}\
 footer{padding-block:2rem;color:var(--soft);font-size:.92rem}\
 body:has(#no-error:checked) .finding.error,body:has(#no-warning:checked) .finding.warning,body:has(#no-advice:checked) .finding.advice{display:none}\

@@ -43,6 +43,7 @@ fn as_text(report: &Report<'_>, way: &Way) -> Markup {
         @if let Some(broken) = &way.broken { p { (told(report, broken)) } }
         ol { @for leg in &way.legs { li { (leg_as_text(report, leg)) } } }
         p { (if way.breaks() { "Nothing new arrives at " } else { "It ends at " }) (ends(report, way)) "." }
+        @if let Some(doubt) = way.doubt() { p { "Something beside it may keep it from running: " (told(report, doubt)) } }
     }
 }
 

@@ -1,6 +1,7 @@
 //! The ways of one pipeline, job by job.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::{BTreeMap, HashMap, HashSet};
+use std::rc::Rc;
 
 use indexmap::IndexMap;
 
@@ -19,17 +20,49 @@ use crate::trail::in_order;
 /// Every way to a published site, file by file.
 pub fn ways(project: &Project<'_>) -> Vec<Way> {
     let occasions = columns(project);
-    (0..project.prepared.len()).flat_map(|index| ways_of(project, index, &occasions)).collect()
+    let mut errors = Errors { project, known: HashMap::new() };
+    (0..project.prepared.len()).flat_map(|index| ways_of(project, index, &occasions, &mut errors)).collect()
 }
 
-fn ways_of(project: &Project<'_>, index: usize, occasions: &[Occasion]) -> Vec<Way> {
+/// What keeps sites from going online, pipeline by pipeline; looked for once in each.
+struct Errors<'p> {
+    project: &'p Project<'p>,
+    known: HashMap<usize, Rc<Vec<Finding>>>,
+}
+
+impl Errors<'_> {
+    fn of(&mut self, index: usize) -> Rc<Vec<Finding>> {
+        let project = self.project;
+        let look = || Rc::new(crate::check(project, index).into_iter().filter(stops_site).collect());
+        Rc::clone(self.known.entry(index).or_insert_with(look))
+    }
+
+    /// The first in a pipeline that calls this one, or calls one that does.
+    fn of_callers(&mut self, index: usize) -> Option<Break> {
+        let mut seen = HashSet::from([index]);
+        let mut open = vec![index];
+        while let Some(callee) = open.pop() {
+            for (caller, _) in self.project.callers(callee) {
+                if seen.insert(*caller) {
+                    open.push(*caller);
+                    if let Some(first) = self.of(*caller).first() {
+                        return Some(Break::of(first));
+                    }
+                }
+            }
+        }
+        None
+    }
+}
+
+fn ways_of(project: &Project<'_>, index: usize, occasions: &[Occasion], errors: &mut Errors<'_>) -> Vec<Way> {
     let case = project.case(index);
     let published = case.publishes();
     let handed = handed_out(&case).filter(|_| published.is_empty());
     if published.is_empty() && handed.is_none() {
         return Vec::new();
     }
-    let ground = Ground::of(&case, occasions);
+    let ground = Ground::of(&case, occasions, errors);
     let mut by_job: IndexMap<usize, Vec<Published<'_>>> = IndexMap::new();
     published.into_iter().for_each(|one| by_job.entry(one.job).or_default().push(one));
     let mut found = Vec::new();
@@ -60,29 +93,32 @@ struct Ground<'g> {
     /// By job, its place in an order in which each comes after those that it waits for.
     ranks: Vec<usize>,
     /// What keeps a site from going online, by the job that it stands in.
-    breaks: HashMap<usize, Vec<Finding>>,
+    breaks: BTreeMap<usize, Vec<Finding>>,
     /// What stands in no job.
     broken: Option<Break>,
+    /// What breaks a pipeline that calls this one.
+    in_callers: Option<Break>,
 }
 
 impl<'g> Ground<'g> {
-    fn of(case: &'g Case<'g>, occasions: &[Occasion]) -> Self {
+    fn of(case: &'g Case<'g>, occasions: &[Occasion], errors: &mut Errors<'_>) -> Self {
         let count = case.pipeline.jobs.len();
         let mut ranks = vec![0; count];
         for (rank, job) in in_order(case.pipeline).into_iter().enumerate() {
             ranks[job] = rank;
         }
-        let mut breaks: HashMap<usize, Vec<Finding>> = HashMap::new();
+        let mut breaks: BTreeMap<usize, Vec<Finding>> = BTreeMap::new();
         let mut broken = None;
-        for finding in crate::check(case.project, case.index).into_iter().filter(stops_site) {
+        for finding in errors.of(case.index).iter() {
             let mut jobs = (0..count).filter(|job| belongs_to(case, *job, finding.at)).peekable();
             if jobs.peek().is_none() {
-                broken = broken.or_else(|| Some(Break::of(&finding)));
+                broken = broken.or_else(|| Some(Break::of(finding)));
             }
             jobs.for_each(|job| breaks.entry(job).or_default().push(finding.clone()));
         }
         let outcome = |occasion: &Occasion| Some((occasion.told(), case.project.outcome(case.index, occasion)?));
-        Self { case, outcomes: occasions.iter().filter_map(outcome).collect(), ranks, breaks, broken }
+        let in_callers = errors.of_callers(case.index);
+        Self { case, outcomes: occasions.iter().filter_map(outcome).collect(), ranks, breaks, broken, in_callers }
     }
 
     /// The way that ends in a job.
@@ -109,7 +145,14 @@ impl<'g> Ground<'g> {
             legs,
             ends,
             broken: self.broken.clone(),
+            aside: self.aside(&waves),
         }
+    }
+
+    /// What breaks in a job that is not on the way, or in a pipeline that calls this one.
+    fn aside(&self, on_way: &HashMap<usize, usize>) -> Option<Break> {
+        let other = self.breaks.iter().find(|(job, _)| !on_way.contains_key(job));
+        other.and_then(|(_, findings)| findings.first()).map(Break::of).or_else(|| self.in_callers.clone())
     }
 
     /// The jobs of a way, each once and after those that it waits for.

@@ -222,12 +222,20 @@ pub struct Way {
     pub ends: Vec<End>,
     /// What keeps the whole pipeline from running.
     pub broken: Option<Break>,
+    /// What is wrong beside the way, in another job or in a pipeline that calls this one. It may keep the whole of it from running, as a
+    /// file that the forge refuses.
+    pub aside: Option<Break>,
 }
 
 impl Way {
     /// The first thing that breaks it, in the order of work.
     pub fn first_break(&self) -> Option<&Break> {
         self.broken.as_ref().or_else(|| self.legs.iter().find_map(Leg::first_break))
+    }
+
+    /// What makes it doubtful where nothing breaks it.
+    pub fn doubt(&self) -> Option<&Break> {
+        self.aside.as_ref().filter(|_| !self.breaks())
     }
 
     /// Whether nothing new comes to its end.
