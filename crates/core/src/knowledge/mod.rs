@@ -24,6 +24,7 @@ pub use commands::{
     VersionManager, Wrapper, Writer, starts_with,
 };
 pub use constructs::{ActionConstruct, Code, Construct};
+pub use credentials::Credential;
 pub use customs::{Consequence, Customs, HostedMachine, RetiredCommand, Safe, Scope};
 pub use date::Date;
 pub use format::{FormatData, Host, Run, RunValues, WordsOf};

@@ -1,10 +1,9 @@
 //! Names that tell what a thing is, as data.
 
 use std::collections::HashSet;
-use std::sync::{LazyLock, OnceLock};
+use std::sync::OnceLock;
 
 use super::{List, Table, Word, bare_image, official_image};
-use aho_corasick::{AhoCorasick, AhoCorasickKind};
 
 /// `catalog/names.toml`.
 #[derive(Debug)]
@@ -120,14 +119,12 @@ impl KnownNames {
 
     /// Whether the name of a file or folder says that it is kept switched off, or as an example, on purpose.
     pub fn is_kept_on_purpose(&self, path: &str) -> bool {
-        static WORDS: LazyLock<Option<AhoCorasick>> = LazyLock::new(|| any_of(super::names().lists.kept_on_purpose));
-        WORDS.as_ref().is_some_and(|words| words.is_match(path))
+        has_any(path, self.lists.kept_on_purpose)
     }
 
     /// Whether a path lies among what others wrote.
     pub fn is_of_others(&self, path: &str) -> bool {
-        static WORDS: LazyLock<Option<AhoCorasick>> = LazyLock::new(|| any_of(super::names().lists.others_folders));
-        WORDS.as_ref().is_some_and(|words| words.is_match(path))
+        has_any(path, self.lists.others_folders)
     }
 
     /// Whether a branch is there for trying things out, by the parts of its name.
@@ -137,12 +134,9 @@ impl KnownNames {
     }
 }
 
-/// One search for many words, in upper or lower case: every path of a repository is asked.
-fn any_of(words: &[&str]) -> Option<AhoCorasick> {
-    AhoCorasick::builder()
-        .ascii_case_insensitive(true)
-        .kind(Some(AhoCorasickKind::ContiguousNFA))
-        .prefilter(false)
-        .build(words)
-        .ok()
+/// Whether a path holds one of some small words, in whatever case. Only the few paths are asked that may be pipelines: making one search
+/// for all words would take longer than looking for each.
+fn has_any(path: &str, words: &[&str]) -> bool {
+    let path = path.to_ascii_lowercase();
+    words.iter().any(|word| path.contains(word))
 }

@@ -92,6 +92,7 @@ fn title(step: &Step) -> String {
         (Some(name), _) => name.value.clone(),
         (None, Work::Uses { action, .. }) => action.value.clone(),
         (None, Work::Runs { script, .. }) => first_line(&script.value),
+        (None, Work::ByItself(_)) => "done by the service itself".to_owned(),
         (None, _) => "a step without a name".to_owned(),
     }
 }
