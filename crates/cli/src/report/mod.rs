@@ -7,6 +7,7 @@ mod page;
 use std::collections::HashMap;
 use std::path::{Path, PathBuf};
 
+use aho_corasick::{AhoCorasick, MatchKind};
 use dulk_core::finding::Finding;
 use dulk_core::knowledge::Date;
 use dulk_core::mask::MASK;
@@ -83,7 +84,7 @@ pub struct Report<'r> {
     checked: &'r Checked,
     numbers: HashMap<(&'static str, Place), usize>,
     /// Credentials that stand in the files, and are shown nowhere.
-    hidden: Vec<&'r str>,
+    hidden: Option<AhoCorasick>,
 }
 
 impl<'r> Report<'r> {
@@ -120,7 +121,10 @@ impl<'r> Report<'r> {
     /// A text that may hold parts of files, as it may be shown.
     pub fn shown(&self, text: &str) -> String {
         let shown = text::shown(text);
-        self.hidden.iter().fold(shown, |shown, secret| if shown.contains(secret) { shown.replace(secret, MASK) } else { shown })
+        match &self.hidden {
+            Some(hidden) if hidden.is_match(&shown) => hidden.replace_all(&shown, &vec![MASK; hidden.patterns_len()]),
+            _ => shown,
+        }
     }
 
     /// The same for several lines.
@@ -185,12 +189,16 @@ fn files(checked: &Checked) -> Vec<FileFindings<'_>> {
     found
 }
 
-/// Values of files that are credentials.
-fn hidden(checked: &Checked) -> Vec<&str> {
+/// One search for all values of files that are credentials; nothing where there are none.
+fn hidden(checked: &Checked) -> Option<AhoCorasick> {
     let sources = checked.snapshot.sources();
     let found = checked.files.iter().flat_map(|file| &file.findings).filter(|finding| finding.hides);
     let lines = found.flat_map(|finding| sources.get(finding.at.file).slice(finding.at.span).lines());
-    lines.map(str::trim).filter(|line| !line.is_empty()).collect()
+    let mut values: Vec<&str> = lines.map(str::trim).filter(|line| !line.is_empty()).collect();
+    values.sort_unstable();
+    values.dedup();
+    let search = || AhoCorasick::builder().match_kind(MatchKind::LeftmostLongest).build(&values).ok();
+    if values.is_empty() { None } else { search() }
 }
 
 /// The pieces of a sentence of ours, in which `…` stands round words of others, and whether each of them is such words. With one sign too

@@ -60,8 +60,10 @@ fn verdict(way: &Way, push: Option<&str>) -> Verdict {
     let ends = listed(&ends);
     let by_push = push.filter(|push| way.events.iter().any(|event| event == push));
     let perhaps = push.filter(|push| way.events.iter().any(|event| event.strip_prefix(PERHAPS) == Some(push)));
-    let who =
-        push.or(way.events.first().map(|event| event.trim_start_matches(PERHAPS))).map_or_else(|| "This".to_owned(), capital);
+    let first_event = way.events.first().map(|event| event.trim_start_matches(PERHAPS));
+    // What publishes by hand or on tags alone is not meant to be started by a push, unless something keeps that from happening.
+    let meant = by_push.or(perhaps).or(push.filter(|_| way.broken.is_some())).or(first_event).or(push);
+    let who = meant.map_or_else(|| "This".to_owned(), capital);
     let of = |standing, text: String| Verdict { standing, text };
     match (way.first_break(), by_push, perhaps) {
         (Some(broken), ..) => of(Standing::Broken, format!("{who} does not bring the site to {ends}: {}.", broken.message)),

@@ -75,7 +75,7 @@ fn shown(report: &Report<'_>, cell: &Cell, starts: &Verdict) -> Markup {
     let verdict = decisive(cell, starts);
     html! {
         span.cell.(style(kind)) tabindex="0" {
-            @if kind == CellKind::Not { span aria-label="does not run" { "–" } } @else { (word) }
+            @if kind == CellKind::Not { span role="img" aria-label=(word) { "–" } } @else { (word) }
             " " span.tip role="note" { (reason(report, verdict, word)) }
         }
     }
