@@ -5,11 +5,12 @@ use std::path::PathBuf;
 use dulk_core::finding::WitnessSource;
 use dulk_core::knowledge::Date;
 use dulk_core::text::FileId;
-use dulk_gather::{changed_lines, has_commit, places, replace};
+use dulk_gather::{changed_lines, has_commit, places};
 
 use crate::Outcome;
 use crate::args::{CheckFormat, CheckOptions};
 use crate::checked::Checked;
+use crate::output;
 use crate::render::text::wrap;
 use crate::render::{json, junit, sarif, text};
 use crate::screen::Screen;
@@ -37,8 +38,7 @@ pub fn run(options: &CheckOptions, paths: &[PathBuf], today: Date, screen: &mut 
     }
     if let Some(file) = &options.output {
         let text = screen.take_plain();
-        let path = start.join(file);
-        replace(&path, &text).map_err(|reason| anyhow::anyhow!("{} cannot be written: {reason}", file.display()))?;
+        output::write(&start, file, &text)?;
     }
     let found = checked.worst().is_some_and(|worst| worst >= options.fail_on.severity());
     // The process ends here; giving back what thousands of files hold, piece by piece, would only take time.

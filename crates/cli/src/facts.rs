@@ -1,17 +1,20 @@
 //! `dulk facts`.
 
+use std::path::Path;
+
 use anstyle::Style;
 use dulk_core::mask::mask;
 use dulk_core::text::{Range, Sources};
 use dulk_core::views::facts::{FactLine, Group, missing_declarations, setting_lines};
-use dulk_gather::replace;
 use dulk_snapshot::Snapshot;
 use serde::Serialize;
 use unicode_width::UnicodeWidthStr;
 
 use crate::Outcome;
 use crate::args::{FactsOptions, Format};
-use crate::screen::{Screen, harmless, styled};
+use crate::output;
+use crate::render::text::shown;
+use crate::screen::{Screen, styled};
 
 const BOLD: Style = Style::new().bold();
 const DIM: Style = Style::new().dimmed();
@@ -24,21 +27,23 @@ const NAME_LIMIT: usize = 30;
 /// When dulk.toml is wrong, or cannot be written.
 pub fn run(options: &FactsOptions, screen: &mut Screen) -> anyhow::Result<Outcome> {
     let snapshot = Snapshot::of_disk(&std::env::current_dir()?, &[], None)?;
-    let (repository, prepared) = (snapshot.repository(), snapshot.prepared());
-    let mut lines = repository.facts.lines(&repository.sources);
-    lines.extend(setting_lines(prepared, &repository.facts, &repository.sources));
+    let lines = lines_of(&snapshot);
     if options.write {
         write(&snapshot, &lines, screen)?;
     } else if options.format == Format::Json {
-        show_json(&lines, &repository.sources, screen)?;
+        show_json(&lines, snapshot.sources(), screen)?;
     } else {
         show(&lines, screen);
     }
     Ok(Outcome::Clean)
 }
 
-fn shown(text: &str) -> String {
-    harmless(&mask(text)).into_owned()
+/// All that is known of a repository, and what is not.
+pub fn lines_of(snapshot: &Snapshot) -> Vec<FactLine> {
+    let repository = snapshot.repository();
+    let mut lines = repository.facts.lines(&repository.sources);
+    lines.extend(setting_lines(snapshot.prepared(), &repository.facts, &repository.sources));
+    lines
 }
 
 fn show(lines: &[FactLine], screen: &mut Screen) {
@@ -139,7 +144,7 @@ fn write(snapshot: &Snapshot, lines: &[FactLine], screen: &mut Screen) -> anyhow
         screen.line("Nothing is missing from dulk.toml that Dulk asks for.");
         return Ok(());
     }
-    replace(&repository.root.join(NAME), &new).map_err(|reason| anyhow::anyhow!("{NAME} cannot be written: {reason}"))?;
+    output::write(&repository.root, Path::new(NAME), &new)?;
     let added = new.lines().count() - text.lines().count();
     screen.line(&format!(
         "{added} lines were added to {NAME}, all of them comments. Take the # away from those that hold, and fill them in."

@@ -8,6 +8,7 @@ mod documents;
 mod facts;
 mod guard;
 mod mend;
+mod output;
 mod render;
 mod report;
 mod screen;

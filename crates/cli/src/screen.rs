@@ -132,7 +132,12 @@ fn columns() -> Option<usize> {
 
 /// Breaks a text at spaces, or anywhere when a word is too long. What colours it counts for nothing.
 pub fn wrap(text: &str, width: usize) -> Vec<String> {
-    let options = textwrap::Options::new(width.max(NARROWEST))
+    wrap_at(text, width.max(NARROWEST))
+}
+
+/// The same at any width.
+pub fn wrap_at(text: &str, width: usize) -> Vec<String> {
+    let options = textwrap::Options::new(width)
         .word_separator(textwrap::WordSeparator::AsciiSpace)
         .word_splitter(textwrap::WordSplitter::NoHyphenation)
         .wrap_algorithm(textwrap::WrapAlgorithm::FirstFit);

@@ -3,13 +3,13 @@
 use dulk_core::knowledge::Date;
 use dulk_core::mask::mask;
 use dulk_core::project::Project;
-use dulk_core::views::{Break, Leg, Need, Parcel, Stop, StopAt, Way, ways};
-use dulk_gather::replace;
+use dulk_core::views::{Break, Leg, NO_WAY, Need, Parcel, Stop, StopAt, Way, ways};
 use dulk_snapshot::Snapshot;
 use serde_json::{Value, json};
 
 use crate::Outcome;
 use crate::args::{TrailFormat, TrailOptions};
+use crate::output;
 use crate::render::picture;
 use crate::render::text::{BOLD, CYAN, DIM, GREEN, RED, YELLOW, shown, wrap};
 use crate::screen::{Screen, styled};
@@ -35,7 +35,7 @@ pub fn run(options: &TrailOptions, today: Date, screen: &mut Screen) -> anyhow::
     }
     if let Some(file) = &options.output {
         let text = screen.take_plain();
-        replace(&start.join(file), &text).map_err(|reason| anyhow::anyhow!("{} cannot be written: {reason}", file.display()))?;
+        output::write(&start, file, &text)?;
     }
     Ok(Outcome::Clean)
 }
@@ -43,7 +43,7 @@ pub fn run(options: &TrailOptions, today: Date, screen: &mut Screen) -> anyhow::
 /// Shows every way.
 pub fn show(project: &Project<'_>, found: &[Way], screen: &mut Screen) {
     if found.is_empty() {
-        screen.line("No step here is known to put a site online.");
+        screen.line(NO_WAY);
     }
     for way in found {
         show_way(project, way, screen);
@@ -52,12 +52,7 @@ pub fn show(project: &Project<'_>, found: &[Way], screen: &mut Screen) {
 }
 
 fn show_way(project: &Project<'_>, way: &Way, screen: &mut Screen) {
-    let events = if way.events.is_empty() {
-        "on no event that is known".to_owned()
-    } else {
-        format!("on {}", dulk_core::finding::listed(&way.events))
-    };
-    let head = format!("{}  {}", shown(&project.label(way.pipeline)), shown(&events));
+    let head = format!("{}  on {}", shown(&project.label(way.pipeline)), shown(&way.told_events()));
     for (index, line) in wrap(&head, screen.width).iter().enumerate() {
         screen.line(&if index == 0 { styled(BOLD, line) } else { line.clone() });
     }

@@ -137,17 +137,22 @@ fn with_end(section: &Section) -> String {
     format!("{text}\n")
 }
 
+/// The lines of a wrong example and of a right one, and whether each is another one there.
+pub fn sides(wrong: &str, right: &str) -> [Vec<(bool, String)>; 2] {
+    let diff = TextDiff::from_lines(wrong, right);
+    [ChangeTag::Insert, ChangeTag::Delete].map(|left_out| {
+        let changes = diff.iter_all_changes().filter(|change| change.tag() != left_out);
+        changes.map(|change| (change.tag() != ChangeTag::Equal, change.value().trim_end().to_owned())).collect()
+    })
+}
+
 fn compare(wrong: &Slip, right: &Slip, screen: &mut Screen) {
-    let (wrong, right) = (shown_parts(wrong), shown_parts(right));
-    let diff = TextDiff::from_lines(&wrong, &right);
-    for (title, style, left_out) in [("wrong", GONE, ChangeTag::Insert), ("right", GREEN, ChangeTag::Delete)] {
+    let [wrong, right] = sides(&shown_parts(wrong), &shown_parts(right));
+    for (title, style, lines) in [("wrong", GONE, wrong), ("right", GREEN, right)] {
         screen.line(&styled(style, title));
-        for change in diff.iter_all_changes().filter(|change| change.tag() != left_out) {
-            let line = change.value().trim_end();
-            let differs = change.tag() != ChangeTag::Equal;
+        for (differs, line) in lines {
             let sign = if differs { ">" } else { " " };
-            let text = format!("  {sign} {line}");
-            screen.of_file(if differs { style } else { Style::new() }, &text);
+            screen.of_file(if differs { style } else { Style::new() }, &format!("  {sign} {line}"));
         }
     }
 }

@@ -6,6 +6,7 @@ use dulk_core::project::Project;
 use dulk_core::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal, Verdict};
 use dulk_core::text::Place;
 
+use super::start_word;
 use super::text::{BOLD, CYAN, DIM, GREEN, YELLOW, excerpt, place, shown, wrap};
 use crate::screen::{Screen, styled};
 
@@ -29,11 +30,12 @@ pub fn show(project: &Project<'_>, occasion: &Occasion, screen: &mut Screen) {
 
 fn pipeline(case: &Case<'_>, occasion: &Occasion, rehearsal: &Rehearsal, screen: &mut Screen) {
     let path = shown(&case.sources.get(case.pipeline.file).path);
-    let (word, style) = match rehearsal.starts.answer {
-        Answer::Yes => ("starts", GREEN),
-        Answer::Unsure => ("may start", YELLOW),
-        Answer::No => ("does not start", DIM),
+    let style = match rehearsal.starts.answer {
+        Answer::Yes => GREEN,
+        Answer::Unsure => YELLOW,
+        Answer::No => DIM,
     };
+    let word = start_word(rehearsal.starts.answer);
     say(&format!("{} {}", styled(BOLD, &path), styled(style, word)), &rehearsal.starts, 0, screen);
     decided(case, rehearsal.starts.at, 4, screen);
     if rehearsal.starts.answer == Answer::No {

@@ -9,6 +9,16 @@ pub mod sarif;
 pub mod text;
 
 use dulk_core::finding::WitnessSource;
+use dulk_core::rehearsal::Answer;
+
+/// The word for whether a pipeline starts.
+pub fn start_word(answer: Answer) -> &'static str {
+    match answer {
+        Answer::Yes => "starts",
+        Answer::Unsure => "may start",
+        Answer::No => "does not start",
+    }
+}
 
 /// The word for where a witness is known from.
 pub fn source_word(source: &WitnessSource) -> &'static str {

@@ -54,10 +54,7 @@ const PLACE_LIMIT: usize = 44;
 pub fn show(checked: &Checked, screen: &mut Screen) {
     let sources = &checked.repository().sources;
     screen.each(&checked.files, |file, screen| {
-        let mut findings: Vec<&Finding> = file.findings.iter().collect();
-        let order = |finding: &&Finding| FAMILIES.iter().position(|family| *family == finding.family());
-        findings.sort_by_key(order);
-        for finding in findings {
+        for finding in in_order_of_work(&file.findings) {
             show_finding(finding, sources, screen);
             screen.line("");
         }
@@ -65,6 +62,13 @@ pub fn show(checked: &Checked, screen: &mut Screen) {
     show_strips(checked, screen);
     screen.line("");
     screen.line(&summary(checked));
+}
+
+/// Findings family by family, as work goes; within one as they stand.
+pub fn in_order_of_work(findings: &[Finding]) -> Vec<&Finding> {
+    let mut sorted: Vec<&Finding> = findings.iter().collect();
+    sorted.sort_by_key(|finding| FAMILIES.iter().position(|family| *family == finding.family()));
+    sorted
 }
 
 /// The sign of a severity, and its style.

@@ -14,13 +14,14 @@ use dulk_core::mask::MASK;
 use dulk_core::project::{Project, columns};
 use dulk_core::rules::FAMILIES;
 use dulk_core::text::Place;
-use dulk_core::views::facts::{FactLine, setting_lines};
-use dulk_core::views::{Accepted, Break, Grid, Verdict, Way, accepted, grid, verdicts, ways};
-use dulk_gather::replace;
+use dulk_core::views::facts::FactLine;
+use dulk_core::views::{Accepted, Break, Grid, Standing, Verdict, Way, accepted, grid, verdicts, ways};
 
 use crate::Outcome;
 use crate::args::{ReportFormat, ReportOptions};
 use crate::checked::Checked;
+use crate::facts;
+use crate::output;
 use crate::render::text;
 use crate::screen::Screen;
 
@@ -41,7 +42,7 @@ pub fn run(options: &ReportOptions, today: Date, screen: &mut Screen) -> anyhow:
     if file == Path::new("-") {
         screen.data(text.trim_end());
     } else {
-        replace(&start.join(&file), &text).map_err(|reason| anyhow::anyhow!("{} cannot be written: {reason}", file.display()))?;
+        output::write(&start, &file, &text)?;
         screen.line(&format!("{} is written: {}", file.display(), report.summary()));
     }
     // The process ends here; giving back what thousands of files hold would only take time.
@@ -51,7 +52,7 @@ pub fn run(options: &ReportOptions, today: Date, screen: &mut Screen) -> anyhow:
 
 /// What is found in one pipeline file, in the order of work.
 pub struct FileFindings<'r> {
-    /// The file's number in the list of pipeline files.
+    /// Its path from the repository's root.
     pub path: &'r str,
     /// Its text could be read to the end.
     pub whole: bool,
@@ -59,6 +60,16 @@ pub struct FileFindings<'r> {
     pub all: &'r [Finding],
     /// Each with its number in the report, from 1.
     pub findings: Vec<(usize, &'r Finding)>,
+}
+
+/// The sign of how it stands with a site.
+fn sign_of(standing: Standing) -> &'static str {
+    match standing {
+        Standing::Online => "✔",
+        Standing::Perhaps => "?",
+        Standing::Broken => "✖",
+        Standing::Otherwise => "•",
+    }
 }
 
 /// All that a report says, before it has a form.
@@ -89,11 +100,8 @@ pub struct Report<'r> {
 
 impl<'r> Report<'r> {
     fn of(checked: &'r Checked, project: &'r Project<'r>, today: Date) -> Self {
-        let repository = checked.repository();
         let events = columns(project);
         let ways = ways(project);
-        let mut facts = repository.facts.lines(&repository.sources);
-        facts.extend(setting_lines(checked.snapshot.prepared(), &repository.facts, &repository.sources));
         let noon = format!("{today}T12:00:00Z").parse::<jiff::Timestamp>().map_or(0, jiff::Timestamp::as_second);
         let files = files(checked);
         let all = files.iter().flat_map(|file| &file.findings);
@@ -108,7 +116,7 @@ impl<'r> Report<'r> {
             project,
             today,
             ways,
-            facts,
+            facts: facts::lines_of(&checked.snapshot),
             checked,
         }
     }
@@ -176,9 +184,11 @@ fn files(checked: &Checked) -> Vec<FileFindings<'_>> {
     let mut numbers = 1..;
     let mut found = Vec::new();
     for (one, file) in repository.pipelines.iter().zip(&checked.files) {
-        let mut sorted: Vec<&Finding> = file.findings.iter().collect();
-        sorted.sort_by_key(|finding| FAMILIES.iter().position(|family| *family == finding.family()));
-        let findings = sorted.into_iter().zip(numbers.by_ref()).map(|(finding, number)| (number, finding)).collect();
+        let findings = text::in_order_of_work(&file.findings)
+            .into_iter()
+            .zip(numbers.by_ref())
+            .map(|(finding, number)| (number, finding))
+            .collect();
         found.push(FileFindings {
             path: &repository.sources.get(one.file).path,
             whole: file.whole,

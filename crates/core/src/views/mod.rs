@@ -14,4 +14,4 @@ pub use accepted::{Accepted, accepted};
 pub use grid::{Cell, CellKind, Grid, GridJob, GridPipeline, grid};
 pub use strip::{Mark, strip};
 pub use verdict::{Standing, Verdict, verdicts};
-pub use way::{Break, End, Hand, Leg, Need, NeedKind, PERHAPS, Parcel, Stop, StopAt, StopKind, Way, ways};
+pub use way::{Break, End, Hand, Leg, NO_WAY, Need, NeedKind, PERHAPS, Parcel, Stop, StopAt, StopKind, Way, ways};

@@ -1,10 +1,9 @@
 //! In a sentence: whether the site goes online by itself.
 
-use crate::finding::listed;
 use crate::project::Project;
 use crate::rehearsal::{Occasion, OccasionKind};
 
-use super::way::{PERHAPS, Way};
+use super::way::{NO_WAY, PERHAPS, Way};
 
 /// How it stands with a site.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -37,7 +36,7 @@ pub fn verdicts(project: &Project<'_>, events: &[Occasion], ways: &[Way]) -> Vec
         }];
     }
     if ways.is_empty() {
-        return vec![Verdict { standing: Standing::Otherwise, text: "No step here is known to put a site online.".into() }];
+        return vec![Verdict { standing: Standing::Otherwise, text: NO_WAY.into() }];
     }
     let push = push_to_default(project, events);
     ways.iter().map(|way| verdict(way, push.as_deref())).collect()
@@ -56,8 +55,7 @@ fn push_to_default(project: &Project<'_>, events: &[Occasion]) -> Option<String>
 }
 
 fn verdict(way: &Way, push: Option<&str>) -> Verdict {
-    let ends: Vec<&str> = way.ends.iter().map(|end| end.text.as_str()).collect();
-    let ends = listed(&ends);
+    let ends = way.told_ends();
     let by_push = push.filter(|push| way.events.iter().any(|event| event == push));
     let perhaps = push.filter(|push| way.events.iter().any(|event| event.strip_prefix(PERHAPS) == Some(push)));
     let first_event = way.events.first().map(|event| event.trim_start_matches(PERHAPS));
@@ -81,10 +79,9 @@ fn verdict(way: &Way, push: Option<&str>) -> Verdict {
             format!("{} may bring the site to {ends}; whether it does is only known when it runs.", capital(push)),
         ),
         (None, None, None) => {
-            let other = if way.events.is_empty() { "no event that is known".to_owned() } else { listed(&way.events) };
             let not = push.map(|push| format!(", not {push}")).unwrap_or_default();
             let verb = if way.events.len() > 1 { "bring" } else { "brings" };
-            of(Standing::Otherwise, format!("{} {verb} the site to {ends}{not}.", capital(&other)))
+            of(Standing::Otherwise, format!("{} {verb} the site to {ends}{not}.", capital(&way.told_events())))
         }
     }
 }

@@ -1,12 +1,11 @@
 //! The box of a job: its stops under each other on a line, each with its words, its marks and what breaks there.
 
-use dulk_core::mask::mask;
-use dulk_core::views::{Break, Leg, Need, NeedKind, Stop, StopKind};
+use dulk_core::views::{Leg, Stop, StopKind};
 use maud::{Markup, html};
 
-use super::measure::{Fitted, Size};
-use super::pen::{broken_sign, glyph_of, mark_of, told, words};
-use crate::screen::harmless;
+use super::measure::Size;
+use super::parts::{Lines, Part, height_of, stack};
+use super::pen::{broken_sign, glyph_of};
 
 /// In pixels.
 pub const WIDTH: i32 = 296;
@@ -23,8 +22,6 @@ const SIGN: i32 = 11;
 const PAD: i32 = 7;
 /// Between stops.
 const GAP: i32 = 9;
-/// A mark's sign with the space behind it.
-const MARK: i32 = 16;
 
 /// How far something comes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -37,81 +34,6 @@ pub enum Reach {
     Broken,
     /// It broke before.
     Lost,
-}
-
-/// Words with their size and their style.
-struct Lines {
-    size: Size,
-    style: &'static str,
-    fitted: Fitted,
-}
-
-impl Lines {
-    fn new(text: &str, (size, style): (Size, &'static str), room: i32, most: usize) -> Self {
-        Self { size, style, fitted: Fitted::new(&shown(text), size, room, most) }
-    }
-
-    fn height(&self) -> i32 {
-        self.fitted.height(self.size)
-    }
-
-    fn draw(&self, x: i32, y: i32) -> Markup {
-        words(&self.fitted, self.size, self.style, x, y)
-    }
-}
-
-/// What stands under each other in a box.
-enum Part {
-    Lines(Lines),
-    /// A mark and its name.
-    Mark(NeedKind, Lines),
-}
-
-impl Part {
-    fn of_need(need: &Need) -> Self {
-        Self::Mark(need.kind, Lines::new(&need.name, (Size::Small, "w-mark-name"), ROOM - MARK, 1))
-    }
-
-    /// The rule and the words of what breaks here.
-    fn of_break(broken: &Break) -> [Self; 2] {
-        [
-            Self::Lines(Lines::new(broken.rule, (Size::Small, "w-rule"), ROOM, 1)),
-            Self::Lines(Lines::new(&broken.message, (Size::Small, "w-broken"), ROOM, 4)),
-        ]
-    }
-
-    fn height(&self) -> i32 {
-        match self {
-            Self::Lines(lines) | Self::Mark(_, lines) => lines.height(),
-        }
-    }
-
-    fn draw(&self, x: i32, y: i32) -> Markup {
-        match self {
-            Self::Lines(lines) => lines.draw(x, y),
-            Self::Mark(kind, name) => html! {
-                g.w-mark transform={ "translate(" (x + 5) " " (y + 7) ")" } { (told(kind.word())) (mark_of(*kind)) }
-                (name.draw(x + MARK, y))
-            },
-        }
-    }
-}
-
-/// Draws parts under each other.
-fn stack(parts: &[Part], x: i32, mut y: i32) -> Markup {
-    let placed: Vec<(&Part, i32)> = parts
-        .iter()
-        .map(|part| {
-            let top = y;
-            y += part.height();
-            (part, top)
-        })
-        .collect();
-    html! { @for (part, top) in placed { (part.draw(x, top)) } }
-}
-
-fn height_of(parts: &[Part]) -> i32 {
-    parts.iter().map(Part::height).sum()
 }
 
 /// A stop in its box, with the pixels from the box's top.
@@ -148,8 +70,8 @@ impl JobBox {
         let beside = times.as_ref().map_or(0, |times| Size::Small.width(times) + 12) + sign_room(reach);
         let name = Lines::new(&leg.id, (Size::Name, "w-name"), WIDTH - 2 * EDGE - beside, 2);
         let head = name.height() + 12;
-        let mut parts: Vec<Part> = leg.broken.iter().flat_map(Part::of_break).collect();
-        parts.extend(leg.needs.iter().map(Part::of_need));
+        let mut parts: Vec<Part> = leg.broken.iter().flat_map(|broken| Part::of_break(broken, ROOM)).collect();
+        parts.extend(leg.needs.iter().map(|need| Part::of_need(need, ROOM)));
         let mut y = head + PAD + height_of(&parts) + if parts.is_empty() { 0 } else { PAD };
         let mut lost = !reached || leg.broken.is_some();
         let mut rows = Vec::new();
@@ -256,12 +178,7 @@ fn sign_room(reach: Reach) -> i32 {
 }
 
 fn parts_of(stop: &Stop) -> Vec<Part> {
-    let text = Part::Lines(Lines::new(&stop.text, (Size::Text, "w-text"), ROOM, 3));
-    let broken = stop.broken.iter().flat_map(Part::of_break);
-    std::iter::once(text).chain(stop.needs.iter().map(Part::of_need)).chain(broken).collect()
-}
-
-/// A text of the repository as it may be shown.
-pub fn shown(text: &str) -> String {
-    harmless(&mask(text)).into_owned()
+    let text = Part::lines(&stop.text, (Size::Text, "w-text"), ROOM, 3);
+    let broken = stop.broken.iter().flat_map(|broken| Part::of_break(broken, ROOM));
+    std::iter::once(text).chain(stop.needs.iter().map(|need| Part::of_need(need, ROOM))).chain(broken).collect()
 }

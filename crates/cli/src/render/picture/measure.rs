@@ -5,6 +5,8 @@
 
 use textwrap::core::display_width;
 
+use crate::screen::wrap_at;
+
 /// The part of a font's size that one column takes.
 const COLUMN: f64 = 0.61;
 
@@ -62,11 +64,7 @@ impl Fitted {
     /// Breaks a text into at most so many lines of a width in pixels.
     pub fn new(text: &str, size: Size, room: i32, most: usize) -> Self {
         let columns = size.columns(room);
-        let options = textwrap::Options::new(columns)
-            .word_separator(textwrap::WordSeparator::AsciiSpace)
-            .word_splitter(textwrap::WordSplitter::NoHyphenation)
-            .wrap_algorithm(textwrap::WrapAlgorithm::FirstFit);
-        let mut lines: Vec<String> = textwrap::wrap(text, options).into_iter().map(|line| line.into_owned()).collect();
+        let mut lines = wrap_at(text, columns);
         if lines.len() <= most {
             return Self { lines, whole: None };
         }

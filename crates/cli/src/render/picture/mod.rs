@@ -4,17 +4,20 @@
 mod job;
 mod lines;
 mod measure;
+mod parts;
 mod pen;
 mod plan;
 
-use dulk_core::finding::listed;
+use dulk_core::finding::listed_short;
 use dulk_core::project::Project;
-use dulk_core::views::Way;
-use job::shown;
+use dulk_core::views::{NO_WAY, Way};
 use lines::{Bar, Channel, Edge, Form, LANE, Lanes, channels, edges};
 use maud::{Markup, html};
 use measure::{Fitted, Size};
-use plan::{Column, MARGIN, Note, Plan, Thing};
+use parts::{Lines, stack};
+use plan::{Column, MARGIN, Plan, Thing};
+
+use super::text::shown;
 
 pub use pen::{DARK, LIGHT, LOOK};
 
@@ -26,9 +29,8 @@ const BETWEEN: i32 = 26;
 /// All ways below each other, as a picture that stands alone.
 pub fn alone(project: &Project<'_>, ways: &[Way]) -> String {
     if ways.is_empty() {
-        let words = Fitted::new("No step here is known to put a site online.", Size::Text, 600, 1);
-        let body = pen::words(&words, Size::Text, "w-text", MARGIN, MARGIN);
-        return picture(&body, (640, 2 * MARGIN + 20), "No step here is known to put a site online.", true).into_string();
+        let body = Lines::new(NO_WAY, (Size::Text, "w-text"), 600, 1).draw(MARGIN, MARGIN);
+        return picture(&body, (640, 2 * MARGIN + 20), NO_WAY, true).into_string();
     }
     let mut parts = Vec::new();
     let (mut width, mut height) = (0, 0);
@@ -45,12 +47,7 @@ pub fn alone(project: &Project<'_>, ways: &[Way]) -> String {
 /// One way, for a page that brings the colours and [`LOOK`].
 pub fn within_page(project: &Project<'_>, way: &Way) -> Markup {
     let drawn = draw(project, way);
-    picture(
-        &drawn.body,
-        drawn.size,
-        &format!("The way of the site to {}", shown(&listed(&way.ends.iter().map(|end| end.text.as_str()).collect::<Vec<_>>()))),
-        false,
-    )
+    picture(&drawn.body, drawn.size, &format!("The way of the site to {}", shown(&way.told_ends())), false)
 }
 
 fn picture(body: &Markup, (width, height): (i32, i32), label: &str, is_alone: bool) -> Markup {
@@ -85,15 +82,16 @@ fn draw(project: &Project<'_>, way: &Way) -> Drawn {
     let edges = edges(way, &plan);
     let title = Fitted::new(&title(project, way), Size::Name, 1180, 2);
     let ground = Ground::of(&plan, &edges, MARGIN + title.height(Size::Name) + 10);
+    let lines: Vec<(&Edge, Vec<(i32, i32)>)> = edges.iter().map(|edge| (edge, ground.points(edge, &plan))).collect();
     let at = |thing: Thing| {
         let (column, y) = plan.place_of(thing);
         (ground.columns[column], ground.rows[plan.columns[column].row] + y)
     };
     let body = html! {
         (pen::words(&title, Size::Name, "w-title", MARGIN, MARGIN - 4))
-        @for edge in &edges { (ground.line(edge, &plan)) }
+        @for (edge, points) in &lines { (line(edge, points)) }
         @for thing in plan.things() { (draw_thing(thing, at(thing), &plan, way)) }
-        @for edge in &edges { (ground.bar(edge, &plan)) }
+        @for (edge, points) in &lines { (bar(edge, points)) }
     };
     let width = ground.size.0.max(2 * MARGIN + title.lines.iter().map(|line| Size::Name.width(line)).max().unwrap_or(0));
     Drawn { body, size: (width, ground.size.1) }
@@ -106,7 +104,7 @@ fn title(project: &Project<'_>, way: &Way) -> String {
     match (&way.broken, breaking.as_slice()) {
         (Some(_), _) => format!("{label}: the way breaks before its first job"),
         (None, []) => label,
-        (None, breaking) => format!("{label}: the way breaks in {}", dulk_core::finding::listed_short(breaking)),
+        (None, breaking) => format!("{label}: the way breaks in {}", listed_short(breaking)),
     }
 }
 
@@ -172,32 +170,31 @@ impl Ground {
         points.dedup();
         points
     }
+}
 
-    fn line(&self, edge: &Edge, plan: &Plan) -> Markup {
-        let (style, tip) = match edge.form {
-            Form::Sure => ("w-sure", "w-tip-sure"),
-            Form::Perhaps => ("w-perhaps", "w-tip-perhaps"),
-            Form::Lost => ("w-lost", "w-tip-lost"),
-            Form::Wait => ("w-wait", "w-tip-wait"),
-        };
-        let points = self.points(edge, plan);
-        let Some((x, y)) = points.last() else { return html! {} };
-        html! {
-            path class=(style) d=(pen::path(&points)) {}
-            @if edge.bar != Bar::End { polygon class=(tip) points={ (x) "," (y) " " (x - 8) "," (y - 4) " " (x - 8) "," (y + 4) } {} }
-        }
+/// A line through points, with its tip.
+fn line(edge: &Edge, points: &[(i32, i32)]) -> Markup {
+    let (style, tip) = match edge.form {
+        Form::Sure => ("w-sure", "w-tip-sure"),
+        Form::Perhaps => ("w-perhaps", "w-tip-perhaps"),
+        Form::Lost => ("w-lost", "w-tip-lost"),
+        Form::Wait => ("w-wait", "w-tip-wait"),
+    };
+    let Some((x, y)) = points.last() else { return html! {} };
+    html! {
+        path class=(style) d=(pen::path(points)) {}
+        @if edge.bar != Bar::End { polygon class=(tip) points={ (x) "," (y) " " (x - 8) "," (y - 4) " " (x - 8) "," (y + 4) } {} }
     }
+}
 
-    /// The bar where a line ends on the way.
-    fn bar(&self, edge: &Edge, plan: &Plan) -> Markup {
-        let points = self.points(edge, plan);
-        let at = match edge.bar {
-            Bar::No => None,
-            Bar::Start => points.first().map(|(x, y)| (x + 8, y)),
-            Bar::End => points.last().map(|(x, y)| (x - 10, y)),
-        };
-        html! { @if let Some((x, y)) = at { path.w-stop d={ "M" (x) " " (y - 9) "v18M" (x - 4) " " (y - 9) "h8M" (x - 4) " " (y + 9) "h8" } {} } }
-    }
+/// The bar where a line ends on the way.
+fn bar(edge: &Edge, points: &[(i32, i32)]) -> Markup {
+    let at = match edge.bar {
+        Bar::No => None,
+        Bar::Start => points.first().map(|(x, y)| (x + 8, y)),
+        Bar::End => points.last().map(|(x, y)| (x - 10, y)),
+    };
+    html! { @if let Some((x, y)) = at { path.w-stop d={ "M" (x) " " (y - 9) "v18M" (x - 4) " " (y - 9) "h8M" (x - 4) " " (y + 9) "h8" } {} } }
 }
 
 fn draw_thing(thing: Thing, (x, y): (i32, i32), plan: &Plan, way: &Way) -> Markup {
@@ -207,7 +204,7 @@ fn draw_thing(thing: Thing, (x, y): (i32, i32), plan: &Plan, way: &Way) -> Marku
             let (width, height) = (plan::SOURCE, plan.source.height);
             html! {
                 path.w-source d={ "M" (x) " " (y) "h" (width - 16) "l16 16v" (height - 16) "h-" (width) "zM" (x + width - 16) " " (y) "v16h16" } {}
-                (note(&plan.source, x + 12, y + 8))
+                (stack(&plan.source.parts, x + 12, y + 8))
             }
         }
         Thing::Parcel(parcel) => {
@@ -220,7 +217,7 @@ fn draw_thing(thing: Thing, (x, y): (i32, i32), plan: &Plan, way: &Way) -> Marku
             html! {
                 path class=(style) d={ "M" (x) " " (y + height / 2) "l18 -" (height / 2) "h" (width - 22) "q4 0 4 4v" (height - 8) "q0 4 -4 4h-" (width - 22) "z" } {}
                 circle.w-hole cx=(x + 15) cy=(y + height / 2) r="3.2" {}
-                (note(&plan.parcels[parcel], x + 26, y + 8))
+                (stack(&plan.parcels[parcel].parts, x + 26, y + 8))
             }
         }
         Thing::End(end) => {
@@ -232,22 +229,8 @@ fn draw_thing(thing: Thing, (x, y): (i32, i32), plan: &Plan, way: &Way) -> Marku
             };
             html! {
                 path class=(style) d={ "M" (x) " " (y) "h" (width - 26) "q26 0 26 26v" (height - 52) "q0 26 -26 26h-" (width - 26) "z" } {}
-                (note(&plan.ends[end], x + 14, y + 9))
+                (stack(&plan.ends[end].parts, x + 14, y + 9))
             }
         }
     }
-}
-
-fn note(note: &Note, x: i32, y: i32) -> Markup {
-    let mut top = y;
-    let placed: Vec<_> = note
-        .lines
-        .iter()
-        .map(|(fitted, size, style)| {
-            let at = top;
-            top += fitted.height(*size);
-            (fitted, *size, *style, at)
-        })
-        .collect();
-    html! { @for (fitted, size, style, at) in placed { (pen::words(fitted, size, style, x, at)) } }
 }

@@ -3,11 +3,11 @@
 use std::collections::{BTreeMap, HashMap};
 
 use dulk_core::views::{End, PERHAPS, Parcel, StopAt, Way};
-
 use indexmap::IndexMap;
 
-use super::job::{self, JobBox, Reach, shown};
-use super::measure::{Fitted, Size};
+use super::job::{self, JobBox, Reach};
+use super::measure::Size;
+use super::parts::{Part, height_of};
 
 /// All in pixels: the space round a drawing.
 pub const MARGIN: i32 = 20;
@@ -51,16 +51,16 @@ pub struct Column {
 
 /// A box with words that is no job.
 pub struct Note {
-    /// The words, with what size and style they have.
-    pub lines: Vec<(Fitted, Size, &'static str)>,
+    /// The words.
+    pub parts: Vec<Part>,
     /// In pixels.
     pub height: i32,
 }
 
 impl Note {
-    fn new(lines: Vec<(Fitted, Size, &'static str)>) -> Self {
-        let height = lines.iter().map(|(fitted, size, _)| fitted.height(*size)).sum::<i32>() + 18;
-        Self { lines, height }
+    fn new(parts: Vec<Part>) -> Self {
+        let height = height_of(&parts) + 18;
+        Self { parts, height }
     }
 }
 
@@ -198,22 +198,21 @@ fn columns(way: &Way) -> Vec<Column> {
 }
 
 fn source_note(way: &Way) -> Note {
+    const SMALL: (Size, &str) = (Size::Small, "w-word");
     let room = SOURCE - 24;
-    let mut lines = vec![(Fitted::new("the repository", Size::Text, room - 14, 2), Size::Text, "w-strong")];
+    let mut parts = vec![Part::lines("the repository", (Size::Text, "w-strong"), room - 14, 2)];
     if way.events.is_empty() {
-        lines.push((Fitted::new("on no event that is known", Size::Small, room, 3), Size::Small, "w-word"));
+        parts.push(Part::lines(&format!("on {}", way.told_events()), SMALL, room, 3));
     }
-    for event in way.events.iter().take(EVENTS) {
-        lines.push((Fitted::new(&shown(&on(event)), Size::Small, room, 4), Size::Small, "w-word"));
-    }
+    parts.extend(way.events.iter().take(EVENTS).map(|event| Part::lines(&on(event), SMALL, room, 4)));
     if let Some(more @ 1..) = way.events.len().checked_sub(EVENTS) {
-        lines.push((Fitted::new(&format!("and {more} more"), Size::Small, room, 1), Size::Small, "w-word"));
+        parts.push(Part::lines(&format!("and {more} more"), SMALL, room, 1));
     }
     if let Some(broken) = &way.broken {
-        lines.push((Fitted::new(broken.rule, Size::Small, room, 2), Size::Small, "w-rule"));
-        lines.push((Fitted::new(&shown(&broken.message), Size::Small, room, 8), Size::Small, "w-broken"));
+        parts.push(Part::lines(broken.rule, (Size::Small, "w-rule"), room, 2));
+        parts.push(Part::lines(&broken.message, (Size::Small, "w-broken"), room, 8));
     }
-    Note::new(lines)
+    Note::new(parts)
 }
 
 /// "on a push to main", "perhaps on the clock".
@@ -223,19 +222,18 @@ fn on(event: &str) -> String {
 
 fn parcel_note(parcel: &Parcel) -> Note {
     let room = PARCEL - 38;
-    let holds = shown(&parcel.holds);
-    let mut lines = Vec::new();
+    let mut parts = Vec::new();
     if let Some(name) = &parcel.name {
-        lines.push((Fitted::new(&shown(name), Size::Text, room, 2), Size::Text, "w-strong"));
+        parts.push(Part::lines(name, (Size::Text, "w-strong"), room, 2));
     }
     // The name says it already where it is that of the folder.
-    if parcel.name.as_deref() != Some(parcel.holds.as_str()) && !holds.is_empty() {
-        lines.push((Fitted::new(&holds, Size::Small, room, 2), Size::Small, "w-word"));
+    if parcel.name.as_ref() != Some(&parcel.holds) && !parcel.holds.is_empty() {
+        parts.push(Part::lines(&parcel.holds, (Size::Small, "w-word"), room, 2));
     }
-    if lines.is_empty() {
-        lines.push((Fitted::new("files", Size::Small, room, 1), Size::Small, "w-word"));
+    if parts.is_empty() {
+        parts.push(Part::lines("files", (Size::Small, "w-word"), room, 1));
     }
-    Note::new(lines)
+    Note::new(parts)
 }
 
 fn end_note(way: &Way, end: &End) -> Note {
@@ -245,8 +243,5 @@ fn end_note(way: &Way, end: &End) -> Note {
         Some(doubt) => (format!("? online, unless something beside it stops it: {}", doubt.rule), "w-unsure-word"),
         None => ("✔ online".to_owned(), "w-word"),
     };
-    Note::new(vec![
-        (Fitted::new(&shown(&end.text), Size::Text, room, 5), Size::Text, "w-strong"),
-        (Fitted::new(&words, Size::Small, room, 4), Size::Small, style),
-    ])
+    Note::new(vec![Part::lines(&end.text, (Size::Text, "w-strong"), room, 5), Part::lines(&words, (Size::Small, style), room, 4)])
 }

@@ -5,13 +5,13 @@ mod safe;
 use dulk_core::finding::{Finding, HERE_TOO, WitnessSource, listed};
 use dulk_core::rehearsal::Answer;
 use dulk_core::rules;
-use dulk_core::views::{CellKind, Leg, Standing, Way};
+use dulk_core::views::{CellKind, Leg, NO_WAY, Way};
 use safe::{code, fenced, folded_title, plain, said};
 
-use super::Report;
 use super::code::{around, changes, line_of};
+use super::{Report, sign_of};
 use crate::render::grid::head;
-use crate::render::{source_word, text};
+use crate::render::{source_word, start_word, text};
 
 /// Forges take comments of 65,536 characters and more; this leaves room for what is put round it.
 const LIMIT: usize = 59_000;
@@ -26,12 +26,7 @@ const GRID_LINES: usize = 60;
 pub fn comment(report: &Report<'_>) -> String {
     let mut sheet = Sheet::default();
     for verdict in &report.verdicts {
-        let sign = match verdict.standing {
-            Standing::Online => "✔",
-            Standing::Perhaps => "?",
-            Standing::Broken => "✖",
-            Standing::Otherwise => "•",
-        };
+        let sign = sign_of(verdict.standing);
         sheet.add(&format!("### {sign} {}\n", said(&report.shown(&verdict.text))));
     }
     sheet.add(&format!("{}\n", plain(&report.summary())));
@@ -204,7 +199,7 @@ fn reasons(report: &Report<'_>) -> String {
     for pipeline in &report.grid.pipelines {
         for (event, starts) in report.grid.events.iter().zip(&pipeline.starts) {
             if starts.answer != Answer::Yes && !starts.because.is_empty() {
-                let word = if starts.answer == Answer::No { "does not start" } else { "may start" };
+                let word = start_word(starts.answer);
                 let label = plain(&report.shown(&pipeline.label));
                 out.push_str(&format!(
                     "\n- {label} {word} on {}: {}",
@@ -219,15 +214,17 @@ fn reasons(report: &Report<'_>) -> String {
 
 fn ways(report: &Report<'_>) -> String {
     if report.ways.is_empty() {
-        return "No step here is known to put a site online.".to_owned();
+        return NO_WAY.to_owned();
     }
     report.ways.iter().map(|way| one_way(report, way)).collect::<Vec<_>>().join("\n")
 }
 
 fn one_way(report: &Report<'_>, way: &Way) -> String {
-    let events = if way.events.is_empty() { "no event that is known".to_owned() } else { listed(&way.events) };
-    let mut out =
-        format!("{}, on {}:\n\n", code(&report.shown(&report.project.label(way.pipeline))), said(&report.shown(&events)));
+    let mut out = format!(
+        "{}, on {}:\n\n",
+        code(&report.shown(&report.project.label(way.pipeline))),
+        said(&report.shown(&way.told_events()))
+    );
     if let Some(broken) = &way.broken {
         out.push_str(&format!("- **✖** {}: {}\n", code(broken.rule), said(&report.shown(&broken.message))));
     }

@@ -53,7 +53,7 @@ mark{background:var(--marked);color:inherit;border-bottom:2px solid currentColor
 .finding.error{border-left-color:var(--bad)}.finding.warning{border-left-color:var(--warn)}.finding.advice{border-left-color:var(--tip)}\
 .finding h4{margin:0 0 .4rem;font-size:1rem;font-weight:600}.finding .weight{font-weight:700;margin-right:.4rem}\
 .error .weight{color:var(--bad)}.warning .weight{color:var(--warn)}.advice .weight{color:var(--tip)}\
-.finding .rule{font-weight:400;margin:0;color:var(--soft);font-size:.92rem}.finding dl,.plain-list{margin:.5rem 0}\
+.finding .rule{font-weight:400;margin:0;color:var(--soft);font-size:.92rem}.finding dl{margin:.5rem 0}\
 .finding dl{display:grid;grid-template-columns:4rem 1fr;gap:.25rem .6rem}.finding dt{color:var(--soft)}.finding dd{margin:0;min-width:0}\
 .self{float:right;color:var(--soft);text-decoration:none;font-weight:400}\
 .strip{display:flex;flex-wrap:wrap;gap:.2rem 1rem;list-style:none;padding:0;margin:0 0 1rem;color:var(--soft)}\

@@ -10,7 +10,7 @@ use dulk_core::finding::Severity;
 use dulk_core::views::Standing;
 use maud::{DOCTYPE, Markup, PreEscaped, html};
 
-use super::{Report, pieces};
+use super::{Report, pieces, sign_of};
 use crate::render::picture;
 
 /// Nothing is loaded and nothing is run; only the page's own style sheet is taken.
@@ -53,13 +53,13 @@ pub fn page(report: &Report<'_>) -> String {
     whole.into_string()
 }
 
-/// The sign of how it stands.
-fn standing(standing: Standing) -> (&'static str, &'static str) {
+/// The class of how it stands.
+fn style_of(standing: Standing) -> &'static str {
     match standing {
-        Standing::Online => ("✔", "online"),
-        Standing::Perhaps => ("?", "perhaps"),
-        Standing::Broken => ("✖", "broken"),
-        Standing::Otherwise => ("•", "otherwise"),
+        Standing::Online => "online",
+        Standing::Perhaps => "perhaps",
+        Standing::Broken => "broken",
+        Standing::Otherwise => "otherwise",
     }
 }
 
@@ -69,8 +69,7 @@ fn head(report: &Report<'_>) -> Markup {
             p.mark { "dulk report" }
             h1 { (report.name) }
             @for verdict in &report.verdicts {
-                @let (sign, style) = standing(verdict.standing);
-                p.verdict.(style) { span.sign aria-hidden="true" { (sign) } " " span { (said(report, &verdict.text)) } }
+                p.verdict.(style_of(verdict.standing)) { span.sign aria-hidden="true" { (sign_of(verdict.standing)) } " " span { (said(report, &verdict.text)) } }
             }
             p.count { (report.summary()) }
             (theme())

@@ -3,11 +3,10 @@
 use dulk_core::rules;
 use dulk_core::views::facts::Group;
 use maud::{Markup, html};
-use similar::{ChangeTag, TextDiff};
 
 use super::{Report, rule_anchor, said};
 use crate::render::text;
-use crate::why::{examples, shown_parts};
+use crate::why::{examples, shown_parts, sides};
 
 /// What was accepted, and why.
 pub fn accepted(report: &Report<'_>) -> Markup {
@@ -96,22 +95,15 @@ pub fn rules(report: &Report<'_>) -> Markup {
 }
 
 fn pair(wrong: &str, right: &str) -> Markup {
-    let diff = TextDiff::from_lines(wrong, right);
-    let side = |left_out: ChangeTag, style: &'static str| -> Vec<(&'static str, String)> {
-        let changes = diff.iter_all_changes().filter(|change| change.tag() != left_out);
-        let line = |change: similar::Change<&str>| {
-            (if change.tag() == ChangeTag::Equal { "stays" } else { style }, change.value().trim_end().to_owned())
-        };
-        changes.map(line).collect()
-    };
+    let [wrong, right] = sides(wrong, right);
     html! {
         div.pair {
-            @for (title, lines) in [("wrong", side(ChangeTag::Insert, "goes")), ("right", side(ChangeTag::Delete, "comes"))] {
+            @for (title, style, lines) in [("wrong", "goes", wrong), ("right", "comes", right)] {
                 div {
                     h4 { (title) }
                     div.code role="region" tabindex="0" aria-label=(title) {
-                        @for (style, text) in lines {
-                            span.row.(style) { span.sign { (if style == "stays" { "" } else { ">" }) } (text) }
+                        @for (differs, text) in lines {
+                            span.row.(if differs { style } else { "stays" }) { span.sign { (if differs { ">" } else { "" }) } (text) }
                         }
                     }
                 }

@@ -6,7 +6,7 @@ use maud::{Markup, html};
 
 use super::{Report, said};
 use crate::render::grid::head;
-use crate::render::text;
+use crate::render::{start_word, text};
 use crate::report::code;
 
 /// The part of the page.
@@ -59,6 +59,11 @@ fn grid(report: &Report<'_>) -> Markup {
     }
 }
 
+/// The word for a cell in a sentence.
+fn word_of(kind: CellKind) -> &'static str {
+    if kind == CellKind::Not { "does not run" } else { kind.word() }
+}
+
 fn style(kind: CellKind) -> &'static str {
     match kind {
         CellKind::Publishes => "publishes",
@@ -71,7 +76,7 @@ fn style(kind: CellKind) -> &'static str {
 
 fn shown(report: &Report<'_>, cell: &Cell, starts: &Verdict) -> Markup {
     let kind = cell.kind();
-    let word = if kind == CellKind::Not { "does not run" } else { kind.word() };
+    let word = word_of(kind);
     let verdict = decisive(cell, starts);
     html! {
         span.cell.(style(kind)) tabindex="0" {
@@ -110,20 +115,14 @@ fn as_text(report: &Report<'_>) -> Markup {
 
 fn pipeline_on(report: &Report<'_>, pipeline: &GridPipeline, column: usize) -> Markup {
     let starts = &pipeline.starts[column];
-    let word = match starts.answer {
-        Answer::Yes => "starts",
-        Answer::Unsure => "may start",
-        Answer::No => "does not start",
-    };
     html! {
         (report.shown(&pipeline.label)) " "
-        (reason(report, starts, word))
+        (reason(report, starts, start_word(starts.answer)))
         @if starts.answer != Answer::No {
             ul {
                 @for job in &pipeline.jobs {
                     @let cell = &job.cells[column];
-                    @let word = if cell.kind() == CellKind::Not { "does not run" } else { cell.kind().word() };
-                    li { (report.shown(&job.id)) " " (reason(report, &cell.verdict, word)) }
+                    li { (report.shown(&job.id)) " " (reason(report, &cell.verdict, word_of(cell.kind()))) }
                 }
             }
         }

@@ -1,7 +1,7 @@
 //! The ways of the site, drawn, and the same as text.
 
 use dulk_core::finding::listed;
-use dulk_core::views::{Break, Leg, Need, Way};
+use dulk_core::views::{Break, Leg, NO_WAY, Need, Way};
 use maud::{Markup, html};
 
 use super::{Report, picture, said};
@@ -14,7 +14,7 @@ pub fn section(report: &Report<'_>) -> Markup {
     html! {
         section #way aria-labelledby="way-title" {
             h2 #way-title { "The way of the site" }
-            @if report.ways.is_empty() { p { "No step here is known to put a site online." } }
+            @if report.ways.is_empty() { p { (NO_WAY) } }
             @for way in report.ways.iter().take(SHOWN) {
                 figure {
                     div.scroll role="region" tabindex="0" aria-label={ "Drawing of the way to " (ends(report, way)) } {
@@ -33,13 +33,12 @@ pub fn section(report: &Report<'_>) -> Markup {
 }
 
 fn ends(report: &Report<'_>, way: &Way) -> String {
-    listed(&way.ends.iter().map(|end| report.shown(&end.text)).collect::<Vec<_>>())
+    report.shown(&way.told_ends())
 }
 
 fn as_text(report: &Report<'_>, way: &Way) -> Markup {
-    let events = if way.events.is_empty() { "no event that is known".to_owned() } else { listed(&way.events) };
     html! {
-        p { (report.shown(&report.project.label(way.pipeline))) ", on " (report.shown(&events)) ":" }
+        p { (report.shown(&report.project.label(way.pipeline))) ", on " (report.shown(&way.told_events())) ":" }
         @if let Some(broken) = &way.broken { p { (told(report, broken)) } }
         ol { @for leg in &way.legs { li { (leg_as_text(report, leg)) } } }
         p { (if way.breaks() { "Nothing new arrives at " } else { "It ends at " }) (ends(report, way)) "." }

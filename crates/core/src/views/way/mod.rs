@@ -9,11 +9,14 @@ mod told;
 
 pub use build::ways;
 
-use crate::finding::Finding;
+use crate::finding::{Finding, listed};
 use crate::text::Place;
 
 /// What stands before an event that may end online, and may not.
 pub const PERHAPS: &str = "perhaps ";
+
+/// What is said where there is no way.
+pub const NO_WAY: &str = "No step here is known to put a site online.";
 
 /// A thing that is done with the site's files.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -228,6 +231,16 @@ pub struct Way {
 }
 
 impl Way {
+    /// The events on which it ends online, as people list them.
+    pub fn told_events(&self) -> String {
+        if self.events.is_empty() { "no event that is known".to_owned() } else { listed(&self.events) }
+    }
+
+    /// Where it ends, as people list it.
+    pub fn told_ends(&self) -> String {
+        listed(&self.ends.iter().map(|end| end.text.as_str()).collect::<Vec<_>>())
+    }
+
     /// The first thing that breaks it, in the order of work.
     pub fn first_break(&self) -> Option<&Break> {
         self.broken.as_ref().or_else(|| self.legs.iter().find_map(Leg::first_break))

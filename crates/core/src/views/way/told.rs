@@ -2,7 +2,7 @@
 
 use super::{Hand, StopKind};
 use crate::case::Case;
-use crate::effects::{ArtifactName, Effect, EffectAt};
+use crate::effects::{ArtifactName, Effect, EffectAt, UploadPath};
 use crate::trail::Standing;
 
 /// A stop, as far as its effect tells.
@@ -18,12 +18,16 @@ pub(super) fn told(case: &Case<'_>, job: usize, step: usize, effect: &EffectAt) 
     let (kind, text, certain) = words(case, job, step, effect)?;
     let hand = match &effect.effect {
         Effect::Upload { name, paths, .. } => {
-            let folders: Vec<&str> = paths.iter().map(|path| path.written.as_str()).collect();
-            Hand::Gives { name: name.known().filter(|name| !name.is_empty()).map(str::to_owned), holds: folders.join(", ") }
+            Hand::Gives { name: name.known().filter(|name| !name.is_empty()).map(str::to_owned), holds: written(paths) }
         }
         other => other.takes().map_or(Hand::None, |(name, _)| taken(name)),
     };
     Some(Told { kind, text, certain, hand })
+}
+
+/// Paths as they are written.
+fn written(paths: &[UploadPath]) -> String {
+    paths.iter().map(|path| path.written.as_str()).collect::<Vec<_>>().join(", ")
 }
 
 fn taken(name: &ArtifactName) -> Hand {
@@ -66,10 +70,9 @@ fn words(case: &Case<'_>, job: usize, step: usize, effect: &EffectAt) -> Option<
             )
         }
         Effect::Upload { name, paths, .. } => {
-            let folders: Vec<&str> = paths.iter().map(|path| path.written.as_str()).collect();
             let artifact = name.known().filter(|name| !name.is_empty()).map(|name| format!(" as {name}")).unwrap_or_default();
             let certain = paths.iter().all(|path| path.folder.as_deref().is_some_and(standing));
-            (StopKind::HandOn, format!("{}{artifact}", folders.join(", ")), certain)
+            (StopKind::HandOn, format!("{}{artifact}", written(paths)), certain)
         }
         Effect::Download { name, into, .. } => {
             let what = name.known().map_or_else(|| "all artifacts".to_owned(), str::to_owned);
