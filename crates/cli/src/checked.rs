@@ -26,6 +26,16 @@ impl Checked {
         Ok(Self { snapshot, files })
     }
 
+    /// The same, keeping what was worked out on the way for those who ask the snapshot for more.
+    ///
+    /// # Errors
+    /// When dulk.toml is wrong.
+    pub fn kept(start: &Path, today: Date) -> anyhow::Result<Self> {
+        let snapshot = Snapshot::of_disk(start, &[], Some(today))?;
+        let files = snapshot.check();
+        Ok(Self { snapshot, files })
+    }
+
     /// What was gathered.
     pub fn repository(&self) -> &Repository {
         self.snapshot.repository()

@@ -31,7 +31,7 @@ use crate::screen::Screen;
 /// When dulk.toml is wrong, or the file cannot be written.
 pub fn run(options: &ReportOptions, today: Date, screen: &mut Screen) -> anyhow::Result<Outcome> {
     let start = std::env::current_dir()?;
-    let checked = Checked::of(&start, &[], today)?;
+    let checked = Checked::kept(&start, today)?;
     let project = checked.snapshot.project();
     let report = Report::of(&checked, &project, today);
     let text = match options.format {
@@ -45,8 +45,6 @@ pub fn run(options: &ReportOptions, today: Date, screen: &mut Screen) -> anyhow:
         output::write(&start, &file, &text)?;
         screen.line(&format!("{} is written: {}", file.display(), report.summary()));
     }
-    // The process ends here; giving back what thousands of files hold would only take time.
-    std::mem::forget(report);
     Ok(Outcome::Clean)
 }
 

@@ -14,6 +14,16 @@ fn page_of(house: &House, dir: &str) -> PathBuf {
     house.path().join(dir).join("page.html")
 }
 
+/// The page of a repository in a browser of a usual size; nothing where there is no browser.
+fn opened(house: impl FnOnce() -> House, dir: &str) -> Option<(House, Browser)> {
+    let program = program()?;
+    let house = house();
+    let page = page_of(&house, dir);
+    let mut browser = Browser::start(program);
+    browser.open(&page, (1280, 800), "light");
+    Some((house, browser))
+}
+
 /// Texts of drawings that stand on others, or leave the box that they are in.
 const MISPLACED: &str = r"(() => {
   const found = [];
@@ -60,11 +70,7 @@ fn the_page_opens_at_every_size_without_a_word_or_a_request() {
 
 #[test]
 fn the_switches_work_without_a_script() {
-    let Some(program) = program() else { return };
-    let house = faulty_demo();
-    let page = page_of(&house, "tour/faulty");
-    let mut browser = Browser::start(program);
-    browser.open(&page, (1280, 800), "light");
+    let Some((_house, mut browser)) = opened(faulty_demo, "tour/faulty") else { return };
     assert_eq!(browser.value("document.querySelectorAll('script').length"), json!(0));
     browser.value("document.getElementById('dark').click()");
     assert_eq!(browser.value("getComputedStyle(document.body).backgroundColor"), json!("rgb(15, 27, 35)"));
@@ -76,11 +82,7 @@ fn the_switches_work_without_a_script() {
 
 #[test]
 fn a_reader_who_sees_nothing_finds_the_way() {
-    let Some(program) = program() else { return };
-    let house = faulty_demo();
-    let page = page_of(&house, "tour/faulty");
-    let mut browser = Browser::start(program);
-    browser.open(&page, (1280, 800), "light");
+    let Some((_house, mut browser)) = opened(faulty_demo, "tour/faulty") else { return };
     let tree = browser.accessible();
     let has = |role: &str, name: &str| tree.iter().any(|(own, named)| own == role && named.contains(name));
     for (role, name) in [
@@ -116,11 +118,7 @@ fn a_reader_who_sees_nothing_finds_the_way() {
 
 #[test]
 fn words_of_others_do_nothing_in_a_browser() {
-    let Some(program) = program() else { return };
-    let house = tricked();
-    let page = page_of(&house, "");
-    let mut browser = Browser::start(program);
-    browser.open(&page, (1280, 800), "light");
+    let Some((_house, mut browser)) = opened(tricked, "") else { return };
     assert_eq!(browser.console(), Vec::<String>::new());
     assert_eq!(browser.requests().len(), 1, "{:?}", browser.requests());
     assert_eq!(browser.value("document.querySelectorAll('script, img, b, [onmouseover], [onerror]').length"), json!(0));
@@ -129,7 +127,6 @@ fn words_of_others_do_nothing_in_a_browser() {
 
 #[test]
 fn a_long_pipeline_stays_legible() {
-    let Some(program) = program() else { return };
     let looks: String = (0..8)
         .map(|number| {
             format!(
@@ -152,10 +149,8 @@ fn a_long_pipeline_stays_legible() {
         "on: {{ push: {{ branches: [main] }}, workflow_dispatch: , schedule: [{{ cron: '0 4 * * *' }}] }}\njobs:\n  prepare:\n    runs-on: ubuntu-latest\n    steps: [{{ uses: actions/checkout@v5 }}]\n{looks}{stages}  publish:\n    needs: [stage-9, prepare]\n    runs-on: ubuntu-latest\n    steps:\n      - uses: actions/download-artifact@v4\n        with: {{ name: part-9, path: dist }}\n      - run: rsync -a dist/ pier@north.tarnsay.example:/srv/timetable/\n      - run: rsync -a dist/ pier@south.tarnsay.example:/srv/{}/\n",
         "timetable-of-every-line-and-season-".repeat(4)
     );
-    let house = House::with_git(&[("package.json", "{}"), (".github/workflows/sail.yml", &pipeline)]);
-    let page = page_of(&house, "");
-    let mut browser = Browser::start(program);
-    browser.open(&page, (1280, 800), "light");
+    let house = || House::with_git(&[("package.json", "{}"), (".github/workflows/sail.yml", &pipeline)]);
+    let Some((_house, mut browser)) = opened(house, "") else { return };
     assert_eq!(browser.value("document.querySelectorAll('svg.w-way .w-job').length"), json!(20));
     assert_eq!(browser.value("document.querySelectorAll('svg.w-way .w-end').length"), json!(2));
     assert_eq!(browser.value(MISPLACED), json!([]));
