@@ -118,6 +118,12 @@ pub enum Command {
     },
     /// Tell what Dulk knows of this repository, and from where; and what it could not know
     Facts(FactsOptions),
+    /// Serve an editor: the Language Server Protocol over standard input and output
+    Serve {
+        /// Taken as it is, since editors give it: there is no other way
+        #[arg(long, hide = true)]
+        stdio: bool,
+    },
     /// Show the whole tour on a demo repository that ships inside the program
     Demo {
         /// Lay the demo out in this new folder and keep it

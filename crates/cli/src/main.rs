@@ -12,6 +12,7 @@ mod output;
 mod render;
 mod report;
 mod screen;
+mod serve;
 mod trail;
 mod when;
 mod why;
@@ -62,6 +63,7 @@ fn main() -> ExitCode {
         Some(Command::Trail(options)) => trail::run(&options, today, &mut screen),
         Some(Command::Report(options)) => report::run(&options, today, &mut screen),
         Some(Command::When(options)) => when::run(&options, args.today, &mut screen),
+        Some(Command::Serve { stdio: _ }) => Ok(serve::run(today)),
         Some(Command::Demo { keep }) => demo::run(keep, today, &mut screen),
     };
     match result {

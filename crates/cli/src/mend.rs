@@ -18,7 +18,8 @@ use crate::Outcome;
 use crate::args::MendOptions;
 use crate::checked::Checked;
 use crate::render::text::{BOLD, DIM, GONE, GREEN, action, place, shown, wrap};
-use crate::screen::{Screen, complain, harmless, styled};
+use crate::screen::{Screen, complain, styled};
+use dulk_core::shown::harmless;
 
 /// Lines of context round a change.
 const CONTEXT: usize = 3;

@@ -3,9 +3,10 @@
 
 use std::collections::HashMap;
 
-use crate::carrier::Tree;
+use crate::carrier::{Copies, Tree};
 use crate::facts::AcceptSetting;
 use crate::finding::Finding;
+use crate::formats::Format;
 use crate::project::Project;
 use crate::text::{FileId, Place, SourceFile, Sources, Span};
 
@@ -56,6 +57,38 @@ fn next_line(source: &SourceFile, own: u32) -> u32 {
     let says = |line: &str| !line.trim().is_empty() && !line.trim_start().starts_with('#');
     let below = source.lines_from(own + 1).zip(own + 1..).find(|(line, _)| says(line));
     below.map_or(0, |(_, number)| number)
+}
+
+/// The signs that begin a comment in one format or another.
+const SIGNS: [&str; 2] = ["#", "//"];
+
+/// The comment that accepts a finding once a reason is written at its end: the byte where it goes in, and the text. Nothing where no
+/// comment can stand above the finding's line, as in a script or in a format without comments.
+pub fn comment_for(format: &dyn Format, source: &SourceFile, finding: &Finding) -> Option<(usize, String)> {
+    let line = source.position(finding.at.span.start).line;
+    let start = source.line_start(line);
+    let at = start.max(source.body().1);
+    let own = source.line_at(finding.at.span.start);
+    let indent = &own[..own.len() - own.trim_start().len()];
+    SIGNS.iter().find_map(|sign| {
+        let text = format!("{indent}{sign} {START} {} because \n", finding.rule);
+        let changed = format!("{}{text}{}", &source.text[..at], &source.text[at..]);
+        let changed = SourceFile::new(source.path.clone(), changed);
+        let tree = format.parse(&changed.text, &Copies::default());
+        let before = format.parse(&source.text, &Copies::default());
+        let said = acceptances(finding.at.file, &changed, &tree);
+        let is_heard = said.iter().any(|one| one.alone && one.line == line + 1 && one.rule == finding.rule);
+        (is_heard && tree.is_whole() == before.is_whole()).then_some((at, text))
+    })
+}
+
+/// The entry of dulk.toml that accepts a finding once a reason is written into it.
+pub fn entry_for(source: &SourceFile, finding: &Finding) -> String {
+    let quoted = |text: &str| toml::Value::String(text.to_owned()).to_string();
+    let line = source.line_at(finding.at.span.start).trim();
+    // A credential is named nowhere else.
+    let line = if finding.hides || line.is_empty() { String::new() } else { format!("line = {}\n", quoted(line)) };
+    format!("[[accept]]\nrule = {}\nfile = {}\n{line}because = \"\"\n", quoted(finding.rule), quoted(&source.path))
 }
 
 /// Takes the accepted findings away; gives which acceptances met one.

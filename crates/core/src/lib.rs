@@ -21,6 +21,7 @@ pub mod project;
 pub mod rehearsal;
 pub mod rules;
 pub mod shell;
+pub mod shown;
 pub mod text;
 pub mod trail;
 pub mod views;

@@ -1,5 +1,6 @@
 //! git's branches, tags and remotes, by library: no program, hook, filter or helper runs.
 
+use std::hash::{Hash, Hasher};
 use std::path::{Path, PathBuf};
 
 use dulk_core::facts::{Fact, GitFacts, Origin, Remote};
@@ -81,6 +82,29 @@ fn pointed_to(folder: &Path, own: &Path) -> Result<(), String> {
         Ok(shared) => gate::git_is_sound(&git.join(shared.trim())),
         Err(_) => Ok(()),
     }
+}
+
+/// More references than this are not looked at one by one.
+const REFERENCES_LOOKED_AT: usize = 5_000;
+
+/// A number that becomes another one when the branches, tags, remotes or tracked files of the repository round a folder do, by the times
+/// and lengths of git's own files; nothing where there is no git.
+pub fn mark_of_references(start: &Path) -> Option<u64> {
+    let repository = open(start).ok()?;
+    let mut hasher = std::hash::DefaultHasher::new();
+    let own = ["HEAD", "index"].map(|name| repository.git_dir().join(name));
+    let common = ["packed-refs", "config"].map(|name| repository.common_dir().join(name));
+    let mut open: Vec<PathBuf> = own.into_iter().chain(common).chain([repository.common_dir().join("refs")]).collect();
+    let mut left = REFERENCES_LOOKED_AT;
+    while let Some(path) = open.pop().filter(|_| left > 0) {
+        left -= 1;
+        let Ok(found) = std::fs::symlink_metadata(&path) else { continue };
+        (&path, found.len(), found.modified().ok()).hash(&mut hasher);
+        if found.is_dir() {
+            open.extend(std::fs::read_dir(&path).into_iter().flatten().flatten().map(|entry| entry.path()));
+        }
+    }
+    Some(hasher.finish())
 }
 
 /// The folder of the files; a bare repository has none.

@@ -13,7 +13,7 @@ use std::path::{Path, PathBuf};
 
 pub use demo::demo_repository;
 pub use disk::{remove_left_over, replace};
-pub use git::{changed_lines, changed_paths, has_commit};
+pub use git::{changed_lines, changed_paths, has_commit, mark_of_references};
 pub use hook::{HookOptions, HookState, hook_off, hook_on, hook_status, is_fetched_for_one_call};
 
 use dulk_core::facts::Shelf as _;
@@ -141,12 +141,15 @@ fn read_from(
     Ok(Repository { root, sources, pipelines, facts })
 }
 
-/// The text of a file of a repository as it is on the disk now.
+/// The text of a file, by its path from the root: one that is not yet saved, or else what lies on the disk now.
 ///
 /// # Errors
 /// Why it cannot be read, in plain words.
-pub fn read_text(root: &Path, path: &str) -> Result<String, String> {
-    disk::read(root, path)
+pub fn read_over(root: &Path, path: &str, unsaved: &Unsaved) -> Result<String, String> {
+    match unsaved.get(path) {
+        Some(text) => gate::fits(text.len() as u64).map(|()| text.clone()),
+        None => disk::read(root, path),
+    }
 }
 
 /// dulk.toml of the repository around a folder.

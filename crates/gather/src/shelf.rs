@@ -20,7 +20,7 @@ pub type Unsaved = BTreeMap<String, String>;
 impl dulk_core::facts::Shelf for Shelf<'_> {
     fn read(&self, name: &str) -> Result<String, String> {
         match self {
-            Self::Disk(root, unsaved) => unsaved.get(name).map_or_else(|| disk::read(root, name), |text| Ok(text.clone())),
+            Self::Disk(root, unsaved) => crate::read_over(root, name, unsaved),
             Self::Commit(commit) => commit.read(name),
         }
     }

@@ -7,7 +7,7 @@ use dulk_core::facts::programs_asked_for;
 use dulk_core::formats::{Claim, PipelineFile, Prepared, prepare};
 use dulk_core::project::{Project, reached};
 use dulk_core::text::FileId;
-use dulk_gather::{GatherError, gather_with, read_text};
+use dulk_gather::{GatherError, gather_with, read_over};
 
 use crate::{ReadFrom, Snapshot, judge};
 
@@ -47,11 +47,10 @@ impl Snapshot {
     /// # Errors
     /// When dulk.toml is wrong: then everything stays as it was.
     pub fn renew(&mut self, path: &str) -> Result<Renewed, GatherError> {
-        let ReadFrom::Disk { start, paths } = &self.read_from else { return Ok(Renewed::Nothing) };
-        let text = match self.unsaved.get(path) {
-            Some(text) => Ok(text.clone()),
-            None => read_text(&self.repository.root, path),
-        };
+        if matches!(self.read_from, ReadFrom::Commit) {
+            return Ok(Renewed::Nothing);
+        }
+        let text = read_over(&self.repository.root, path, &self.unsaved);
         let known = self.repository.sources.find(path);
         if let (Ok(text), Some(file)) = (&text, known) {
             if *text == self.repository.sources.get(file).text {
@@ -61,6 +60,15 @@ impl Snapshot {
                 return Ok(self.exchange(file, text.clone()));
             }
         }
+        self.renew_all()
+    }
+
+    /// Reads the whole repository again: files came or went, or git has other branches.
+    ///
+    /// # Errors
+    /// When dulk.toml is wrong: then everything stays as it was.
+    pub fn renew_all(&mut self) -> Result<Renewed, GatherError> {
+        let ReadFrom::Disk { start, paths } = &self.read_from else { return Ok(Renewed::Nothing) };
         self.repository = gather_with(start, paths, &self.unsaved)?;
         Ok(self.read_all())
     }

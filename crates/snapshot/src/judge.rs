@@ -99,20 +99,22 @@ pub(crate) struct Judged {
 }
 
 impl Judged {
-    /// Checks what has not been checked yet.
-    pub fn complete(&mut self, project: &Project<'_>) {
+    /// Checks what has not been checked yet, as long as `stop` says no; whether all of it is checked then.
+    pub fn complete(&mut self, project: &Project<'_>, stop: &(dyn Fn() -> bool + Sync)) -> bool {
         let count = project.prepared.len();
         self.found.resize(count, None);
         self.faces.resize(count, None);
         let open: Vec<usize> = (0..count).filter(|index| self.found[*index].is_none()).collect();
+        let check = |index: &usize| (!stop()).then(|| dulk_core::check(project, *index));
         if open.len() < PARALLEL_FROM {
-            open.iter().for_each(|index| self.found[*index] = Some(dulk_core::check(project, *index)));
+            open.iter().for_each(|index| self.found[*index] = check(index));
         } else {
             // What rules ask of other files is there before the first of them asks, so that no thread waits for another.
-            open.par_iter().for_each(|index| project.prepare(*index));
-            let found: Vec<Vec<Finding>> = open.par_iter().map(|index| dulk_core::check(project, *index)).collect();
-            open.into_iter().zip(found).for_each(|(index, found)| self.found[index] = Some(found));
+            open.par_iter().filter(|_| !stop()).for_each(|index| project.prepare(*index));
+            let found: Vec<Option<Vec<Finding>>> = open.par_iter().map(check).collect();
+            open.into_iter().zip(found).for_each(|(index, found)| self.found[index] = found);
         }
+        self.found.iter().all(Option::is_some)
     }
 
     /// What was found, file by file: what is wrong inside an action stands with that.
@@ -123,7 +125,7 @@ impl Judged {
     /// The same of a project that is looked at only once: nothing of it is kept.
     pub fn once(project: &Project<'_>) -> Vec<CheckedFile> {
         let mut judged = Self::default();
-        judged.complete(project);
+        judged.complete(project, &|| false);
         by_file(project, judged.found.into_iter().map(Option::unwrap_or_default).collect())
     }
 

@@ -52,7 +52,14 @@ impl Snapshot {
     /// # Errors
     /// When a path does not exist, or dulk.toml is wrong.
     pub fn of_disk(start: &Path, paths: &[PathBuf], today: Option<Date>) -> Result<Self, GatherError> {
-        let unsaved = Unsaved::new();
+        Self::of_texts(start, paths, Unsaved::new(), today)
+    }
+
+    /// The same with texts that are not yet saved laid over the disk's, by their paths from the repository's root.
+    ///
+    /// # Errors
+    /// As [`Snapshot::of_disk`].
+    pub fn of_texts(start: &Path, paths: &[PathBuf], unsaved: Unsaved, today: Option<Date>) -> Result<Self, GatherError> {
         let repository = gather_with(start, paths, &unsaved)?;
         Ok(Self::new(repository, today, ReadFrom::Disk { start: start.to_owned(), paths: paths.to_vec() }, unsaved))
     }
@@ -93,11 +100,16 @@ impl Snapshot {
 
     /// Checks what has not been checked yet, many pipelines at the same time: by pipeline file, in the order of the repository's list.
     pub fn check(&self) -> Vec<CheckedFile> {
+        self.check_unless(&|| false).unwrap_or_default()
+    }
+
+    /// The same as long as `stop` says no, which is asked before each pipeline; nothing where it said yes. What was checked by then is kept.
+    pub fn check_unless(&self, stop: &(dyn Fn() -> bool + Sync)) -> Option<Vec<CheckedFile>> {
         let project = self.project();
         let mut judged = self.judged.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
-        judged.complete(&project);
+        let is_done = judged.complete(&project, stop);
         judged.kept = project.keep();
-        judged.files(&project)
+        is_done.then(|| judged.files(&project))
     }
 
     /// The same for a picture that is looked at only once, by a process that ends soon: nothing of what was found is kept, and what was

@@ -7,6 +7,8 @@ use anstyle::{AnsiColor, Style};
 use dulk_core::finding::{Finding, HERE_TOO, Severity, WitnessSource};
 use dulk_core::mask::{MASK, mask};
 use dulk_core::rules::FAMILIES;
+pub use dulk_core::shown::shown;
+use dulk_core::shown::harmless;
 use dulk_core::text::{Place, Sources};
 use dulk_core::views::{Mark, strip};
 use dulk_snapshot::CheckedFile;
@@ -16,7 +18,7 @@ use super::source_word;
 
 use crate::checked::Checked;
 pub use crate::screen::wrap;
-use crate::screen::{Screen, harmless, styled};
+use crate::screen::{Screen, styled};
 
 /// A style of the views.
 pub const BOLD: Style = Style::new().bold();
@@ -157,11 +159,6 @@ pub fn action(finding: &Finding, sources: &Sources) -> String {
     let line = file.position(edit.at.span.start).line;
     let elsewhere = if edit.at.file == finding.at.file { String::new() } else { format!(" of {}", file.path) };
     format!("{title} on line {line}{elsewhere}")
-}
-
-/// Text that may hold parts of files.
-pub fn shown(text: &str) -> String {
-    harmless(&mask(text)).into_owned()
 }
 
 pub fn place(place: Place, sources: &Sources) -> String {

@@ -7,7 +7,7 @@ use dulk_core::text::{FileId, Place, SourceFile};
 use similar::{ChangeTag, TextDiff};
 
 use super::Report;
-use crate::screen::harmless;
+use dulk_core::shown::harmless;
 
 /// Lines shown before and after a place.
 const AROUND: u32 = 2;

@@ -26,6 +26,7 @@ pub use page::{EnvValue, Otherwise, PageVariable, is_page_source, is_settings_fi
 pub use programs::{Program, Reach, demanded_by};
 pub use runtimes::RuntimeFact;
 pub use settings::{
+    Declared, declared_with,
     AcceptSetting, Environment, Forge, Named, RuleSetting, Settings, SettingsError, StartsSetting, read_settings,
 };
 pub use sites::{

@@ -1,5 +1,6 @@
 //! dulk.toml: what no file can show, and what the user wants of the rules.
 
+mod declare;
 mod read;
 #[cfg(test)]
 mod schema;
@@ -8,6 +9,7 @@ mod tests;
 
 use std::collections::BTreeMap;
 
+pub use declare::{Declared, declared_with};
 pub use read::read_settings;
 
 use crate::finding::Severity;

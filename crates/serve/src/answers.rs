@@ -1,0 +1,98 @@
+//! Which question is answered by whom.
+
+use crossbeam_channel::Sender;
+use lsp_server::ErrorCode;
+use lsp_types::{Diagnostic, DocumentDiagnosticParams, Uri};
+use serde::de::DeserializeOwned;
+use serde_json::{Value, json};
+
+use crate::actions;
+use crate::client::Client;
+use crate::server::read;
+use crate::session::{Asked, Fault, Session};
+
+/// An answer, and what has to be kept of it.
+pub struct Answered {
+    /// The answer.
+    pub value: Value,
+    /// What is wrong in an open text, as the client now knows.
+    pub pulled: Option<(Uri, Vec<Diagnostic>)>,
+}
+
+/// What the server can do.
+pub fn capabilities(client: &Client) -> Value {
+    let mut capabilities = json!({
+        "positionEncoding": client.encoding.kind(),
+        "textDocumentSync": {"openClose": true, "change": 2, "save": {"includeText": false}},
+        "codeActionProvider": {"codeActionKinds": actions::KINDS, "resolveProvider": client.resolves_edits},
+        "executeCommandProvider": {"commands": actions::COMMANDS},
+        "workspace": {"workspaceFolders": {"supported": true, "changeNotifications": true}},
+    });
+    if client.pulls {
+        // Files that are not open are told of without being asked for.
+        capabilities["diagnosticProvider"] = json!({"identifier": "dulk", "interFileDependencies": true, "workspaceDiagnostics": false});
+    }
+    json!({"capabilities": capabilities, "serverInfo": {"name": "dulk", "version": env!("CARGO_PKG_VERSION")}})
+}
+
+/// Whether an answer hangs on what is wrong now.
+pub fn needs_findings(method: &str) -> bool {
+    matches!(
+        method,
+        "textDocument/diagnostic" | "workspace/diagnostic" | "textDocument/codeAction" | "codeAction/resolve" | "workspace/executeCommand"
+    )
+}
+
+/// Answers a request.
+///
+/// # Errors
+/// With the protocol's errors: for a question that nobody here knows, and for one that cannot be read.
+pub fn answer(session: &Session, method: &str, params: Value, say: &Sender<Value>) -> Result<Answered, Fault> {
+    let value = match method {
+        "textDocument/diagnostic" => return pull(session, read(params)?),
+        "workspace/diagnostic" => workspace_diagnostics(session),
+        "textDocument/codeAction" => of_file(session, params, actions::actions)?,
+        "codeAction/resolve" => actions::resolve(session, read(params)?),
+        "workspace/executeCommand" => actions::execute(session, read(params)?, say)?,
+        _ => return Err(Fault::new(ErrorCode::MethodNotFound, format!("{method} is not known here"))),
+    };
+    Ok(Answered { value, pulled: None })
+}
+
+/// Answers what is asked of a file; null for one of no repository.
+fn of_file<P: DeserializeOwned>(
+    session: &Session,
+    params: Value,
+    answer: impl Fn(&Asked<'_>, P) -> Option<Value>,
+) -> Result<Value, Fault> {
+    let uri: Uri = read(params.pointer("/textDocument/uri").cloned().unwrap_or_default())?;
+    let params = read(params)?;
+    Ok(session.asked(&uri).and_then(|asked| answer(&asked, params)).unwrap_or_default())
+}
+
+/// The findings of one file, and under which name those are known. The same findings have the same name.
+fn pull(session: &Session, params: DocumentDiagnosticParams) -> Result<Answered, Fault> {
+    let uri = params.text_document.uri;
+    let list = session.asked(&uri).map(|asked| session.diagnostics_in(&asked)).unwrap_or_default();
+    let name = name_of(&list);
+    let value = match params.previous_result_id == Some(name.clone()) {
+        true => json!({"kind": "unchanged", "resultId": name}),
+        false => json!({"kind": "full", "resultId": name, "items": list}),
+    };
+    Ok(Answered { value, pulled: Some((uri, list)) })
+}
+
+fn name_of(list: &[Diagnostic]) -> String {
+    use std::hash::{DefaultHasher, Hash, Hasher};
+    let mut hasher = DefaultHasher::new();
+    json!(list).to_string().hash(&mut hasher);
+    format!("{:x}", hasher.finish())
+}
+
+fn workspace_diagnostics(session: &Session) -> Value {
+    let all = session.all_diagnostics();
+    let report = |(uri, list): (&String, &Vec<Diagnostic>)| {
+        json!({"kind": "full", "uri": uri, "version": session.version_of(uri), "resultId": name_of(list), "items": list})
+    };
+    json!({"items": all.iter().map(report).collect::<Vec<_>>()})
+}

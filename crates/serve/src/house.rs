@@ -1,0 +1,225 @@
+//! One repository that is looked at: its picture, the unsaved texts over it, and what was last found.
+
+use std::collections::{BTreeMap, BTreeSet};
+use std::path::{Path, PathBuf};
+
+use dulk_core::finding::Finding;
+use dulk_core::formats::{self, Claim};
+use dulk_core::knowledge::Date;
+use dulk_core::project::Project;
+use dulk_core::text::{FileId, Sources};
+use dulk_gather::{GatherError, Unsaved, mark_of_references};
+use dulk_snapshot::{CheckedFile, Renewed, Snapshot};
+
+/// Files that say something of a repository though no pipeline names them, and may be made while it is open.
+const SPEAKING: [&str; 2] = ["dulk.toml", "package.json"];
+
+/// A repository.
+pub struct House {
+    /// Its top folder, with links followed.
+    pub root: PathBuf,
+    /// The same as the client knows it.
+    pub known_as: PathBuf,
+    start: PathBuf,
+    today: Option<Date>,
+    /// Nothing as long as dulk.toml was wrong from the beginning.
+    snapshot: Option<Snapshot>,
+    /// Why dulk.toml is refused now: the line, from 1, and in words.
+    pub wrong_settings: Option<(u32, String)>,
+    unsaved: Unsaved,
+    /// Texts that came since the picture was made.
+    waiting: BTreeSet<String>,
+    everything_waits: bool,
+    mark: Option<u64>,
+    /// What was found last.
+    found: Vec<CheckedFile>,
+    is_checked: bool,
+}
+
+impl House {
+    /// Reads the repository round a folder.
+    pub fn open(start: &Path, today: Option<Date>) -> Self {
+        let mut house = Self {
+            root: std::fs::canonicalize(start).unwrap_or_else(|_| start.to_owned()),
+            known_as: start.to_owned(),
+            start: start.to_owned(),
+            today,
+            snapshot: None,
+            wrong_settings: None,
+            unsaved: Unsaved::new(),
+            waiting: BTreeSet::new(),
+            everything_waits: false,
+            mark: mark_of_references(start),
+            found: Vec::new(),
+            is_checked: false,
+        };
+        house.build();
+        house
+    }
+
+    fn build(&mut self) {
+        match Snapshot::of_texts(&self.start, &[], self.unsaved.clone(), self.today) {
+            Ok(snapshot) => {
+                let root = snapshot.repository().root.clone();
+                let inside = self.root.strip_prefix(&root).map(Path::to_owned).unwrap_or_default();
+                if self.start.ends_with(&inside) {
+                    self.known_as = self.start.ancestors().nth(inside.components().count()).unwrap_or(&root).to_owned();
+                } else {
+                    self.known_as.clone_from(&root);
+                }
+                self.root = root;
+                self.wrong_settings = None;
+                self.snapshot = Some(snapshot);
+            }
+            Err(error) => self.wrong_settings = Some(told(error)),
+        }
+        self.is_checked = false;
+    }
+
+    /// The path from the root of a file that lies in it.
+    pub fn path_of(&self, file: &Path) -> Option<String> {
+        let inside = file.strip_prefix(&self.known_as).or_else(|_| file.strip_prefix(&self.root)).map(Path::to_owned).ok();
+        let inside = inside.or_else(|| {
+            let folder = std::fs::canonicalize(file.parent()?).ok()?;
+            Some(folder.strip_prefix(&self.root).ok()?.join(file.file_name()?))
+        })?;
+        let path = inside.to_str()?.replace(std::path::MAIN_SEPARATOR, "/");
+        (!path.is_empty() && !path.split('/').any(|part| part == "..")).then_some(path)
+    }
+
+    /// Where a path from the root lies, as the client knows it.
+    pub fn file_of(&self, path: &str) -> PathBuf {
+        self.known_as.join(path)
+    }
+
+    /// The picture; nothing as long as dulk.toml was wrong from the beginning.
+    pub fn snapshot(&self) -> Option<&Snapshot> {
+        self.snapshot.as_ref()
+    }
+
+    /// All texts that were read.
+    pub fn sources(&self) -> Option<&Sources> {
+        self.snapshot.as_ref().map(Snapshot::sources)
+    }
+
+    /// A file by its path, and the project that it belongs to.
+    pub fn looked_at(&self, path: &str) -> Option<(Project<'_>, FileId)> {
+        let snapshot = self.snapshot.as_ref()?;
+        let file = snapshot.sources().find(path)?;
+        Some((snapshot.project(), file))
+    }
+
+    /// What was found last.
+    pub fn findings(&self) -> impl Iterator<Item = &Finding> {
+        self.found.iter().flat_map(|file| &file.findings)
+    }
+
+    /// Whether anything hangs on a file: it was read, or would be if it were there.
+    fn is_read(&self, path: &str) -> bool {
+        SPEAKING.contains(&path.rsplit('/').next().unwrap_or(path))
+            || formats::all().iter().any(|format| format.claim(path) != Claim::No)
+            || self.sources().is_some_and(|sources| sources.find(path).is_some())
+    }
+
+    /// Lays a text over a file; nothing takes it away.
+    pub fn lay_over(&mut self, path: &str, text: Option<String>) {
+        let was = self.unsaved.contains_key(path);
+        if !was && !self.is_read(path) {
+            return;
+        }
+        match text {
+            Some(text) => self.unsaved.insert(path.to_owned(), text),
+            None => self.unsaved.remove(path),
+        };
+        self.waiting.insert(path.to_owned());
+    }
+
+    /// A file of the disk has become another one.
+    pub fn has_changed(&mut self, path: &str) {
+        if self.is_read(path) {
+            self.waiting.insert(path.to_owned());
+        }
+    }
+
+    /// Files have come or gone, or a file was saved that may matter in a way that nobody can tell.
+    pub fn may_have_changed(&mut self) {
+        self.everything_waits = true;
+    }
+
+    /// Looks whether git has other branches, or tracks other files.
+    pub fn look_at_git(&mut self) {
+        let mark = mark_of_references(&self.start);
+        if mark != self.mark {
+            self.mark = mark;
+            self.everything_waits = true;
+        }
+    }
+
+    /// Takes in what has come since. Whether that makes a new check needed.
+    pub fn take_in(&mut self) {
+        if self.waiting.is_empty() && !self.everything_waits {
+            return;
+        }
+        let waiting = std::mem::take(&mut self.waiting);
+        let everything = std::mem::take(&mut self.everything_waits);
+        let Some(snapshot) = &mut self.snapshot else {
+            self.build();
+            return;
+        };
+        let mut wrong = None;
+        let mut has_renewed = false;
+        for path in waiting {
+            match snapshot.lay_over(&path, self.unsaved.get(&path).cloned()) {
+                Ok(renewed) => has_renewed |= renewed != Renewed::Nothing,
+                Err(error) => wrong = Some(told(error)),
+            }
+            if path == "dulk.toml" {
+                self.wrong_settings = wrong.clone();
+            }
+        }
+        if everything {
+            match snapshot.renew_all() {
+                Ok(_) => has_renewed = true,
+                Err(error) => self.wrong_settings = Some(told(error)),
+            }
+        }
+        self.is_checked &= !has_renewed;
+    }
+
+    /// Checks what has changed, as long as `stop` says no. Whether all is checked.
+    pub fn check(&mut self, stop: &(dyn Fn() -> bool + Sync)) -> bool {
+        if self.is_checked {
+            return true;
+        }
+        let found = match &self.snapshot {
+            Some(snapshot) => snapshot.check_unless(stop),
+            None => Some(Vec::new()),
+        };
+        let Some(found) = found else { return false };
+        self.found = found;
+        self.is_checked = true;
+        true
+    }
+
+    /// Everything is taken in and checked.
+    pub fn is_at_rest(&self) -> bool {
+        self.is_checked && self.waiting.is_empty() && !self.everything_waits
+    }
+
+    /// The findings of each file, by its path.
+    pub fn by_file(&self) -> BTreeMap<FileId, Vec<&Finding>> {
+        let mut files: BTreeMap<FileId, Vec<&Finding>> = BTreeMap::new();
+        for finding in self.findings() {
+            files.entry(finding.at.file).or_default().push(finding);
+        }
+        files
+    }
+}
+
+/// Where dulk.toml is wrong, and why.
+fn told(error: GatherError) -> (u32, String) {
+    match error {
+        GatherError::Settings { line, reason } => (line, reason),
+        other => (1, other.to_string()),
+    }
+}
