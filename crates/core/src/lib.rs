@@ -5,6 +5,7 @@
 
 pub mod accept;
 pub mod carrier;
+pub mod cursor;
 pub mod effects;
 pub mod expression;
 pub mod facts;

@@ -23,16 +23,25 @@ use crate::wire;
 const MEND_FILE: &str = "source.fixAll.dulk";
 /// The command for it, for clients that take edits only with the action itself.
 const MEND_FILE_COMMAND: &str = "dulk.mendFile";
+/// The command that tells when a job runs.
+pub const WHEN_COMMAND: &str = "dulk.when";
 
 /// The kinds of actions that there are.
 pub const KINDS: [&str; 2] = ["quickfix", MEND_FILE];
 /// The commands that there are.
-pub const COMMANDS: [&str; 1] = [MEND_FILE_COMMAND];
+pub const COMMANDS: [&str; 2] = [MEND_FILE_COMMAND, WHEN_COMMAND];
 
 /// What an action that is completed later is known by.
 #[derive(Serialize, Deserialize)]
 struct Later {
     uri: Uri,
+}
+
+/// A job of a file.
+#[derive(Deserialize)]
+struct JobOf {
+    uri: Uri,
+    job: String,
 }
 
 /// The actions for a range.
@@ -80,7 +89,7 @@ fn mend(asked: &Asked<'_>, project: &Project<'_>, finding: &Finding) -> Option<C
     let title = sentence(&shown(&finding.mend.title));
     Some(CodeAction {
         is_preferred: Some(finding.mend.certain),
-        diagnostics: Some(vec![diagnostic(asked.house, project.sources, finding, asked.client())]),
+        diagnostics: Some(vec![diagnostic(asked.session, asked.house, project.sources, finding)]),
         ..quick(title, edit)
     })
 }
@@ -106,7 +115,7 @@ fn acceptance(asked: &Asked<'_>, project: &Project<'_>, finding: &Finding) -> Op
         }
     };
     Some(CodeAction {
-        diagnostics: Some(vec![diagnostic(asked.house, project.sources, finding, asked.client())]),
+        diagnostics: Some(vec![diagnostic(asked.session, asked.house, project.sources, finding)]),
         ..quick(title, edits.finish(asked.session, asked.house)?)
     })
 }
@@ -143,10 +152,13 @@ fn declarations(asked: &Asked<'_>, project: &Project<'_>, place: Place) -> Vec<C
             let kinds: &[(Declared, Read, &str)] = match read.read {
                 Read::Secret => &[(Declared::Secrets, Read::Secret, "secret")],
                 Read::ForgeVariable => &[(Declared::Variables, Read::ForgeVariable, "variable")],
-                Read::Unheld => &[(Declared::Secrets, Read::Secret, "secret"), (Declared::Variables, Read::ForgeVariable, "variable")],
+                Read::Unheld => {
+                    &[(Declared::Secrets, Read::Secret, "secret"), (Declared::Variables, Read::ForgeVariable, "variable")]
+                }
                 _ => continue,
             };
-            let environment = read.job.and_then(|job| case.pipeline.jobs[job].environment.as_ref()).map(|name| name.value.as_str());
+            let environment =
+                read.job.and_then(|job| case.pipeline.jobs[job].environment.as_ref()).map(|name| name.value.as_str());
             if forge.holds(&read.name, environment) {
                 continue;
             }
@@ -222,15 +234,27 @@ pub fn resolve(session: &Session, mut action: CodeAction) -> Value {
 /// # Errors
 /// For a command that nobody here knows, and for one without its arguments.
 pub fn execute(session: &Session, params: ExecuteCommandParams, say: &Sender<Value>) -> Result<Value, Fault> {
-    if params.command != MEND_FILE_COMMAND {
-        return Err(Fault::new(ErrorCode::InvalidParams, format!("there is no command {}", params.command)));
-    }
-    let later: Later = read(params.arguments.into_iter().next().unwrap_or_default())?;
-    if let Some(edit) = mended(session, &later) {
+    let argument = params.arguments.into_iter().next().unwrap_or_default();
+    let message = match params.command.as_str() {
+        MEND_FILE_COMMAND => mended(session, &read(argument)?)
+            .map(|edit| wire::request("dulk-mend", "workspace/applyEdit", json!({"label": "dulk mend", "edit": edit}))),
+        WHEN_COMMAND => when(session, &read(argument)?)
+            .map(|text| wire::notification("window/showMessage", json!({"type": 3, "message": text}))),
+        other => return Err(Fault::new(ErrorCode::InvalidParams, format!("there is no command {other}"))),
+    };
+    if let Some(message) = message {
         // A writer that is gone means a client that is gone.
-        let _ = say.send(wire::request("dulk-mend", "workspace/applyEdit", json!({"label": "dulk mend", "edit": edit})));
+        let _ = say.send(message);
     }
     Ok(Value::Null)
+}
+
+/// What becomes of a job on every event.
+fn when(session: &Session, wanted: &JobOf) -> Option<String> {
+    let asked = session.asked(&wanted.uri)?;
+    let (project, file) = asked.project()?;
+    let job = dulk_core::cursor::timed_jobs(&project, file).into_iter().find(|job| job.id == wanted.job)?;
+    Some(format!("{} {}.\n{}", shown(&job.id), shown(&job.runs.told()), job.events.join("\n")))
 }
 
 /// With a capital letter.

@@ -2,14 +2,14 @@
 
 use crossbeam_channel::Sender;
 use lsp_server::ErrorCode;
-use lsp_types::{Diagnostic, DocumentDiagnosticParams, Uri};
+use lsp_types::{Diagnostic, DocumentDiagnosticParams, RenameParams, Uri};
 use serde::de::DeserializeOwned;
 use serde_json::{Value, json};
 
-use crate::actions;
 use crate::client::Client;
 use crate::server::read;
 use crate::session::{Asked, Fault, Session};
+use crate::{actions, reading, writing};
 
 /// An answer, and what has to be kept of it.
 pub struct Answered {
@@ -26,11 +26,22 @@ pub fn capabilities(client: &Client) -> Value {
         "textDocumentSync": {"openClose": true, "change": 2, "save": {"includeText": false}},
         "codeActionProvider": {"codeActionKinds": actions::KINDS, "resolveProvider": client.resolves_edits},
         "executeCommandProvider": {"commands": actions::COMMANDS},
+        "hoverProvider": true,
+        "completionProvider": {"triggerCharacters": writing::TRIGGERS},
+        "definitionProvider": true,
+        "referencesProvider": true,
+        "documentSymbolProvider": true,
+        "foldingRangeProvider": true,
+        "documentLinkProvider": {"resolveProvider": false},
+        "inlayHintProvider": true,
+        "codeLensProvider": {"resolveProvider": false},
+        "renameProvider": {"prepareProvider": true},
         "workspace": {"workspaceFolders": {"supported": true, "changeNotifications": true}},
     });
     if client.pulls {
         // Files that are not open are told of without being asked for.
-        capabilities["diagnosticProvider"] = json!({"identifier": "dulk", "interFileDependencies": true, "workspaceDiagnostics": false});
+        capabilities["diagnosticProvider"] =
+            json!({"identifier": "dulk", "interFileDependencies": true, "workspaceDiagnostics": false});
     }
     json!({"capabilities": capabilities, "serverInfo": {"name": "dulk", "version": env!("CARGO_PKG_VERSION")}})
 }
@@ -39,7 +50,12 @@ pub fn capabilities(client: &Client) -> Value {
 pub fn needs_findings(method: &str) -> bool {
     matches!(
         method,
-        "textDocument/diagnostic" | "workspace/diagnostic" | "textDocument/codeAction" | "codeAction/resolve" | "workspace/executeCommand"
+        "textDocument/diagnostic"
+            | "textDocument/hover"
+            | "workspace/diagnostic"
+            | "textDocument/codeAction"
+            | "codeAction/resolve"
+            | "workspace/executeCommand"
     )
 }
 
@@ -51,6 +67,17 @@ pub fn answer(session: &Session, method: &str, params: Value, say: &Sender<Value
     let value = match method {
         "textDocument/diagnostic" => return pull(session, read(params)?),
         "workspace/diagnostic" => workspace_diagnostics(session),
+        "textDocument/hover" => of_file(session, params, reading::hover)?,
+        "textDocument/completion" => of_file(session, params, writing::completion)?,
+        "textDocument/definition" => of_file(session, params, reading::definition)?,
+        "textDocument/references" => of_file(session, params, reading::references)?,
+        "textDocument/documentSymbol" => of_file(session, params, reading::symbols)?,
+        "textDocument/foldingRange" => of_file(session, params, reading::folding)?,
+        "textDocument/documentLink" => of_file(session, params, reading::links)?,
+        "textDocument/inlayHint" => of_file(session, params, reading::inlay_hints)?,
+        "textDocument/codeLens" => of_file(session, params, reading::lenses)?,
+        "textDocument/prepareRename" => of_file(session, params, writing::prepare_rename)?,
+        "textDocument/rename" => rename(session, &read(params)?)?,
         "textDocument/codeAction" => of_file(session, params, actions::actions)?,
         "codeAction/resolve" => actions::resolve(session, read(params)?),
         "workspace/executeCommand" => actions::execute(session, read(params)?, say)?,
@@ -68,6 +95,13 @@ fn of_file<P: DeserializeOwned>(
     let uri: Uri = read(params.pointer("/textDocument/uri").cloned().unwrap_or_default())?;
     let params = read(params)?;
     Ok(session.asked(&uri).and_then(|asked| answer(&asked, params)).unwrap_or_default())
+}
+
+fn rename(session: &Session, params: &RenameParams) -> Result<Value, Fault> {
+    match session.asked(&params.text_document_position.text_document.uri) {
+        Some(asked) => writing::rename(&asked, params),
+        None => Err(Fault::new(ErrorCode::RequestFailed, "this file is of no repository")),
+    }
 }
 
 /// The findings of one file, and under which name those are known. The same findings have the same name.
@@ -91,8 +125,6 @@ fn name_of(list: &[Diagnostic]) -> String {
 
 fn workspace_diagnostics(session: &Session) -> Value {
     let all = session.all_diagnostics();
-    let report = |(uri, list): (&String, &Vec<Diagnostic>)| {
-        json!({"kind": "full", "uri": uri, "version": session.version_of(uri), "resultId": name_of(list), "items": list})
-    };
+    let report = |(uri, list): (&String, &Vec<Diagnostic>)| json!({"kind": "full", "uri": uri, "version": session.version_of(uri), "resultId": name_of(list), "items": list});
     json!({"items": all.iter().map(report).collect::<Vec<_>>()})
 }

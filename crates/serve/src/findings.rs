@@ -12,7 +12,7 @@ use lsp_types::{
 
 use crate::client::Client;
 use crate::house::House;
-use crate::uri;
+use crate::session::Session;
 
 /// Who says so.
 const SOURCE: &str = "dulk";
@@ -33,18 +33,19 @@ const DEAD: [&str; 9] = [
 ];
 
 /// A place as the client knows it.
-pub fn location(house: &House, place: Place, client: &Client) -> Option<Location> {
+pub fn location(session: &Session, house: &House, place: Place) -> Option<Location> {
     let source = house.sources()?.get(place.file);
-    Some(Location { uri: uri::of_path(&house.file_of(&source.path))?, range: client.encoding.range(source, place.span) })
+    Some(Location { uri: session.uri_of(house, &source.path)?, range: session.client.encoding.range(source, place.span) })
 }
 
 /// The diagnostics of the file that some findings stand in.
-pub fn diagnostics(house: &House, sources: &Sources, findings: &[&Finding], client: &Client) -> Vec<Diagnostic> {
-    findings.iter().map(|finding| diagnostic(house, sources, finding, client)).collect()
+pub fn diagnostics(session: &Session, house: &House, sources: &Sources, findings: &[&Finding]) -> Vec<Diagnostic> {
+    findings.iter().map(|finding| diagnostic(session, house, sources, finding)).collect()
 }
 
 /// One finding. Whatever a client cannot show in its own way stands in the message.
-pub fn diagnostic(house: &House, sources: &Sources, finding: &Finding, client: &Client) -> Diagnostic {
+pub fn diagnostic(session: &Session, house: &House, sources: &Sources, finding: &Finding) -> Diagnostic {
+    let client = &session.client;
     let mut message = format!("{}.", shown(&finding.message));
     let mut related = Vec::new();
     for witness in &finding.witnesses {
@@ -53,7 +54,7 @@ pub fn diagnostic(house: &House, sources: &Sources, finding: &Finding, client: &
             WitnessSource::At(at) => Some(at),
             _ => None,
         };
-        match place.and_then(|at| location(house, at, client)).filter(|_| client.shows_related) {
+        match place.and_then(|at| location(session, house, at)).filter(|_| client.shows_related) {
             Some(location) => related.push(DiagnosticRelatedInformation { location, message: text }),
             None => message.push_str(&format!("\nBut {}: {text}", where_known(&witness.source, sources))),
         }

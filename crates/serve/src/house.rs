@@ -1,8 +1,10 @@
 //! One repository that is looked at: its picture, the unsaved texts over it, and what was last found.
 
+use std::cell::RefCell;
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 
+use dulk_core::cursor::Outlined;
 use dulk_core::finding::Finding;
 use dulk_core::formats::{self, Claim};
 use dulk_core::knowledge::Date;
@@ -34,6 +36,8 @@ pub struct House {
     /// What was found last.
     found: Vec<CheckedFile>,
     is_checked: bool,
+    /// By path: what a file held when it could last be read whole.
+    outlines: RefCell<BTreeMap<String, Vec<Outlined>>>,
 }
 
 impl House {
@@ -52,6 +56,7 @@ impl House {
             mark: mark_of_references(start),
             found: Vec::new(),
             is_checked: false,
+            outlines: RefCell::default(),
         };
         house.build();
         house
@@ -112,6 +117,19 @@ impl House {
     /// What was found last.
     pub fn findings(&self) -> impl Iterator<Item = &Finding> {
         self.found.iter().flat_map(|file| &file.findings)
+    }
+
+    /// What a file holds, or did when it could last be read whole.
+    pub fn last_good(&self, path: &str, is_whole: bool, now: impl FnOnce() -> Vec<Outlined>) -> Vec<Outlined> {
+        let mut outlines = self.outlines.borrow_mut();
+        match outlines.get(path) {
+            Some(known) if !is_whole => known.clone(),
+            _ => {
+                let now = now();
+                outlines.insert(path.to_owned(), now.clone());
+                now
+            }
+        }
     }
 
     /// Whether anything hangs on a file: it was read, or would be if it were there.

@@ -11,10 +11,12 @@ mod edits;
 mod findings;
 mod house;
 mod position;
+mod reading;
 mod server;
 mod session;
 mod uri;
 mod wire;
+mod writing;
 
 use std::io::{BufRead, Write};
 

@@ -167,11 +167,6 @@ impl Session {
         self.documents.get(uri).map(|document| document.version)
     }
 
-    /// All repositories.
-    pub fn houses(&self) -> &[House] {
-        &self.houses
-    }
-
     /// Looks whether git has changed in the meantime.
     pub fn look_at_git(&mut self) {
         self.houses.iter_mut().for_each(House::look_at_git);
@@ -221,11 +216,7 @@ impl Session {
             let watchers = json!([{"globPattern": "**/*"}]);
             let registration = json!({"id": "dulk-files", "method": "workspace/didChangeWatchedFiles", "registerOptions": {"watchers": watchers}});
             // A writer that is gone means a client that is gone.
-            let _ = say.send(wire::request(
-                "dulk-files",
-                "client/registerCapability",
-                json!({"registrations": [registration]}),
-            ));
+            let _ = say.send(wire::request("dulk-files", "client/registerCapability", json!({"registrations": [registration]})));
         }
     }
 
@@ -399,7 +390,7 @@ impl Session {
         let mut all: BTreeMap<String, Vec<Diagnostic>> = BTreeMap::new();
         if let Some(sources) = house.sources() {
             for (file, list) in house.by_file() {
-                let list = findings::diagnostics(house, sources, &list, &self.client);
+                let list = findings::diagnostics(self, house, sources, &list);
                 all.entry(sources.get(file).path.clone()).or_default().extend(list);
             }
         }
@@ -420,7 +411,7 @@ impl Session {
             Some(sources) => {
                 let own: Vec<&Finding> =
                     asked.house.findings().filter(|finding| sources.get(finding.at.file).path == asked.path).collect();
-                findings::diagnostics(asked.house, sources, &own, &self.client)
+                findings::diagnostics(self, asked.house, sources, &own)
             }
             None => Vec::new(),
         };

@@ -7,8 +7,23 @@ use lsp_types::Uri;
 use percent_encoding::{AsciiSet, CONTROLS, percent_decode_str, utf8_percent_encode};
 
 /// What is no plain part of a path in an address (RFC 3986, `pchar`), slashes left as they are.
-const ESCAPED: &AsciiSet =
-    &CONTROLS.add(b' ').add(b'"').add(b'#').add(b'%').add(b'<').add(b'>').add(b'?').add(b'[').add(b']').add(b'^').add(b'`').add(b'{').add(b'|').add(b'}').add(b'\\').add(b':');
+const ESCAPED: &AsciiSet = &CONTROLS
+    .add(b' ')
+    .add(b'"')
+    .add(b'#')
+    .add(b'%')
+    .add(b'<')
+    .add(b'>')
+    .add(b'?')
+    .add(b'[')
+    .add(b']')
+    .add(b'^')
+    .add(b'`')
+    .add(b'{')
+    .add(b'|')
+    .add(b'}')
+    .add(b'\\')
+    .add(b':');
 
 /// The path of an address; nothing for one that is no file's.
 pub fn path_of(uri: &Uri) -> Option<PathBuf> {

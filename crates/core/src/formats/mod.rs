@@ -94,6 +94,13 @@ pub trait Format: Debug + Sync {
     /// The mend for what a rule asks for, in the words of the format.
     fn write(&self, case: &Case<'_>, ask: &Ask<'_>) -> Mend;
 
+    /// The place of the grammar that its files begin with, where they are written in YAML; `part` for one that others run in a step.
+    fn top(&self, part: bool) -> Option<&'static str> {
+        let grammar = self.grammar();
+        let word = if part { "action" } else { self.id() };
+        grammar.start(word).or_else(|| grammar.place(self.id()).map(|_| self.id())).or_else(|| grammar.only_start())
+    }
+
     /// What it does by itself where the forge runs it that reads the file of a path.
     fn customs(&self, path: &str) -> &'static Customs {
         self.data().customs_at(path)

@@ -23,6 +23,10 @@ pub struct Grammar {
     pub(super) place: Table<PlaceEntry>,
     pub(super) event_key: Table<Table<Takes>>,
     pub(super) mistaken: Table<Table<Word>>,
+    /// What keys mean, by place.
+    pub(super) meaning: Table<Table<Word>>,
+    /// What stands under keys, by place: the word of a kind of names. `*` are the values of free keys, `+` those keys themselves.
+    pub(super) offers: Table<Table<Word>>,
     /// `yes`, `no`, `on` and `off` stand for true and false as well.
     pub old_yes: bool,
     /// What a value holds that is filled in later, whatever its key takes.
@@ -305,6 +309,12 @@ impl Grammar {
         self.start.get(kind).copied()
     }
 
+    /// The place to start with where all files begin alike.
+    pub fn only_start(&'static self) -> Option<&'static str> {
+        let mut all = self.start.values();
+        all.next().copied().filter(|_| all.next().is_none())
+    }
+
     /// A place by its name.
     pub fn place(&'static self, name: &str) -> Option<&'static PlaceEntry> {
         self.place.get(name)
@@ -349,6 +359,11 @@ impl Grammar {
         self.hole.as_ref().is_some_and(|hole| text.contains(hole.opens))
     }
 
+    /// How a part of a text begins and ends that is filled in when it runs.
+    pub fn hole_signs(&self) -> Option<(Word, Word)> {
+        self.hole.as_ref().map(|hole| (hole.opens, hole.closes))
+    }
+
     /// Whether a text is a hole from its beginning to its end, space round it left out.
     pub fn is_hole(&self, text: &str) -> bool {
         let text = text.trim();
@@ -375,6 +390,16 @@ impl Grammar {
     /// The key that is meant by a word that people write at a place.
     pub fn meant(&'static self, place: &str, word: &str) -> Option<&'static str> {
         self.mistaken.get(place)?.get(word).copied()
+    }
+
+    /// What a key of a place means, as what follows a colon.
+    pub fn meaning(&'static self, place: &str, key: &str) -> Option<&'static str> {
+        self.meaning.get(place)?.get(key).copied()
+    }
+
+    /// The kind of names that stand under a key of a place.
+    pub fn offered(&'static self, place: &str, key: &str) -> Option<&'static str> {
+        self.offers.get(place)?.get(key).copied()
     }
 
     /// The names that may be used, by the name that keys refer to.
@@ -408,6 +433,17 @@ impl Grammar {
             let of_event = |key: &str| place == "event" && self.is_filter(key);
             let unknown = words.values().filter(|key| !of_place(key) && !of_event(key));
             loose.extend(unknown.map(|key| format!("mistaken.{place}: no key {key}")));
+        }
+        for (table, all) in [("meaning", &self.meaning), ("offers", &self.offers)] {
+            for (place, words) in all {
+                let of_place = |key: &str| {
+                    let known = self.place.get(place);
+                    known.is_some_and(|known| known.keys.has(key) || (known.free.is_some() && ["*", "+"].contains(&key)))
+                };
+                let of_event = |key: &str| place == "event" && (self.is_filter(key) || self.event_key.has(key));
+                let unknown = words.names().filter(|key| !of_place(key) && !of_event(key));
+                loose.extend(unknown.map(|key| format!("{table}.{place}: no key {key}")));
+            }
         }
         for (name, place) in &self.place {
             for (key, takes) in place.keys.iter().chain(place.free.iter().map(|free| ("*", free))) {

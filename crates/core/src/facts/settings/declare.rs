@@ -53,8 +53,7 @@ pub fn declared_with(text: &str, list: Declared, names: &[String]) -> Option<(Ra
         let changed = format!("{}{added}{}", &text[..range.start], &text[range.end..]);
         read(&changed).is_some_and(|settings| {
             let declared = list.of(&settings.forge).unwrap_or_default();
-            declared.len() == before + names.len()
-                && names.iter().all(|name| declared.iter().any(|one| one.name == *name))
+            declared.len() == before + names.len() && names.iter().all(|name| declared.iter().any(|one| one.name == *name))
         })
     })
 }
@@ -101,8 +100,14 @@ mod tests {
         assert_eq!(with("", &["A", "B"]).as_deref(), Some("[forge]\nsecrets = [\"A\", \"B\"]\n"));
         assert_eq!(with("[forge]\ntoken = \"read\"", &["A"]).as_deref(), Some("[forge]\nsecrets = [\"A\"]\ntoken = \"read\""));
         assert_eq!(with("[forge]\nsecrets = [ ]\n", &["A"]).as_deref(), Some("[forge]\nsecrets = [\"A\" ]\n"));
-        assert_eq!(with("[forge]\nsecrets = [\n  \"A\",\n]\n", &["B"]).as_deref(), Some("[forge]\nsecrets = [\n  \"A\", \"B\",\n]\n"));
-        assert_eq!(with("[site]\nbase = \"/\"\n", &["A"]).as_deref(), Some("[site]\nbase = \"/\"\n\n[forge]\nsecrets = [\"A\"]\n"));
+        assert_eq!(
+            with("[forge]\nsecrets = [\n  \"A\",\n]\n", &["B"]).as_deref(),
+            Some("[forge]\nsecrets = [\n  \"A\", \"B\",\n]\n")
+        );
+        assert_eq!(
+            with("[site]\nbase = \"/\"\n", &["A"]).as_deref(),
+            Some("[site]\nbase = \"/\"\n\n[forge]\nsecrets = [\"A\"]\n")
+        );
         assert_eq!(with("forge.secrets = [\"A\"]\n", &["B"]).as_deref(), Some("forge.secrets = [\"A\", \"B\"]\n"));
     }
 
@@ -110,7 +115,12 @@ mod tests {
     fn a_text_that_cannot_be_read_is_left_alone() {
         assert_eq!(with("[forge\n", &["A"]), None);
         // A list of variables that holds nothing is another one.
-        assert_eq!(with("[forge]\n# secrets = []\nvariables = []\nsecrets = []\n", &["A"]).as_deref().map(|text| text.ends_with("secrets = [\"A\"]\n")), Some(true));
+        assert_eq!(
+            with("[forge]\n# secrets = []\nvariables = []\nsecrets = []\n", &["A"])
+                .as_deref()
+                .map(|text| text.ends_with("secrets = [\"A\"]\n")),
+            Some(true)
+        );
         // The table is written in one line: below it there is no place.
         assert_eq!(with("forge = {token = \"read\"}\n", &["A"]), None);
     }

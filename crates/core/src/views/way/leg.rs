@@ -69,6 +69,13 @@ fn step_of(job: &Job, place: Place) -> Option<usize> {
     job.steps.iter().position(|step| step.at.holds(place))
 }
 
+/// What one step does with the site, in order.
+pub(crate) fn stops_of(case: &Case<'_>, job: usize, step: usize) -> Vec<Stop> {
+    let mut stops = Vec::new();
+    pass(case, (job, step), &mut stops);
+    stops
+}
+
 /// Adds what one step does with the site; the same thing twice in a row is told once.
 fn pass(case: &Case<'_>, (job, step): (usize, usize), stops: &mut Vec<Stop>) {
     let mut last_place = None;

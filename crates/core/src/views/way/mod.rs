@@ -8,6 +8,7 @@ mod parcels;
 mod told;
 
 pub use build::ways;
+pub(crate) use leg::stops_of;
 
 use crate::finding::{Finding, listed};
 use crate::text::Place;
