@@ -181,8 +181,8 @@ fn of_pattern(case: &Case<'_>, filter: &Filter, number: usize) -> Option<Vec<Str
 fn of_step(case: &Case<'_>, job: usize, number: usize) -> Vec<String> {
     let step = &case.pipeline.jobs[job].steps[number];
     let title = match (&step.name, &step.work) {
-        (Some(name), _) => format!(" {}", code(&name.value)),
-        (None, Work::Uses { action, .. }) => format!(" {}", code(&action.value)),
+        (Some(name), _) => format!(": {}", code(&name.value)),
+        (None, Work::Uses { action, .. }) => format!(": {}", code(&action.value)),
         _ => String::new(),
     };
     let mut lines = vec![format!("**Step** {} of {}{title}", number + 1, code(&case.pipeline.jobs[job].id.value))];
@@ -474,7 +474,7 @@ fn of_grant(scope: &str, level: &str) -> Option<Vec<String>> {
         Level::Write => "may look and change",
     };
     Some(vec![format!(
-        "**Permission** {}: with {} the job's token {told}. What is not named here is none.",
+        "**Permission** {}: with {} the job's token {told}. A permission that is not named here is not given.",
         code(scope),
         code(level)
     )])

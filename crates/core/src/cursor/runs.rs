@@ -33,7 +33,19 @@ pub fn runs(case: &Case<'_>, job: usize) -> Runs {
             list.push(told);
         }
     }
+    [&mut found.surely, &mut found.by_hand, &mut found.perhaps].into_iter().for_each(join_forks);
     found
+}
+
+/// A pull request and the same from a fork are told as one.
+fn join_forks(events: &mut Vec<String>) {
+    for index in (0..events.len()).rev() {
+        let Some(own) = events[index].strip_suffix(" from a fork").map(str::to_owned) else { continue };
+        if let Some(same) = events.iter().position(|event| *event == own) {
+            events[same].push_str(", also from a fork");
+            events.remove(index);
+        }
+    }
 }
 
 impl Runs {

@@ -47,8 +47,10 @@ fn contexts(desk: &Desk<'_>, spot: Option<&Spot>) -> Vec<Offer> {
         ..Offer::new(OfferKind::Read, *name, meaning(grammar.names.declared(name), name))
     };
     let functions = here.map_or(&[][..], |contexts| contexts.functions).iter().chain(grammar.names.everywhere);
+    let takes_nothing = |name: &str| grammar.names.functions.get(name).is_some_and(|(least, _)| *least == 0);
+    let call = |name: &str| if takes_nothing(name) { format!("{name}()") } else { format!("{name}(") };
     let function =
-        |name: &&str| Offer { insert: format!("{name}("), ..Offer::new(OfferKind::Function, format!("{name}()"), "a function") };
+        |name: &&str| Offer { insert: call(name), ..Offer::new(OfferKind::Function, format!("{name}()"), "a function") };
     names.iter().map(context).chain(functions.map(function)).collect()
 }
 
@@ -68,7 +70,7 @@ fn meaning(declared: Option<Declared>, name: &str) -> &'static str {
 /// What stands below a path.
 fn below(desk: &Desk<'_>, path: &[&str]) -> Vec<Offer> {
     let grammar = desk.grammar();
-    let own = own_job(desk);
+    let own = desk.own_job();
     match (grammar.names.declared(path[0]), path) {
         (Some(Declared::Jobs), [_]) => own.map_or_else(Vec::new, |job| {
             names(job.needs.iter().map(|need| need.value.clone()), "a job that this one waits for", ".")
@@ -117,15 +119,11 @@ fn names(all: impl Iterator<Item = String>, meaning: &str, end: &str) -> Vec<Off
         .collect()
 }
 
-/// The job that a byte stands in: the last one that begins before it.
-fn own_job<'d>(desk: &Desk<'d>) -> Option<&'d Job> {
-    let own = desk.pipeline.jobs.iter().filter(|job| job.id.at.file == desk.pipeline.file);
-    own.filter(|job| (job.id.at.span.start as usize) <= desk.offset).max_by_key(|job| job.id.at.span.start)
-}
-
+/// The steps of a job that have run where a byte stands: those before it, or all of them where it stands beside the steps.
 fn before<'d>(desk: &Desk<'_>, job: &'d Job) -> impl Iterator<Item = &'d Step> {
     let offset = desk.offset;
-    job.steps.iter().filter(move |step| (step.at.span.end as usize) < offset)
+    let among = job.steps.iter().any(|step| (step.at.span.start as usize) <= offset);
+    job.steps.iter().filter(move |step| !among || (step.at.span.end as usize) < offset)
 }
 
 /// What a step is known to give.
@@ -158,7 +156,7 @@ fn given(desk: &Desk<'_>, step: &Step) -> Vec<String> {
 fn set_here(desk: &Desk<'_>) -> Vec<String> {
     let of = |variables: &Variables| variables.entries.iter().map(|(name, _)| name.value.clone()).collect::<Vec<_>>();
     let mut all = of(&desk.pipeline.variables);
-    if let Some(job) = own_job(desk) {
+    if let Some(job) = desk.own_job() {
         all.extend(of(&job.variables));
         let here = |step: &&Step| step.at.span.start as usize <= desk.offset && desk.offset <= step.at.span.end as usize;
         all.extend(job.steps.iter().filter(here).flat_map(|step| of(&step.variables)));
@@ -170,20 +168,15 @@ fn set_here(desk: &Desk<'_>) -> Vec<String> {
 fn held(desk: &Desk<'_>, kind: Read) -> Vec<Offer> {
     let forge = &desk.project.facts.settings.forge;
     let list = if kind == Read::Secret { &forge.secrets } else { &forge.variables };
-    let environment = own_job(desk).and_then(|job| job.environment.as_ref()).and_then(|name| forge.environments.get(&name.value));
+    let environment =
+        desk.own_job().and_then(|job| job.environment.as_ref()).and_then(|name| forge.environments.get(&name.value));
     let of_environment =
         environment.and_then(|one| if kind == Read::Secret { one.secrets.as_ref() } else { one.variables.as_ref() });
     let declared: Vec<String> = list.iter().chain(of_environment).flatten().map(|named| named.name.clone()).collect();
     let mut offers = names(declared.iter().cloned(), "dulk.toml names it", "");
     if kind == Read::Secret {
-        offers.extend(
-            desk.pipeline
-                .customs
-                .own_tokens
-                .iter()
-                .filter_map(|name| name.rsplit('.').next())
-                .map(|name| Offer::new(OfferKind::Read, name, "the job's own token")),
-        );
+        let own = desk.pipeline.customs.own_tokens.first();
+        offers.extend(own.map(|name| Offer::new(OfferKind::Read, *name, "the job's own token")));
     }
     // Once dulk.toml names them, no others exist.
     if list.is_none() {

@@ -27,14 +27,12 @@ pub(super) struct Spot {
     pub offered: Option<&'static str>,
     /// The contexts that expressions may use there.
     pub contexts: Option<&'static str>,
-    /// The key of the job that it stands in.
-    pub job: Option<String>,
 }
 
 /// Follows a path from the top of a file.
 pub(super) fn follow(grammar: &'static Grammar, top: &'static str, written: &Written) -> Option<Spot> {
     let start = Here::Place(top, grammar.place(top)?);
-    let mut spot = Spot { here: start, offered: None, contexts: None, job: None };
+    let mut spot = Spot { here: start, offered: None, contexts: None };
     for part in &written.path {
         spot = match part {
             Part::Item => item(grammar, spot),
@@ -69,9 +67,8 @@ fn below(grammar: &'static Grammar, spot: Spot, key: &str) -> Option<Spot> {
             }
             let takes = place.keys.get(key).or(place.free.as_ref())?;
             let word = if place.keys.has(key) { key } else { "*" };
-            let job = if place.named { Some(key.to_owned()) } else { spot.job };
             let offered = grammar.offered(name, word);
-            Some(Spot { here: Here::Takes(takes), offered, contexts: takes.contexts.or(spot.contexts), job })
+            Some(Spot { here: Here::Takes(takes), offered, contexts: takes.contexts.or(spot.contexts) })
         }
         Here::Event(name, entry) => {
             let here = match grammar.event_key(name, key) {

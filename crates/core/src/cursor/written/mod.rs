@@ -14,7 +14,7 @@ use path::{Part, Position, Written, locate};
 
 use crate::formats::{Format, prepare_alone};
 use crate::knowledge::{Grammar, Takes};
-use crate::model::Pipeline;
+use crate::model::{Job, Pipeline};
 use crate::project::Project;
 use crate::rules;
 use crate::text::{FileId, SourceFile, Span};
@@ -100,6 +100,12 @@ impl Desk<'_> {
     fn grammar(&self) -> &'static Grammar {
         self.format.grammar()
     }
+
+    /// The job that the byte stands in: the last one that begins before it.
+    fn own_job(&self) -> Option<&Job> {
+        let own = self.pipeline.jobs.iter().filter(|job| job.id.at.file == self.pipeline.file);
+        own.filter(|job| (job.id.at.span.start as usize) <= self.offset).max_by_key(|job| job.id.at.span.start)
+    }
 }
 
 /// What may be written at a byte of a file.
@@ -180,7 +186,7 @@ impl Desk<'_> {
         let Some((written, spot)) = &stood else { return Offers::default() };
         match (&written.position, spot) {
             (Position::Comment, _) | (_, None) => Offers::default(),
-            (Position::Block, Some(spot)) if spot.offered == Some("script") => script::offers(self, spot, &line),
+            (Position::Block, Some(spot)) if spot.offered == Some("script") => script::offers(self, &line),
             (Position::Block, Some(_)) => Offers::default(),
             (Position::Value(start), Some(spot)) => self.values(spot, *start),
             (Position::Key, Some(spot)) => self.keys_and_items(written, spot),
@@ -211,7 +217,7 @@ impl Desk<'_> {
             return Offers::default();
         }
         if spot.offered == Some("script") && !value.starts_with('[') {
-            return script::offers(self, spot, value);
+            return script::offers(self, value);
         }
         let word = self.word(start, &[' ', '[', ',', '"', '\'']);
         let here = match (value.starts_with('['), spot.here) {
@@ -232,7 +238,7 @@ impl Desk<'_> {
                     list.extend(["true", "false"].map(|word| Offer::new(OfferKind::Word, word, "")));
                 }
                 if takes.event || takes.list.is_some_and(|inner| inner.event) {
-                    list.extend(self.events());
+                    list.extend(names::events(self));
                 }
             }
             Here::Kinds(entry) => {
@@ -242,20 +248,9 @@ impl Desk<'_> {
             Here::Place(..) | Here::Event(..) => {}
         }
         if let Some(kind) = spot.offered {
-            list.extend(names::of(self, kind, spot));
+            list.extend(names::of(self, kind));
         }
         list
-    }
-
-    fn events(&self) -> Vec<Offer> {
-        self.grammar()
-            .event
-            .iter()
-            .map(|(name, entry)| {
-                let meaning = entry.is.and_then(names::event_meaning).unwrap_or("an event of the forge");
-                Offer::new(OfferKind::Event, name, meaning)
-            })
-            .collect()
     }
 
     /// The keys that may stand here, or the items of a list of texts.
@@ -282,7 +277,7 @@ impl Desk<'_> {
         match mapping(grammar, spot.here) {
             Some(Here::Place(_, place)) if place.events => {
                 list.extend(
-                    self.events()
+                    names::events(self)
                         .into_iter()
                         .filter(|event| is_free(&event.label))
                         .map(|event| Offer { insert: format!("{}:", event.label), ..event }),
@@ -294,11 +289,16 @@ impl Desk<'_> {
                 keys.sort_by_key(|(key, _)| {
                     (!place.required.contains(key) && !place.one_of.contains(key), grammar.meaning(name, key).is_none())
                 });
-                let ruled_out = |key: &str| place.apart.iter().any(|(one, others)| !is_free(one) && others.contains(&key));
+                let ruled_out = |key: &str| {
+                    let mut apart = place.apart.iter();
+                    apart.any(|(one, others)| {
+                        (!is_free(one) && others.contains(&key)) || (one == key && others.iter().any(|other| !is_free(other)))
+                    })
+                };
                 keys.retain(|(key, _)| !ruled_out(key));
                 list.extend(keys.into_iter().map(|(key, takes)| Offer::key(key, meaning_of(grammar, name, key, takes))));
                 if let Some(kind) = grammar.offered(name, "+") {
-                    let names = names::of(self, kind, spot).into_iter().filter(|offer| is_free(&offer.label));
+                    let names = names::of(self, kind).into_iter().filter(|offer| is_free(&offer.label));
                     list.extend(names.map(|offer| Offer { insert: format!("{}: ", offer.label), ..offer }));
                 }
             }
@@ -311,12 +311,12 @@ impl Desk<'_> {
         }
         // The inputs of an action stand as keys below the one that names them.
         if spot.offered == Some("inputs") && holder.is_some() {
-            let inputs = names::of(self, "inputs", spot).into_iter().filter(|offer| is_free(&offer.label));
+            let inputs = names::of(self, "inputs").into_iter().filter(|offer| is_free(&offer.label));
             list.extend(inputs.map(|offer| Offer { insert: format!("{}: ", offer.label), ..offer }));
         } else if written.opens_item && written.key.is_none() {
             if spot.offered == Some("script") {
                 let line = self.source.text[own.min(self.offset)..self.offset].to_owned();
-                return script::offers(self, spot, &line);
+                return script::offers(self, &line);
             }
             list.extend(self.words(spot));
         }

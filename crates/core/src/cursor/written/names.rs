@@ -2,29 +2,34 @@
 
 use std::collections::BTreeSet;
 
-use super::keys::Spot;
 use super::{Desk, Offer, OfferKind};
 use crate::effects::Effect;
 use crate::knowledge;
-use crate::model::{Callee, FilterOf, Pipeline, Work, as_local_path};
+use crate::model::{Callee, FilterOf, Work, as_local_path};
 use crate::project::Project;
 
 /// So many names of one kind are offered.
 const MOST: usize = 200;
 
-/// What an event of the catalog is, in a few words.
-pub(super) fn event_meaning(word: &str) -> Option<&'static str> {
-    Some(match word {
-        "push" => "commits or a tag are pushed",
-        "proposal" => "a pull request is opened or changed",
-        "privileged-proposal" => "the same, run with the secrets and rights of the repository",
-        "hand" => "somebody starts it by hand",
-        "clock" => "the clock",
-        "called" => "another pipeline calls it as one of its jobs",
-        "after-pipeline" => "another pipeline has run",
-        "release" => "a release is made",
-        _ => return None,
-    })
+/// What the events that people ask for most are, in the order in which they do.
+const EVENTS: [(&str, &str); 8] = [
+    ("push", "commits or a tag are pushed"),
+    ("proposal", "a pull request is opened or changed"),
+    ("hand", "somebody starts it by hand"),
+    ("clock", "the clock"),
+    ("release", "a release is made"),
+    ("called", "another pipeline calls it as one of its jobs"),
+    ("after-pipeline", "another pipeline has run"),
+    ("privileged-proposal", "a pull request, run with the secrets and rights of the repository"),
+];
+
+/// The events that a pipeline can start on.
+pub(super) fn events(desk: &Desk<'_>) -> Vec<Offer> {
+    let rank = |is: Option<&str>| EVENTS.iter().position(|(word, _)| Some(*word) == is).unwrap_or(EVENTS.len());
+    let mut all: Vec<(usize, &str)> = desk.grammar().event.iter().map(|(name, entry)| (rank(entry.is), name)).collect();
+    all.sort_by_key(|(rank, _)| *rank);
+    let meaning = |rank: usize| EVENTS.get(rank).map_or("an event of the forge", |(_, meaning)| meaning);
+    all.into_iter().map(|(rank, name)| Offer::new(OfferKind::Event, name, meaning(rank))).collect()
 }
 
 /// Names for a filter: branches, tags or folders.
@@ -53,12 +58,12 @@ fn branches(project: &Project<'_>) -> Vec<Offer> {
 }
 
 /// Names of a kind of the catalog.
-pub(super) fn of(desk: &Desk<'_>, kind: &str, spot: &Spot) -> Vec<Offer> {
+pub(super) fn of(desk: &Desk<'_>, kind: &str) -> Vec<Offer> {
     let name = |names: Vec<(String, String)>| {
         names.into_iter().take(MOST).map(|(name, meaning)| Offer::new(OfferKind::Name, name, meaning)).collect()
     };
     match kind {
-        "jobs" => jobs(desk.pipeline, spot.job.as_deref()),
+        "jobs" => jobs(desk),
         "steps" => name(steps(desk)),
         "stages" => desk
             .pipeline
@@ -95,8 +100,9 @@ fn level(word: &str) -> &'static str {
 }
 
 /// The jobs that another one can wait for.
-fn jobs(pipeline: &Pipeline, own: Option<&str>) -> Vec<Offer> {
-    let others = pipeline.jobs.iter().filter(|job| job.within.is_none() && Some(job.id.value.as_str()) != own);
+fn jobs(desk: &Desk<'_>) -> Vec<Offer> {
+    let own = desk.own_job().map(|job| job.id.value.as_str());
+    let others = desk.pipeline.jobs.iter().filter(|job| job.within.is_none() && Some(job.id.value.as_str()) != own);
     others.take(MOST).map(|job| Offer::new(OfferKind::Name, &job.id.value, "a job of this pipeline")).collect()
 }
 

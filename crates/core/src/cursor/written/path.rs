@@ -112,7 +112,7 @@ fn own_parts(line: &Line) -> Vec<Part> {
 
 /// Whether a byte stands in a comment of its line.
 fn comment_at(text: &str, start: usize, offset: usize) -> bool {
-    let before = &text[start..offset];
+    let before = &text[start.min(offset)..offset];
     let mut quote = None;
     let mut last = ' ';
     for c in before.chars() {
@@ -216,10 +216,7 @@ fn key_of(rest: &str) -> Option<(Range<usize>, usize, String)> {
         Some(quote) => 1 + rest[1..].find(quote)? + 1,
         None => rest
             .char_indices()
-            .find(|(index, c)| {
-                let next = rest[index + 1..].chars().next();
-                *c == ':' && next.is_none_or(char::is_whitespace)
-            })
+            .find(|(index, c)| *c == ':' && rest[index + 1..].chars().next().is_none_or(char::is_whitespace))
             .map(|(index, _)| index)?,
     };
     let colon = end + rest[end..].find(':').filter(|gap| rest[end..end + gap].trim().is_empty())?;
@@ -246,7 +243,7 @@ fn above(before: &[Line], line: &Line) -> Vec<Part> {
             (column, is_dash) = (line.dashes[0], true);
             continue;
         }
-        let holds = |key: usize| key < column || (is_dash && key == column && line.dashes.is_empty());
+        let holds = |key: usize| key < column || (is_dash && key == column);
         if line.first > column || (line.first == column && !key_column.is_some_and(holds)) {
             continue;
         }

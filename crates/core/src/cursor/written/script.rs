@@ -1,6 +1,5 @@
 //! What may be written in a command.
 
-use super::keys::Spot;
 use super::{Desk, Offer, OfferKind, Offers, names};
 use crate::finding::listed_short;
 use crate::knowledge;
@@ -8,7 +7,7 @@ use crate::model::{Step, Work};
 use crate::text::Span;
 
 /// What may follow in a line of a script, given up to the byte.
-pub(super) fn offers(desk: &Desk<'_>, _spot: &Spot, line: &str) -> Offers {
+pub(super) fn offers(desk: &Desk<'_>, line: &str) -> Offers {
     let command = line.rsplit(['&', '|', ';', '(']).next().unwrap_or(line);
     let command = command.trim_start().trim_start_matches("- ").trim_start();
     let mut words: Vec<&str> = command.split_whitespace().collect();
