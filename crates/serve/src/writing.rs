@@ -1,7 +1,7 @@
 //! What is asked while somebody writes: what may come here, and another name for what stands here.
 
 use dulk_core::cursor::{self, Offer, OfferKind};
-use dulk_core::text::Span;
+use dulk_core::text::{SourceFile, Span};
 use lsp_server::ErrorCode;
 use lsp_types::{
     CompletionItem, CompletionItemKind, CompletionParams, CompletionTextEdit, RenameParams, TextDocumentPositionParams, TextEdit,
@@ -11,17 +11,31 @@ use serde_json::{Value, json};
 use crate::edits::Edits;
 use crate::session::{Asked, Fault};
 
+/// The file of the user's settings.
+const SETTINGS: &str = "dulk.toml";
+
 /// After these signs an editor asks by itself.
 pub const TRIGGERS: [&str; 6] = [".", "$", "{", "/", " ", "\""];
 
 /// What may be written at a position.
 pub fn completion(asked: &Asked<'_>, params: CompletionParams) -> Option<Value> {
-    let (project, file) = asked.project()?;
-    let source = project.sources.get(file);
     let encoding = asked.client().encoding;
-    let offset = encoding.offset(source, params.text_document_position.position);
-    let offers = cursor::offers(&project, file, offset);
-    let range = encoding.range(source, offers.instead_of);
+    let position = params.text_document_position.position;
+    let (offers, range) = if asked.path == SETTINGS {
+        // As long as it is wrong, what is typed is not what counts.
+        let typed = asked.session.document(asked.house, SETTINGS)?;
+        let source = SourceFile::new(SETTINGS, typed.text.clone());
+        let project = asked.house.snapshot()?.project();
+        let offers = cursor::setting_offers(&project, &source, encoding.offset(&source, position));
+        let range = encoding.range(&source, offers.instead_of);
+        (offers, range)
+    } else {
+        let (project, file) = asked.project()?;
+        let source = project.sources.get(file);
+        let offers = cursor::offers(&project, file, encoding.offset(source, position));
+        let range = encoding.range(source, offers.instead_of);
+        (offers, range)
+    };
     let of_offer = |(number, offer): (usize, Offer)| CompletionItem {
         label: offer.label.clone(),
         kind: Some(kind_of(offer.kind)),

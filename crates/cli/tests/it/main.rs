@@ -25,6 +25,7 @@ mod pages;
 mod report;
 mod report_seen;
 mod serve;
+mod serve_strength;
 mod settings;
 mod source_tree;
 mod travis;

@@ -2,7 +2,7 @@
 
 use serde_json::{Value, json};
 
-use super::editor::{Editor, address, edited, position};
+use super::editor::{Editor, address, edited, offset, position};
 use super::house::House;
 use super::report::faulty_demo;
 
@@ -25,7 +25,7 @@ pub fn able() -> Value {
 }
 
 /// What `dulk check` finds in a folder, as rule, file and lines from 0.
-fn checked(house: &House, dir: &str) -> Vec<(String, String, u64)> {
+pub fn checked(house: &House, dir: &str) -> Vec<(String, String, u64)> {
     let ran = house.dulk_in(dir, &["check", "--format", "json"]);
     let all: Value = serde_json::from_str(&ran.out).expect("JSON");
     let mut found: Vec<(String, String, u64)> = all["findings"]
@@ -42,7 +42,7 @@ fn checked(house: &House, dir: &str) -> Vec<(String, String, u64)> {
 }
 
 /// What was told, in the same form.
-fn told(editor: &Editor, root: &str) -> Vec<(String, String, u64)> {
+pub fn told(editor: &Editor, root: &str) -> Vec<(String, String, u64)> {
     let mut found = Vec::new();
     for (uri, (told, _)) in &editor.told {
         for one in told["diagnostics"].as_array().expect("a list") {
@@ -123,4 +123,148 @@ fn a_mend_is_applied_by_the_editor() {
     let whole = editor.ask("codeAction/resolve", actions[2].clone());
     assert_eq!(edited(SITE, &uri, &whole["edit"]), SITE.replace("biuld", "build"));
     assert_eq!(house.dulk(&["check"]).code, Some(1), "nothing is written to the disk");
+}
+
+/// The position of some words in the site's pipeline, as parameters.
+fn at(uri: &str, text: &str, words: &str) -> Value {
+    json!({"textDocument": {"uri": uri}, "position": position(text, words)})
+}
+
+#[test]
+fn what_stands_under_the_cursor_is_told() {
+    let house = House::with_git(&[(".github/workflows/site.yml", &SITE.replace("biuld", "build"))]);
+    let text = SITE.replace("biuld", "build");
+    let mut editor = Editor::new(house.path(), able(), Value::Null);
+    let uri = address(&house.path().join(".github/workflows/site.yml"));
+    editor.open(&uri, &text);
+    let words = editor.ask("textDocument/hover", at(&uri, &text, "needs: b|uild"));
+    assert!(words["contents"]["value"].as_str().expect("words").contains("runs on a push to main"), "{words}");
+    assert_eq!(words["range"]["start"], position(&text, "needs: |build"));
+    let said = editor.ask("textDocument/definition", at(&uri, &text, "needs: b|uild"));
+    assert_eq!(said[0]["range"]["start"], position(&text, "|build:"));
+    let mut context = at(&uri, &text, "|build:");
+    context["context"] = json!({"includeDeclaration": false});
+    let used = editor.ask("textDocument/references", context);
+    assert_eq!(used.as_array().map(Vec::len), Some(1));
+    let symbols = editor.ask("textDocument/documentSymbol", json!({"textDocument": {"uri": uri}}));
+    let names: Vec<&str> = symbols.as_array().expect("a list").iter().map(|one| one["name"].as_str().expect("a name")).collect();
+    assert_eq!(names, ["push", "build", "look"]);
+    // A file that breaks keeps what it held.
+    editor.change(&uri, 2, &text.replace("jobs:", "jobs: ["));
+    let kept = editor.ask("textDocument/documentSymbol", json!({"textDocument": {"uri": uri}}));
+    assert_eq!(kept.as_array().map(Vec::len), Some(3));
+    editor.change(&uri, 3, &text);
+    let mut renaming = at(&uri, &text, "needs: b|uild");
+    renaming["newName"] = json!("bake");
+    let edit = editor.ask("textDocument/rename", renaming.clone());
+    assert_eq!(edited(&text, &uri, &edit), text.replace("build", "bake"));
+    renaming["newName"] = json!("look");
+    assert_eq!(editor.refused("textDocument/rename", renaming.clone()), -32803);
+    renaming["newName"] = json!("two words");
+    assert_eq!(editor.refused("textDocument/rename", renaming), -32602);
+    let lenses = editor.ask("textDocument/codeLens", json!({"textDocument": {"uri": uri}}));
+    assert_eq!(lenses[0]["command"]["command"], "dulk.when");
+    let command = json!({"command": "dulk.when", "arguments": lenses[0]["command"]["arguments"]});
+    editor.ask("workspace/executeCommand", command);
+    let range = json!({"start": {"line": 0, "character": 0}, "end": {"line": 99, "character": 0}});
+    let hints = editor.ask("textDocument/inlayHint", json!({"textDocument": {"uri": uri}, "range": range}));
+    assert_eq!(hints[0]["label"], "runs on a push to main");
+    editor.say("workspace/didChangeConfiguration", json!({"settings": {"dulk": {"inlayHints": false, "codeLens": false}}}));
+    let hints = editor.ask("textDocument/inlayHint", json!({"textDocument": {"uri": uri}, "range": range}));
+    assert!(hints.is_null(), "{hints}");
+    let folds = editor.ask("textDocument/foldingRange", json!({"textDocument": {"uri": uri}}));
+    assert!(folds.as_array().expect("a list").iter().any(|fold| fold["startLine"] == 4 && fold["endLine"] == 13), "{folds}");
+}
+
+#[test]
+fn what_may_be_written_takes_the_place_of_what_is_begun() {
+    let house = quay();
+    let mut editor = Editor::new(house.path(), able(), Value::Null);
+    let uri = address(&house.path().join(".github/workflows/site.yml"));
+    let text = SITE.replace("needs: biuld", "needs: bu");
+    editor.open(&uri, &text);
+    let offers = editor.ask("textDocument/completion", at(&uri, &text, "needs: bu|"));
+    let first = &offers["items"][0];
+    assert_eq!((&first["label"], &first["textEdit"]["newText"]), (&json!("build"), &json!("build")));
+    let range = &first["textEdit"]["range"];
+    assert_eq!(&text[offset(&text, &range["start"])..offset(&text, &range["end"])], "bu");
+    let settings = address(&house.path().join("dulk.toml"));
+    editor.open(&settings, "[rules]\ncache.n");
+    let offers = editor.ask("textDocument/completion", at(&settings, "[rules]\ncache.n", "cache.n|"));
+    assert!(offers["items"].as_array().expect("a list").iter().any(|one| one["label"] == "cache.none"), "{offers}");
+}
+
+const READS: &str = "on: {push: {branches: [main]}}\npermissions: {contents: read}\njobs:\n  up:\n    runs-on: ubuntu-latest\n    steps:\n      - run: put\n        env:\n          PIER: ${{ secrets.PIER }}\n";
+
+#[test]
+fn dulk_toml_is_written_where_that_is_what_is_missing() {
+    let house = House::with_git(&[(".github/workflows/site.yml", READS), ("dulk.toml", "[forge]\nsecrets = [\"TIDE\"]\n")]);
+    let mut editor = Editor::new(house.path(), able(), Value::Null);
+    let uri = address(&house.path().join(".github/workflows/site.yml"));
+    let settings = address(&house.path().join("dulk.toml"));
+    let told = editor.wait(&uri, |told| rules(told).contains(&"secret.undeclared"));
+    let range = told["diagnostics"].as_array().expect("a list").iter().find(|one| one["code"] == "secret.undeclared");
+    let params = json!({"textDocument": {"uri": uri}, "range": range.expect("it")["range"], "context": {"diagnostics": []}});
+    let actions = editor.ask("textDocument/codeAction", params);
+    let named = |start: &str| {
+        let all = actions.as_array().expect("a list").iter();
+        all.clone().find(|one| one["title"].as_str().expect("a title").starts_with(start)).unwrap_or_else(|| panic!("{actions}"))
+    };
+    let declared = edited("[forge]\nsecrets = [\"TIDE\"]\n", &settings, &named("Say in dulk.toml that the secret PIER")["edit"]);
+    assert_eq!(declared, "[forge]\nsecrets = [\"TIDE\", \"PIER\"]\n");
+    // What the text of dulk.toml says counts before it is saved.
+    editor.open(&settings, &declared);
+    editor.wait(&uri, |told| !rules(told).contains(&"secret.undeclared"));
+    // A wrong one is told where it stands, and what was right before counts on.
+    editor.change(&settings, 2, "[forge]\nsecrts = []\n");
+    let wrong = editor.wait(&settings, |told| !rules(told).is_empty());
+    assert!(wrong["diagnostics"][0]["message"].as_str().expect("a text").contains("did you mean secrets"), "{wrong}");
+    assert_eq!(wrong["diagnostics"][0]["range"]["start"]["line"], 1);
+    editor.change(&settings, 3, &declared);
+    editor.wait(&settings, |told| rules(told).is_empty());
+    assert!(!rules(&editor.told[&uri].0).contains(&"secret.undeclared"));
+}
+
+#[test]
+fn a_client_that_asks_is_not_told_twice() {
+    let house = quay();
+    let mut capabilities = able();
+    capabilities["textDocument"]["diagnostic"] = json!({});
+    let mut editor = Editor::new(house.path(), capabilities, Value::Null);
+    let uri = address(&house.path().join(".github/workflows/site.yml"));
+    editor.wait(&uri, |told| !rules(told).is_empty());
+    editor.open(&uri, SITE);
+    editor.wait(&uri, |told| rules(told).is_empty());
+    let first = editor.ask("textDocument/diagnostic", json!({"textDocument": {"uri": uri}}));
+    assert_eq!(first["items"][0]["code"], "order.absent-job");
+    let again = json!({"textDocument": {"uri": uri}, "previousResultId": first["resultId"]});
+    assert_eq!(editor.ask("textDocument/diagnostic", again)["kind"], "unchanged");
+    let all = editor.ask("workspace/diagnostic", json!({"previousResultIds": []}));
+    assert_eq!(all["items"][0]["uri"], uri);
+}
+
+#[test]
+fn branches_files_and_folders_come_and_go() {
+    let house = House::with_git(&[(".github/workflows/site.yml", &SITE.replace("biuld", "build").replace("[main]", "[winter]"))]);
+    let other = House::new(&[(".gitlab-ci.yml", "look:\n  stage: lok\n  script: [ls]\n")]);
+    let mut editor = Editor::new(house.path(), able(), Value::Null);
+    let uri = address(&house.path().join(".github/workflows/site.yml"));
+    editor.wait(&uri, |told| rules(told).contains(&"branch.absent"));
+    // Nobody tells of it: git itself is looked at.
+    house.git(&["branch", "winter"]);
+    editor.wait(&uri, |told| !rules(told).contains(&"branch.absent"));
+    let second = house.write(".github/workflows/second.yml", SITE);
+    let created = json!({"changes": [{"uri": address(&second), "type": 1}]});
+    editor.say("workspace/didChangeWatchedFiles", created);
+    editor.wait(&address(&second), |told| rules(told).contains(&"order.absent-job"));
+    std::fs::remove_file(&second).expect("a file");
+    editor.say("workspace/didChangeWatchedFiles", json!({"changes": [{"uri": address(&second), "type": 3}]}));
+    editor.wait(&address(&second), |told| rules(told).is_empty());
+    // Another folder, without git.
+    let folder = json!([{"uri": address(other.path()), "name": "other"}]);
+    editor.say("workspace/didChangeWorkspaceFolders", json!({"event": {"added": folder, "removed": []}}));
+    let gitlab = address(&other.path().join(".gitlab-ci.yml"));
+    editor.wait(&gitlab, |told| !rules(told).is_empty());
+    editor.say("workspace/didChangeWorkspaceFolders", json!({"event": {"added": [], "removed": folder}}));
+    editor.wait(&gitlab, |told| rules(told).is_empty());
 }

@@ -17,7 +17,7 @@ pub use hover::{Hover, hover};
 pub use outline::{Hint, Outlined, OutlinedKind, TimedJob, folds, hints, outline, timed_jobs};
 pub use runs::Runs;
 pub use spots::{Link, links};
-pub use written::{Offer, OfferKind, Offers, offers};
+pub use written::{Offer, OfferKind, Offers, offers, setting_offers};
 
 use crate::case::Case;
 use crate::project::Project;

@@ -7,6 +7,8 @@ mod path;
 mod script;
 mod settings;
 
+pub use settings::setting_offers;
+
 use std::ops::Range;
 
 use keys::{Here, Spot, follow, mapping};
@@ -111,9 +113,6 @@ impl Desk<'_> {
 /// What may be written at a byte of a file.
 pub fn offers(project: &Project<'_>, file: FileId, offset: usize) -> Offers {
     let source = project.sources.get(file);
-    if source.path == "dulk.toml" {
-        return settings::offers(project, source, offset);
-    }
     let Some(index) = project.prepared.iter().position(|one| one.pipeline.file == file) else { return Offers::default() };
     let prepared = &project.prepared[index];
     let mended = if prepared.whole { None } else { without_line(source, prepared.pipeline.format, file, offset) };

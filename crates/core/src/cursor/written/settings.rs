@@ -44,8 +44,8 @@ const KEYS: [(&str, &[(&str, &str)]); 6] = [
     ),
 ];
 
-/// What may be written at a byte of dulk.toml.
-pub(super) fn offers(project: &Project<'_>, source: &SourceFile, offset: usize) -> Offers {
+/// What may be written at a byte of a text of dulk.toml, which may be wrong as long as it is being typed.
+pub fn setting_offers(project: &Project<'_>, source: &SourceFile, offset: usize) -> Offers {
     let Some(text) = source.text.get(..offset) else { return Offers::default() };
     let line = text.rsplit('\n').next().unwrap_or_default();
     let table = text.lines().rev().find_map(|line| {
