@@ -51,7 +51,6 @@ pub fn needs_findings(method: &str) -> bool {
     matches!(
         method,
         "textDocument/diagnostic"
-            | "textDocument/hover"
             | "workspace/diagnostic"
             | "textDocument/codeAction"
             | "codeAction/resolve"

@@ -1,6 +1,5 @@
 //! What the client can do, and what its user wants.
 
-use lsp_types::{ClientCapabilities, InitializeParams, MarkupKind, ResourceOperationKind};
 use serde::Deserialize;
 use serde_json::Value;
 
@@ -67,34 +66,30 @@ impl Wishes {
 }
 
 impl Client {
-    /// What an initialize request says of it.
-    pub fn of(params: &InitializeParams) -> Self {
-        let ClientCapabilities { general, text_document, workspace, .. } = &params.capabilities;
-        let text = text_document.clone().unwrap_or_default();
-        let workspace = workspace.clone().unwrap_or_default();
-        let told = text.publish_diagnostics.unwrap_or_default();
-        let edits = workspace.workspace_edit.unwrap_or_default();
-        let actions = text.code_action.unwrap_or_default();
-        let hover = text.hover.unwrap_or_default();
+    /// What the parameters of an initialize request say of it. They are looked at one by one: a client that says something strange of what
+    /// does not matter here is served all the same.
+    pub fn of(params: &Value) -> Self {
+        let at = |path: &str| params.pointer(&format!("/capabilities/{path}"));
+        let is = |path: &str| at(path) == Some(&Value::Bool(true));
+        let lists =
+            |path: &str, word: &str| at(path).and_then(Value::as_array).is_some_and(|list| list.iter().any(|one| one == word));
         Self {
-            encoding: Encoding::of(general.as_ref().and_then(|general| general.position_encodings.as_ref())),
-            pulls: text.diagnostic.is_some(),
-            pulls_again: workspace.diagnostic.is_some_and(|one| one.refresh_support == Some(true)),
-            shows_related: told.related_information == Some(true),
-            shows_tags: told.tag_support.is_some(),
-            versioned_edits: edits.document_changes == Some(true),
-            makes_files: edits.resource_operations.is_some_and(|kinds| kinds.contains(&ResourceOperationKind::Create)),
-            resolves_edits: actions.data_support == Some(true)
-                && actions.resolve_support.is_some_and(|support| support.properties.iter().any(|one| one == "edit")),
-            takes_actions: actions.code_action_literal_support.is_some(),
-            markdown: hover.content_format.is_some_and(|kinds| kinds.contains(&MarkupKind::Markdown)),
-            nested_symbols: text
-                .document_symbol
-                .is_some_and(|symbols| symbols.hierarchical_document_symbol_support == Some(true)),
-            watches: workspace.did_change_watched_files.is_some_and(|one| one.dynamic_registration == Some(true)),
-            hints_again: workspace.inlay_hint.is_some_and(|one| one.refresh_support == Some(true)),
-            lenses_again: workspace.code_lens.is_some_and(|one| one.refresh_support == Some(true)),
-            wishes: Wishes::of(params.initialization_options.as_ref()),
+            encoding: Encoding::of(lists("general/positionEncodings", "utf-8")),
+            pulls: at("textDocument/diagnostic").is_some(),
+            pulls_again: is("workspace/diagnostics/refreshSupport"),
+            shows_related: is("textDocument/publishDiagnostics/relatedInformation"),
+            shows_tags: at("textDocument/publishDiagnostics/tagSupport").is_some(),
+            versioned_edits: is("workspace/workspaceEdit/documentChanges"),
+            makes_files: lists("workspace/workspaceEdit/resourceOperations", "create"),
+            resolves_edits: is("textDocument/codeAction/dataSupport")
+                && lists("textDocument/codeAction/resolveSupport/properties", "edit"),
+            takes_actions: at("textDocument/codeAction/codeActionLiteralSupport").is_some(),
+            markdown: lists("textDocument/hover/contentFormat", "markdown"),
+            nested_symbols: is("textDocument/documentSymbol/hierarchicalDocumentSymbolSupport"),
+            watches: is("workspace/didChangeWatchedFiles/dynamicRegistration"),
+            hints_again: is("workspace/inlayHint/refreshSupport"),
+            lenses_again: is("workspace/codeLens/refreshSupport"),
+            wishes: Wishes::of(params.get("initializationOptions")),
         }
     }
 }

@@ -114,6 +114,11 @@ impl House {
         Some((snapshot.project(), file))
     }
 
+    /// What was found, where that was in the texts as they are now.
+    pub fn findings_now(&self) -> impl Iterator<Item = &Finding> {
+        self.findings().filter(|_| self.is_checked)
+    }
+
     /// What was found last.
     pub fn findings(&self) -> impl Iterator<Item = &Finding> {
         self.found.iter().flat_map(|file| &file.findings)

@@ -15,11 +15,8 @@ pub enum Encoding {
 
 impl Encoding {
     /// Bytes where the client takes them.
-    pub fn of(offered: Option<&Vec<PositionEncodingKind>>) -> Self {
-        match offered {
-            Some(kinds) if kinds.contains(&PositionEncodingKind::UTF8) => Self::Utf8,
-            _ => Self::Utf16,
-        }
+    pub fn of(takes_bytes: bool) -> Self {
+        if takes_bytes { Self::Utf8 } else { Self::Utf16 }
     }
 
     /// Its name in the protocol.

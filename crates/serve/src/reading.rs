@@ -22,7 +22,7 @@ pub fn hover(asked: &Asked<'_>, params: HoverParams) -> Option<Value> {
     let encoding = asked.client().encoding;
     let offset = encoding.offset(source, params.text_document_position_params.position);
     let found = cursor::hover(&project, file, offset);
-    let wrong = asked.house.findings().filter(|finding| {
+    let wrong = asked.house.findings_now().filter(|finding| {
         let span = finding.at.span;
         finding.at.file == file && span.start as usize <= offset && offset <= span.end as usize
     });

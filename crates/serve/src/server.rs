@@ -6,7 +6,6 @@ use std::time::{Duration, Instant};
 use crossbeam_channel::{Receiver, RecvTimeoutError, Sender};
 use dulk_core::knowledge::Date;
 use lsp_server::{ErrorCode, Message, Notification, Request};
-use lsp_types::InitializeParams;
 use serde::de::DeserializeOwned;
 use serde_json::{Value, json};
 
@@ -128,7 +127,9 @@ impl Server {
     fn answer(&mut self, method: &str, params: Value) -> Result<Value, Fault> {
         match (&mut self.stage, method) {
             (Stage::Waiting, "initialize") => {
-                let params: InitializeParams = read(params)?;
+                if !params.get("capabilities").is_some_and(Value::is_object) {
+                    return Err(Fault::new(ErrorCode::InvalidParams, "initialize says what the client can do: `capabilities`"));
+                }
                 let session = Session::new(&params, self.today);
                 let capabilities = session.capabilities();
                 self.stage = Stage::Open(Box::new(session));

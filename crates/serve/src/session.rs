@@ -13,7 +13,7 @@ use lsp_server::ErrorCode;
 use lsp_types::{
     Diagnostic, DidChangeConfigurationParams, DidChangeTextDocumentParams, DidChangeWatchedFilesParams,
     DidChangeWorkspaceFoldersParams, DidCloseTextDocumentParams, DidOpenTextDocumentParams, DidSaveTextDocumentParams,
-    FileChangeType, InitializeParams, Position, PublishDiagnosticsParams, Uri,
+    FileChangeType, Position, PublishDiagnosticsParams, Uri,
 };
 use serde_json::{Value, json};
 
@@ -92,12 +92,14 @@ impl<'s> Asked<'s> {
 
 impl Session {
     /// For a client that has presented itself.
-    pub fn new(params: &InitializeParams, today: Date) -> Self {
-        let named = params.workspace_folders.iter().flatten().filter_map(|folder| uri::path_of(&folder.uri));
+    pub fn new(params: &Value, today: Date) -> Self {
+        let address = |value: &Value| value.as_str()?.parse().ok();
+        let named = params.get("workspaceFolders").and_then(Value::as_array).into_iter().flatten();
+        let named = named.filter_map(|folder| uri::path_of(&address(folder.get("uri")?)?));
         let mut folders: Vec<PathBuf> = named.collect();
         if folders.is_empty() {
-            #[expect(deprecated, reason = "clients that know no folders name one in this way")]
-            folders.extend(params.root_uri.as_ref().and_then(uri::path_of));
+            // Clients that know no folders name one in this way.
+            folders.extend(params.get("rootUri").and_then(address).and_then(|root: Uri| uri::path_of(&root)));
         }
         let mut session = Self {
             client: Client::of(params),

@@ -20,6 +20,7 @@ mod hostile;
 mod house;
 mod jenkins;
 mod mend;
+mod neovim;
 mod npm;
 mod pages;
 mod report;

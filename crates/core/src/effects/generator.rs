@@ -20,9 +20,9 @@ impl Run<'_, '_> {
             (words[0] == name && rest_fits).then_some(words.len())
         };
         let dir = call.dir.as_deref().filter(|_| self.scene.own_root);
-        let fits = |generator: &&Generator| fits_package(self.scene.facts, generator, dir);
-        let all = knowledge::generators().generator.iter().filter(fits);
+        let all = knowledge::generators().generator.iter();
         all.filter_map(|generator| Some((generator, generator.commands.iter().filter_map(|command| matches(command)).max()?)))
+            .filter(|(generator, _)| fits_package(self.scene.facts, generator, dir))
             .max_by_key(|(_, used)| *used)
     }
 

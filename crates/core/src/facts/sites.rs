@@ -53,6 +53,9 @@ fn is(setting: Option<&Setting>, wanted: &SettingIs) -> Option<bool> {
 
 /// Whether the packages of a folder leave it open that a command is this generator's.
 pub fn fits_package(facts: &Facts, generator: &Generator, dir: Option<&str>) -> bool {
+    if generator.only_with.is_empty() && generator.not_with_packages.is_empty() {
+        return true;
+    }
     let package = dir.and_then(|dir| facts.package_for(dir)).map(|(_, package)| package);
     let has = |names: &[&str]| package.is_some_and(|package| names.iter().any(|name| package.dependency(name).is_some()));
     (generator.only_with.is_empty() || has(generator.only_with)) && !has(generator.not_with_packages)
