@@ -7,6 +7,7 @@ mod check;
 mod clones;
 mod cloud;
 mod cloudbuild;
+mod code_extension;
 mod demo;
 mod editor;
 mod endings;

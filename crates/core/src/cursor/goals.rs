@@ -52,7 +52,7 @@ fn meaning(case: &Case<'_>, spot: &Spot) -> Option<Found> {
             found(Meaning::Stage(own, name.clone()), declared)
         }
         What::Read(number) => {
-            let read = case.reads.iter().nth(*number)?;
+            let read = case.reads.get(*number)?;
             let held = matches!(read.read, Read::Secret | Read::ForgeVariable | Read::Unheld);
             held.then(|| Meaning::Held(read.name.clone())).and_then(|meaning| found(meaning, false))
         }

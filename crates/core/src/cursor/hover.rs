@@ -54,7 +54,7 @@ fn words(case: &Case<'_>, spot: &Spot) -> Option<Vec<String>> {
         What::Filter(trigger, filter) => of_filter(case, &pipeline.triggers[*trigger].filters[*filter]),
         What::Pattern(trigger, filter, pattern) => of_pattern(case, &pipeline.triggers[*trigger].filters[*filter], *pattern)?,
         What::Step(job, step) | What::StepId(job, step) | What::StepName(Some((job, step))) => of_step(case, *job, *step),
-        What::Read(number) => of_read(case, case.reads.iter().nth(*number)?)?,
+        What::Read(number) => of_read(case, case.reads.get(*number)?)?,
         What::Action(job, step) => of_action(case, *job, *step)?,
         What::Input(job, step, name) => of_input(case, *job, *step, name)?,
         What::CacheKey(job, step, effect) => of_key(case, &case.effects.jobs[*job][*step].effects[*effect])?,
