@@ -1,7 +1,7 @@
 //! Answers of the built language server to a keystroke, over its pipes, on a file of a thousand lines.
 
-#[path = "../tests/it/editor.rs"]
 #[expect(dead_code, reason = "the tests ask for more")]
+#[path = "../tests/it/editor.rs"]
 mod editor;
 
 /// What the client takes from the tests.
