@@ -96,10 +96,11 @@ fn mend(asked: &Asked<'_>, project: &Project<'_>, finding: &Finding) -> Option<C
 
 /// The comment that accepts a finding, or the entry of dulk.toml where no comment can stand.
 fn acceptance(asked: &Asked<'_>, project: &Project<'_>, finding: &Finding) -> Option<CodeAction> {
-    let format = project.prepared.iter().find(|one| one.pipeline.file == finding.at.file)?.pipeline.format;
     let source = project.sources.get(finding.at.file);
+    // A file that is no pipeline, such as package.json, says nothing to us in a comment.
+    let format = project.prepared.iter().find(|one| one.pipeline.file == finding.at.file).map(|one| one.pipeline.format);
     let mut edits = Edits::default();
-    let title = match accept::comment_for(format, source, finding) {
+    let title = match format.and_then(|format| accept::comment_for(format, source, finding)) {
         Some((offset, text)) => {
             edits.replace(asked.session, source, Span::new(offset, offset), &text);
             format!("Accept {} here: say why in the comment", finding.rule)

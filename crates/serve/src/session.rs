@@ -144,12 +144,6 @@ impl Session {
         Some(Asked { session: self, house: &self.houses[house], path })
     }
 
-    /// The root of the repository that a file lies in, and its path there.
-    fn home_of(&self, uri: &Uri) -> Option<(PathBuf, String)> {
-        let (house, path) = self.place_of(&uri::path_of(uri)?)?;
-        Some((self.houses[house].root.clone(), path))
-    }
-
     /// The open text of a file.
     pub fn document(&self, house: &House, path: &str) -> Option<&Document> {
         let is_it = |home: &(PathBuf, String)| home.0 == house.root && home.1 == path;
@@ -206,7 +200,7 @@ impl Session {
             "textDocument/didClose" => self.closed(&read(params)?),
             "textDocument/didSave" => self.saved(&read(params)?),
             "workspace/didChangeWatchedFiles" => self.watched(read(params)?),
-            "workspace/didChangeWorkspaceFolders" => self.folders_changed(read(params)?, say),
+            "workspace/didChangeWorkspaceFolders" => self.folders_changed(&read(params)?),
             "workspace/didChangeConfiguration" => self.configured(&read(params)?, say),
             _ => {}
         }
@@ -224,15 +218,20 @@ impl Session {
 
     fn opened(&mut self, params: DidOpenTextDocumentParams) {
         let opened = params.text_document;
-        if let Some(file) = uri::path_of(&opened.uri) {
-            if self.place_of(&file).is_none() {
-                self.open_stray(&file);
-            }
-            self.lay_over(&file, Some(&opened.text));
-        }
-        let home = self.home_of(&opened.uri);
+        let home = self.settle(&opened.uri, &opened.text);
         let document = Document { uri: opened.uri, version: opened.version, text: opened.text, home };
         self.documents.insert(document.uri.as_str().to_owned(), document);
+    }
+
+    /// Lays an open text over its file, in a repository that is opened for it where there is none yet; gives where that is.
+    fn settle(&mut self, uri: &Uri, text: &str) -> Option<(PathBuf, String)> {
+        let file = uri::path_of(uri)?;
+        if self.place_of(&file).is_none() {
+            self.open_stray(&file);
+        }
+        let (house, path) = self.place_of(&file)?;
+        self.houses[house].lay_over(&path, Some(text.to_owned()));
+        Some((self.houses[house].root.clone(), path))
     }
 
     /// A file of a repository that is none of the client's folders.
@@ -295,7 +294,7 @@ impl Session {
         }
     }
 
-    fn folders_changed(&mut self, params: DidChangeWorkspaceFoldersParams, say: &Sender<Value>) {
+    fn folders_changed(&mut self, params: &DidChangeWorkspaceFoldersParams) {
         let path = |folder: &lsp_types::WorkspaceFolder| uri::path_of(&folder.uri);
         let gone: Vec<PathBuf> = params.event.removed.iter().filter_map(path).collect();
         self.folders.retain(|folder| !gone.contains(folder));
@@ -304,16 +303,9 @@ impl Session {
         folders.into_iter().chain(params.event.added.iter().filter_map(path)).for_each(|folder| self.open_folder(folder));
         let mut documents = std::mem::take(&mut self.documents);
         for document in documents.values_mut() {
-            let Some(file) = uri::path_of(&document.uri) else { continue };
-            self.lay_over(&file, Some(&document.text));
-            document.home = self.home_of(&document.uri);
+            document.home = self.settle(&document.uri, &document.text);
         }
         self.documents = documents;
-        // What was said of folders that are gone is taken back.
-        let said = std::mem::take(&mut self.told);
-        for uri in said.into_keys().filter(|uri| uri.parse().ok().is_none_or(|uri| self.asked(&uri).is_none())) {
-            let _ = say.send(wire::notification("textDocument/publishDiagnostics", json!({"uri": uri, "diagnostics": []})));
-        }
     }
 
     fn configured(&mut self, params: &DidChangeConfigurationParams, say: &Sender<Value>) {

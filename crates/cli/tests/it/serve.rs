@@ -268,3 +268,71 @@ fn branches_files_and_folders_come_and_go() {
     editor.say("workspace/didChangeWorkspaceFolders", json!({"event": {"added": [], "removed": folder}}));
     editor.wait(&gitlab, |told| rules(told).is_empty());
 }
+
+#[test]
+fn a_client_that_counts_bytes_is_answered_in_bytes() {
+    let text = SITE.replace("    needs: biuld\n", "    needs: [é, biuld]\n");
+    let house = House::with_git(&[(".github/workflows/site.yml", &text)]);
+    let mut capabilities = able();
+    capabilities["general"]["positionEncodings"] = json!(["utf-8", "utf-16"]);
+    let mut editor = Editor::new(house.path(), capabilities, Value::Null);
+    assert_eq!(editor.can["capabilities"]["positionEncoding"], "utf-8");
+    let uri = address(&house.path().join(".github/workflows/site.yml"));
+    let told = editor.wait(&uri, |_| true);
+    let columns: Vec<u64> = told["diagnostics"]
+        .as_array()
+        .expect("a list")
+        .iter()
+        .filter_map(|one| one["range"]["start"]["character"].as_u64())
+        .collect();
+    assert!(columns.contains(&16), "{told}");
+}
+
+#[test]
+fn what_no_comment_can_accept_is_accepted_in_dulk_toml() {
+    let script = SITE.replace("needs: biuld", "needs: build").replacen(
+        "- run: ls",
+        "- run: |\n          npm ci\n          npm run gone",
+        1,
+    );
+    let script = script.replacen("      - run: |", "      - uses: actions/checkout@v5\n      - run: |", 1);
+    let house = House::with_git(&[
+        (".github/workflows/site.yml", &script),
+        ("package.json", "{\"scripts\": {}}\n"),
+        ("package-lock.json", "{\"lockfileVersion\": 3, \"packages\": {}}"),
+    ]);
+    let mut editor = Editor::new(house.path(), able(), Value::Null);
+    let uri = address(&house.path().join(".github/workflows/site.yml"));
+    editor.wait(&uri, |told| rules(told).contains(&"site.absent-script"));
+    let place = position(&script, "npm run |gone");
+    let params = json!({"textDocument": {"uri": uri}, "range": {"start": place, "end": place}, "context": {"diagnostics": []}});
+    let actions = editor.ask("textDocument/codeAction", params);
+    let accept = actions
+        .as_array()
+        .expect("a list")
+        .iter()
+        .find(|one| one["title"] == "Accept site.absent-script here: say why in dulk.toml");
+    let edit = &accept.unwrap_or_else(|| panic!("{actions}"))["edit"];
+    let settings = address(&house.path().join("dulk.toml"));
+    assert_eq!(
+        edit["documentChanges"][0],
+        json!({"kind": "create", "uri": settings, "options": {"overwrite": false, "ignoreIfExists": true}})
+    );
+    let entry = edited("", &settings, edit);
+    editor.open(&settings, &entry.replace("because = \"\"", "because = \"it comes with the tide\""));
+    editor.wait(&uri, |told| !rules(told).contains(&"site.absent-script"));
+}
+
+#[test]
+fn a_file_of_no_folder_is_checked_with_its_own_repository() {
+    let (house, other) = (quay(), quay());
+    let mut editor = Editor::new(house.path(), able(), Value::Null);
+    let uri = address(&other.path().join(".github/workflows/site.yml"));
+    editor.open(&uri, SITE);
+    editor.wait(&uri, |told| rules(told).contains(&"order.absent-job"));
+    // It stays open when the folders become others.
+    let folder = json!([{"uri": address(house.path()), "name": "quay"}]);
+    editor.say("workspace/didChangeWorkspaceFolders", json!({"event": {"added": [], "removed": folder}}));
+    editor.change(&uri, 2, &SITE.replace("biuld", "build"));
+    editor.wait(&uri, |told| told["version"] == 2 && rules(told).is_empty());
+}
