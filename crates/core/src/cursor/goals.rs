@@ -3,8 +3,8 @@
 use super::spots::{Spot, What, at, file_of, spots};
 use crate::carrier::{Copies, Kind};
 use crate::case::Case;
-use crate::effects::Effect;
-use crate::facts::Named;
+use crate::effects::{Effect, EffectAt};
+use crate::facts::{Named, Origin};
 use crate::model::Work;
 use crate::project::{Project, Read};
 use crate::text::{FileId, Place, Span};
@@ -188,16 +188,27 @@ fn anchored(project: &Project<'_>, file: FileId, offset: usize) -> Option<Place>
     Some(Place { file, span: tree.node(target).span })
 }
 
-/// Where the folder of a build is set: the generator's configuration, when a command that builds stands here.
+/// Where the folder of a build is set: the generator's configuration, when a command that builds stands here, or the folder that one makes.
 fn configured(project: &Project<'_>, file: FileId, offset: usize) -> Option<Place> {
     super::cases(project, file).find_map(|case| {
-        let builds = spots(&case, file).into_iter().filter(|spot| matches!(spot.what, What::Build(..))).collect();
-        let What::Build(job, step, effect) = at(builds, offset)?.what else { return None };
-        match &case.effects.jobs[job][step].effects[effect].effect {
-            Effect::Build { origin: crate::facts::Origin::At(at), .. } => Some(*at),
+        let builds = |spot: &Spot| matches!(spot.what, What::Build(..) | What::Folder(..));
+        let effect = match at(spots(&case, file).into_iter().filter(builds).collect(), offset)?.what {
+            What::Build(job, step, effect) => &case.effects.jobs[job][step].effects[effect],
+            What::Folder(job, folder) => built_in(&case, job, &folder)?,
+            _ => return None,
+        };
+        match &effect.effect {
+            Effect::Build { origin: Origin::At(at) | Origin::Silent(at), .. } => Some(*at),
             _ => None,
         }
     })
+}
+
+/// The build that makes a folder: in the job itself, or else in any other.
+pub(super) fn built_in<'c>(case: &'c Case<'_>, job: usize, folder: &str) -> Option<&'c EffectAt> {
+    let makes = |effect: &&EffectAt| matches!(&effect.effect, Effect::Build { output: Some(output), .. } if output == folder);
+    let own = case.effects.of_job(job).map(|(_, effect)| effect).find(makes);
+    own.or_else(|| case.all_effects().map(|(.., effect)| effect).find(makes))
 }
 
 /// What a rename would change: every place where the thing at a byte of a file is named, and the name as it stands there. Only jobs and

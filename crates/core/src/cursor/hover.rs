@@ -1,5 +1,6 @@
 //! What stands here, in a person's words.
 
+use super::goals::built_in;
 use super::runs::runs;
 use super::spots::{Spot, What, at, spots};
 use super::{code, listed_code, written};
@@ -61,6 +62,7 @@ fn words(case: &Case<'_>, spot: &Spot) -> Option<Vec<String>> {
         What::Artifact(name, _) => of_artifact(case, name),
         What::Script(dir, name) => of_script(case, dir, name)?,
         What::Build(job, step, effect) => of_build(&case.effects.jobs[*job][*step].effects[*effect])?,
+        What::Folder(job, folder) => of_folder(case, *job, folder)?,
         What::Acceptance(number) => of_rule(&case.prepared.acceptances.get(*number)?.rule)?,
         What::Call(job) => of_call(case, *job)?,
         What::File(path) => vec![format!("A part of this pipeline: {}.", code(path))],
@@ -423,6 +425,11 @@ fn of_build(effect: &EffectAt) -> Option<Vec<String>> {
         lines.push("It makes a server rather than a folder of files.".to_owned());
     }
     Some(lines)
+}
+
+fn of_folder(case: &Case<'_>, job: usize, folder: &str) -> Option<Vec<String>> {
+    let Effect::Build { generator, .. } = &built_in(case, job, folder)?.effect else { return None };
+    Some(vec![format!("**Folder** {}: {generator} makes it.", code(folder))])
 }
 
 fn of_rule(id: &str) -> Option<Vec<String>> {

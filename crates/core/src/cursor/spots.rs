@@ -51,6 +51,8 @@ pub(super) enum What {
     Grant(String, String),
     /// A command that builds a site: the job, the step and the effect.
     Build(usize, usize, usize),
+    /// A folder that is handed on or published: the job, and its path from the root.
+    Folder(usize, String),
 }
 
 /// Something with its place.
@@ -160,6 +162,16 @@ impl Found<'_, '_> {
             }
         }
         for (index, effect) in self.case.effects.jobs[job][number].effects.iter().enumerate() {
+            let folders = match &effect.effect {
+                Effect::Upload { paths, .. } => paths.as_slice(),
+                Effect::Publish { folder: Some(folder), .. } => std::slice::from_ref(folder),
+                _ => &[],
+            };
+            for path in folders.iter().filter(|path| self.case.sources.slice(path.at) == path.written) {
+                if let Some(folder) = path.folder.clone() {
+                    self.add(path.at, What::Folder(job, folder));
+                }
+            }
             match &effect.effect {
                 Effect::RestoreCache { key: Some(key), .. } | Effect::SaveCache { key: Some(key), .. } => {
                     self.add(key.inner(), What::CacheKey(job, number, index));

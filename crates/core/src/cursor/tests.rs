@@ -93,6 +93,16 @@ fn places_lead_to_each_other() {
 }
 
 #[test]
+fn a_folder_leads_to_where_it_is_set() {
+    let text = SITE.replace("npm run tide", "npm run build").replacen("path: dist", "path: ¦dist", 1);
+    let house = House::workflow(&text);
+    assert!(house.words().starts_with("**Folder** `dist`: vite makes it"), "{}", house.words());
+    let anchors = "on: push\njobs:\n  a:\n    runs-on: &m ubuntu-latest\n    steps: [{run: ls}]\n  b:\n    runs-on: ¦*m\n    steps: [{run: ls}]\n";
+    let house = House::workflow(anchors);
+    assert_eq!(house.slices(definitions(&house.project(), FileId(0), house.offset)), [(4, "ubuntu-latest")]);
+}
+
+#[test]
 fn a_rename_takes_all_or_nothing() {
     let house = at("build]");
     let (_, places) = renamed(&house.project(), FileId(0), house.offset).expect("a job");
@@ -118,6 +128,8 @@ fn what_may_be_written_is_what_is_true_here() {
     assert_eq!(with("${{ steps.put.outputs.page }}", "${{ steps.¦ }}"), ["put"]);
     assert_eq!(with("${{ steps.put.outputs.page }}", "${{ steps.put.outputs.¦ }}"), ["page"]);
     assert_eq!(with("needs.build.outputs.page == 'x'", "needs.build.outputs.¦"), ["page"]);
+    assert_eq!(with("with: {name: site}", "with:\n          name: ¦"), ["site"]);
+    assert_eq!(with("          cache: npm", "          cache: ¦").len(), 0);
     assert_eq!(with("secrets.PIER", "secrets.¦"), ["GITHUB_TOKEN"]);
     assert_eq!(
         with("    runs-on: ubuntu-latest\n", "    runs-on: ubuntu-latest\n    permissions: {}\n    ¦\n")

@@ -102,6 +102,29 @@ impl Action {
         (1..=self.newest?).find(|major| !gone(major))
     }
 
+    /// The kind of names that the value of an input is one of: `artifacts`, `branches` or `folders`.
+    pub fn kind_of_input(&self, input: &str) -> Option<&'static str> {
+        let is = |field: &Field| field.input.is_some_and(|name| name.eq_ignore_ascii_case(input));
+        let one_of = |fields: &[Option<&Field>]| fields.iter().flatten().any(|field| is(field));
+        self.does.iter().find_map(|deed| {
+            let (artifacts, branches, folders): (&[Option<&Field>], Option<&Field>, [Option<&Field>; 2]) = match deed {
+                Deed::Download { name, into, .. } => (&[Some(name)], None, [Some(into), None]),
+                Deed::Publish { folder, branch, artifact, .. } => {
+                    (&[artifact.as_ref()], branch.as_ref(), [folder.as_ref(), None])
+                }
+                Deed::Checkout { into, reference, .. } => (&[], Some(reference), [Some(into), None]),
+                Deed::Upload { paths, .. } => (&[], None, [paths.as_ref(), None]),
+                Deed::Build { source, output, .. } => (&[], None, [Some(source), Some(output)]),
+                Deed::PublishApp { app, output, .. } => (&[], None, [Some(app), Some(output)]),
+                Deed::Cache { paths, .. } | Deed::SaveCache { paths, .. } => (&[], None, [Some(paths), None]),
+                Deed::Command { dir, .. } => (&[], None, [Some(dir), None]),
+                _ => return None,
+            };
+            let kinds = [(one_of(artifacts), "artifacts"), (one_of(&[branches]), "branches"), (one_of(&folders), "folders")];
+            kinds.into_iter().find(|(is_it, _)| *is_it).map(|(_, kind)| kind)
+        })
+    }
+
     /// The new name of an old input.
     pub fn renamed(&self, input: &str) -> Option<&str> {
         self.retired_inputs.iter().find(|(old, _)| old.eq_ignore_ascii_case(input)).map(|(_, new)| *new)

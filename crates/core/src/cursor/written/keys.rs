@@ -27,12 +27,14 @@ pub(super) struct Spot {
     pub offered: Option<&'static str>,
     /// The contexts that expressions may use there.
     pub contexts: Option<&'static str>,
+    /// The input of an action whose value stands there.
+    pub input: Option<String>,
 }
 
 /// Follows a path from the top of a file.
 pub(super) fn follow(grammar: &'static Grammar, top: &'static str, written: &Written) -> Option<Spot> {
     let start = Here::Place(top, grammar.place(top)?);
-    let mut spot = Spot { here: start, offered: None, contexts: None };
+    let mut spot = Spot { here: start, offered: None, contexts: None, input: None };
     for part in &written.path {
         spot = match part {
             Part::Item => item(grammar, spot),
@@ -68,7 +70,7 @@ fn below(grammar: &'static Grammar, spot: Spot, key: &str) -> Option<Spot> {
             let takes = place.keys.get(key).or(place.free.as_ref())?;
             let word = if place.keys.has(key) { key } else { "*" };
             let offered = grammar.offered(name, word);
-            Some(Spot { here: Here::Takes(takes), offered, contexts: takes.contexts.or(spot.contexts) })
+            Some(Spot { here: Here::Takes(takes), offered, contexts: takes.contexts.or(spot.contexts), input: None })
         }
         Here::Event(name, entry) => {
             let here = match grammar.event_key(name, key) {
@@ -78,7 +80,10 @@ fn below(grammar: &'static Grammar, spot: Spot, key: &str) -> Option<Spot> {
             };
             Some(Spot { here, offered: None, ..spot })
         }
-        Here::Takes(takes) => Some(Spot { here: Here::Takes(takes), ..spot }),
+        Here::Takes(takes) => {
+            let input = (spot.offered == Some("inputs")).then(|| key.to_owned());
+            Some(Spot { here: Here::Takes(takes), offered: spot.offered.filter(|_| input.is_none()), input, ..spot })
+        }
         Here::Patterns(_) | Here::Kinds(_) => None,
     }
 }

@@ -249,6 +249,9 @@ impl Desk<'_> {
         if let Some(kind) = spot.offered {
             list.extend(names::of(self, kind));
         }
+        if let Some(input) = &spot.input {
+            list.extend(names::for_input(self, input));
+        }
         list
     }
 

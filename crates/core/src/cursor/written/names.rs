@@ -73,6 +73,7 @@ pub(super) fn of(desk: &Desk<'_>, kind: &str) -> Vec<Offer> {
             .map(|stage| Offer::new(OfferKind::Name, &stage.value, "a stage of this pipeline"))
             .collect(),
         "branches" => branches(desk.project),
+        "artifacts" => artifacts(desk),
         "environments" => environments(desk),
         "levels" => ["read", "write", "none"].map(|word| Offer::new(OfferKind::Word, word, level(word))).into(),
         "scopes" => desk
@@ -190,12 +191,39 @@ fn calls(desk: &Desk<'_>) -> Vec<Offer> {
         .collect()
 }
 
-/// The inputs of the action of the step that a byte stands in.
-fn inputs(desk: &Desk<'_>) -> Vec<Offer> {
+/// The action of the step that a byte stands in, where it is one, with where that is found.
+fn action<'d>(desk: &Desk<'d>) -> Option<(&'d str, &'d Callee)> {
     let steps = desk.pipeline.jobs.iter().flat_map(|job| &job.steps);
     let before = steps.filter(|step| step.at.file == desk.pipeline.file && (step.at.span.start as usize) <= desk.offset);
-    let Some(step) = before.max_by_key(|step| step.at.span.start) else { return Vec::new() };
-    let Work::Uses { action, found, .. } = &step.work else { return Vec::new() };
+    match &before.max_by_key(|step| step.at.span.start)?.work {
+        Work::Uses { action, found, .. } => Some((action.value.split('@').next().unwrap_or_default(), found)),
+        _ => None,
+    }
+}
+
+/// Values of an input of the action of the step that a byte stands in.
+pub(super) fn for_input(desk: &Desk<'_>, input: &str) -> Vec<Offer> {
+    let known = action(desk).and_then(|(name, _)| knowledge::actions().get(name));
+    known.and_then(|action| action.kind_of_input(input)).map(|kind| of(desk, kind)).unwrap_or_default()
+}
+
+/// What is handed from job to job, by its names.
+fn artifacts(desk: &Desk<'_>) -> Vec<Offer> {
+    let case = desk.project.case(desk.index);
+    let given = case.all_effects().filter_map(|(job, _, effect)| match &effect.effect {
+        Effect::Upload { name, .. } => Some((name.known()?.to_owned(), job)),
+        _ => None,
+    });
+    let mut seen = BTreeSet::new();
+    let distinct: Vec<(String, usize)> =
+        given.filter(|(name, _)| !name.is_empty() && seen.insert(name.clone())).take(MOST).collect();
+    let of_job = |job: usize| format!("handed on by {}", case.pipeline.jobs[job].id.value);
+    distinct.into_iter().map(|(name, job)| Offer::new(OfferKind::Name, name, of_job(job))).collect()
+}
+
+/// The inputs of the action of the step that a byte stands in.
+fn inputs(desk: &Desk<'_>) -> Vec<Offer> {
+    let Some((name, found)) = action(desk) else { return Vec::new() };
     if let (Callee::Workspace(_) | Callee::Repository(_), Some(own)) = (found, desk.project.action(found)) {
         let declared = own.inputs().unwrap_or_default();
         return declared
@@ -206,7 +234,6 @@ fn inputs(desk: &Desk<'_>) -> Vec<Offer> {
             })
             .collect();
     }
-    let name = action.value.split('@').next().unwrap_or_default();
     let Some(known) = knowledge::actions().get(name) else { return Vec::new() };
     let meaning = |input: &str| if known.required.contains(&input) { "must be given" } else { "an input of the action" };
     let mut inputs: Vec<&str> = known.inputs.to_vec();
