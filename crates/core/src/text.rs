@@ -220,6 +220,12 @@ pub fn has_hole(text: &str) -> bool {
     false
 }
 
+/// With a capital letter at its beginning, as a sentence.
+pub fn capital(text: &str) -> String {
+    let mut letters = text.chars();
+    letters.next().map(|first| first.to_uppercase().chain(letters).collect()).unwrap_or_default()
+}
+
 /// The last part of a path. Every path of a repository is asked, over and over.
 pub fn file_name(path: &str) -> &str {
     path.bytes().rposition(|byte| byte == b'/').map_or(path, |slash| &path[slash + 1..])

@@ -7,7 +7,7 @@ use dulk_core::finding::Finding;
 use dulk_core::mend::{mend_all, plan};
 use dulk_core::project::{Project, Read};
 use dulk_core::shown::shown;
-use dulk_core::text::{FileId, Place, Span};
+use dulk_core::text::{FileId, Place, Span, capital};
 use lsp_server::ErrorCode;
 use lsp_types::{CodeAction, CodeActionKind, CodeActionParams, Command, ExecuteCommandParams, Uri, WorkspaceEdit};
 use serde::{Deserialize, Serialize};
@@ -86,7 +86,7 @@ fn mend(asked: &Asked<'_>, project: &Project<'_>, finding: &Finding) -> Option<C
         edits.replace(asked.session, project.sources.get(edit.at.file), edit.at.span, &edit.text);
     }
     let edit = edits.finish(asked.session, asked.house)?;
-    let title = sentence(&shown(&finding.mend.title));
+    let title = capital(&shown(&finding.mend.title));
     Some(CodeAction {
         is_preferred: Some(finding.mend.certain),
         diagnostics: Some(vec![diagnostic(asked.session, asked.house, project.sources, finding)]),
@@ -256,10 +256,4 @@ fn when(session: &Session, wanted: &JobOf) -> Option<String> {
     let (project, file) = asked.project()?;
     let job = dulk_core::cursor::timed_jobs(&project, file).into_iter().find(|job| job.id == wanted.job)?;
     Some(format!("{} {}.\n{}", shown(&job.id), shown(&job.runs.told()), job.events.join("\n")))
-}
-
-/// With a capital letter.
-fn sentence(text: &str) -> String {
-    let mut letters = text.chars();
-    letters.next().map(|first| first.to_uppercase().chain(letters).collect()).unwrap_or_default()
 }

@@ -4,10 +4,11 @@ use super::runs::{Runs, runs};
 use super::spots::{What, spots};
 use crate::carrier::{Copies, Kind};
 use crate::effects::Effect;
-use crate::model::{Step, Work};
+use crate::model::Step;
 use crate::project::Project;
 use crate::rehearsal::Answer;
 use crate::text::{FileId, Span};
+use crate::views::{title, title_at};
 
 /// The kinds of what is listed.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -198,14 +199,7 @@ fn around(one: Span, other: Span) -> Span {
 }
 
 fn of_step(step: &Step) -> Outlined {
-    let first_line = |text: &str| text.lines().map(str::trim).find(|line| !line.is_empty()).unwrap_or_default().to_owned();
-    let (name, at) = match (&step.name, &step.work) {
-        (Some(name), _) => (name.value.clone(), name.at),
-        (None, Work::Uses { action, .. }) => (action.value.clone(), action.at),
-        (None, Work::Runs { script, .. }) => (first_line(&script.value), script.at),
-        (None, _) => ("a step".to_owned(), step.at),
-    };
-    let inside = at.file == step.at.file;
-    let name_at = if inside { at.span } else { step.at.span };
-    entry(OutlinedKind::Step, &name, around(step.at.span, name_at), name_at, Vec::new())
+    let at = title_at(step);
+    let name_at = if at.file == step.at.file { at.span } else { step.at.span };
+    entry(OutlinedKind::Step, &title(step), around(step.at.span, name_at), name_at, Vec::new())
 }

@@ -14,5 +14,5 @@ pub use accepted::{Accepted, accepted};
 pub use grid::{Cell, CellKind, Grid, GridJob, GridPipeline, grid};
 pub use strip::{Mark, strip};
 pub use verdict::{Standing, Verdict, verdicts};
-pub(crate) use way::stops_of;
 pub use way::{Break, End, Hand, Leg, NO_WAY, Need, NeedKind, PERHAPS, Parcel, Stop, StopAt, StopKind, Way, ways};
+pub(crate) use way::{stops_of, title, title_at};

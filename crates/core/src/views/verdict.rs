@@ -2,6 +2,7 @@
 
 use crate::project::Project;
 use crate::rehearsal::{Occasion, OccasionKind};
+use crate::text::capital;
 
 use super::way::{NO_WAY, PERHAPS, Way};
 
@@ -84,9 +85,4 @@ fn verdict(way: &Way, push: Option<&str>) -> Verdict {
             of(Standing::Otherwise, format!("{} {verb} the site to {ends}{not}.", capital(&way.told_events())))
         }
     }
-}
-
-fn capital(text: &str) -> String {
-    let mut letters = text.chars();
-    letters.next().map(|first| first.to_uppercase().chain(letters).collect()).unwrap_or_default()
 }

@@ -93,7 +93,7 @@ fn pass(case: &Case<'_>, (job, step): (usize, usize), stops: &mut Vec<Stop>) {
 }
 
 /// What people know a step by: its name, its action, or the first line of its script.
-fn title(step: &Step) -> String {
+pub(crate) fn title(step: &Step) -> String {
     let first_line = |script: &str| script.lines().map(str::trim).find(|line| !line.is_empty()).unwrap_or_default().to_owned();
     match (&step.name, &step.work) {
         (Some(name), _) => name.value.clone(),
@@ -104,7 +104,8 @@ fn title(step: &Step) -> String {
     }
 }
 
-fn title_at(step: &Step) -> Place {
+/// Where that stands.
+pub(crate) fn title_at(step: &Step) -> Place {
     match (&step.name, &step.work) {
         (Some(name), _) => name.at,
         (None, Work::Uses { action, .. }) => action.at,

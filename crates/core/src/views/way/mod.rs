@@ -8,7 +8,7 @@ mod parcels;
 mod told;
 
 pub use build::ways;
-pub(crate) use leg::stops_of;
+pub(crate) use leg::{stops_of, title, title_at};
 
 use crate::finding::{Finding, listed};
 use crate::text::Place;
