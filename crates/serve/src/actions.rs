@@ -15,6 +15,7 @@ use serde_json::{Value, json};
 
 use crate::edits::Edits;
 use crate::findings::diagnostic;
+use crate::house::SETTINGS;
 use crate::server::read;
 use crate::session::{Asked, Fault, Session};
 use crate::wire;
@@ -128,14 +129,13 @@ fn settings_edit(
     edits: &mut Edits,
     edit: impl Fn(&str) -> Option<(std::ops::Range<usize>, String)>,
 ) -> Option<()> {
-    const NAME: &str = "dulk.toml";
-    match project.sources.find(NAME) {
+    match project.sources.find(SETTINGS) {
         Some(file) => {
             let source = project.sources.get(file);
             let (range, text) = edit(&source.text)?;
             edits.replace(asked.session, source, Span::new(range.start, range.end), &text);
         }
-        None => edits.make(NAME, &edit("")?.1),
+        None => edits.make(SETTINGS, &edit("")?.1),
     }
     Some(())
 }

@@ -11,13 +11,11 @@ use lsp_types::{
 };
 
 use crate::client::Client;
-use crate::house::House;
+use crate::house::{House, SETTINGS};
 use crate::session::Session;
 
 /// Who says so.
 const SOURCE: &str = "dulk";
-/// The rule that a broken dulk.toml is told under.
-const SETTINGS: &str = "dulk.toml";
 
 /// Rules that find what does nothing: an editor shows it faded.
 const DEAD: [&str; 9] = [
@@ -95,6 +93,7 @@ pub fn of_settings(source: Option<&SourceFile>, line: u32, reason: &str, client:
     Diagnostic {
         range,
         severity: Some(DiagnosticSeverity::ERROR),
+        // It is told under its own name, as no rule finds it.
         code: Some(NumberOrString::String(SETTINGS.to_owned())),
         source: Some(SOURCE.to_owned()),
         message: format!("{}. Until that is mended, what stood here before counts.", shown(reason)),

@@ -13,8 +13,11 @@ use dulk_core::text::{FileId, Sources};
 use dulk_gather::{GatherError, Unsaved, mark_of_references};
 use dulk_snapshot::{CheckedFile, Renewed, Snapshot};
 
+/// The file of the user's settings.
+pub const SETTINGS: &str = "dulk.toml";
+
 /// Files that say something of a repository though no pipeline names them, and may be made while it is open.
-const SPEAKING: [&str; 2] = ["dulk.toml", "package.json"];
+const SPEAKING: [&str; 2] = [SETTINGS, "package.json"];
 
 /// A repository.
 pub struct House {
@@ -189,22 +192,24 @@ impl House {
             self.build();
             return;
         };
-        let mut wrong = None;
         let mut has_renewed = false;
         for path in waiting {
-            match snapshot.lay_over(&path, self.unsaved.get(&path).cloned()) {
-                Ok(renewed) => has_renewed |= renewed != Renewed::Nothing,
-                Err(error) => wrong = Some(told(error)),
-            }
-            if path == "dulk.toml" {
-                self.wrong_settings = wrong.clone();
+            let renewed = snapshot.lay_over(&path, self.unsaved.get(&path).cloned());
+            has_renewed |= matches!(renewed, Ok(Renewed::File(_) | Renewed::Everything));
+            match renewed {
+                Err(error) => self.wrong_settings = Some(told(error)),
+                Ok(_) if path == SETTINGS => self.wrong_settings = None,
+                Ok(_) => {}
             }
         }
         if everything {
             match snapshot.renew_all() {
-                Ok(_) => has_renewed = true,
+                // What is being typed is laid over only once it is right.
+                Ok(_) if !self.unsaved.contains_key(SETTINGS) => self.wrong_settings = None,
+                Ok(_) => {}
                 Err(error) => self.wrong_settings = Some(told(error)),
             }
+            has_renewed = true;
         }
         self.is_checked &= !has_renewed;
     }

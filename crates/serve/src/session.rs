@@ -19,7 +19,7 @@ use serde_json::{Value, json};
 
 use crate::client::{Client, Wishes};
 use crate::document::Document;
-use crate::house::House;
+use crate::house::{House, SETTINGS};
 use crate::server::read;
 use crate::{answers, findings, uri, wire};
 
@@ -388,14 +388,14 @@ impl Session {
                 all.entry(sources.get(file).path.clone()).or_default().extend(list);
             }
         }
-        all.entry("dulk.toml".to_owned()).or_default().extend(self.of_settings(house));
+        all.entry(SETTINGS.to_owned()).or_default().extend(self.of_settings(house));
         all.retain(|_, list| !list.is_empty());
         all
     }
 
     fn of_settings(&self, house: &House) -> Option<Diagnostic> {
         let (line, reason) = house.wrong_settings.as_ref()?;
-        let open = self.document(house, "dulk.toml").map(|document| SourceFile::new("dulk.toml", document.text.clone()));
+        let open = self.document(house, SETTINGS).map(|document| SourceFile::new(SETTINGS, document.text.clone()));
         Some(findings::of_settings(open.as_ref(), *line, reason, &self.client))
     }
 
@@ -409,7 +409,7 @@ impl Session {
             }
             None => Vec::new(),
         };
-        if asked.path == "dulk.toml" {
+        if asked.path == SETTINGS {
             list.extend(self.of_settings(asked.house));
         }
         list

@@ -9,10 +9,8 @@ use lsp_types::{
 use serde_json::{Value, json};
 
 use crate::edits::Edits;
+use crate::house::SETTINGS;
 use crate::session::{Asked, Fault};
-
-/// The file of the user's settings.
-const SETTINGS: &str = "dulk.toml";
 
 /// After these signs an editor asks by itself.
 pub const TRIGGERS: [&str; 6] = [".", "$", "{", "/", " ", "\""];

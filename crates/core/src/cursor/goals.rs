@@ -249,11 +249,13 @@ fn names_by_other_means(case: &Case<'_>, meaning: &Meaning, name: &str, known: &
     for file in files_of(case) {
         known.extend(spots(case, file).into_iter().filter(|spot| means_another(case, spot, meaning)).map(|spot| spot.at));
     }
-    let names_itself = case.pipeline.jobs.iter().flat_map(|job| &job.steps).filter_map(|step| match &step.work {
+    let steps = case.pipeline.jobs.iter().flat_map(|job| &job.steps);
+    let scripts = steps.clone().filter_map(|step| match &step.work {
         Work::Runs { script, .. } => Some(script.at),
-        _ => step.name.as_ref().map(|name| name.at),
+        _ => None,
     });
-    known.extend(names_itself);
+    // Commands and titles name nothing of the pipeline.
+    known.extend(scripts.chain(steps.filter_map(|step| step.name.as_ref()).map(|name| name.at)));
     files_of(case).into_iter().any(|file| {
         let source = case.sources.get(file);
         let tree = case.pipeline.format.parse(&source.text, &Copies::default());

@@ -12,10 +12,10 @@ pub use settings::setting_offers;
 use std::ops::Range;
 
 use keys::{Here, Spot, follow, mapping};
-use path::{Part, Position, Written, locate};
+use path::{Position, Written, locate};
 
 use crate::formats::{Format, prepare_alone};
-use crate::knowledge::{Grammar, Takes};
+use crate::knowledge::{EventEntry, Grammar, PlaceEntry, Takes};
 use crate::model::{Job, Pipeline};
 use crate::project::Project;
 use crate::rules;
@@ -255,13 +255,52 @@ impl Desk<'_> {
         list
     }
 
+    /// The keys that may stand here, those left out that stand beside it already.
+    fn keys(&self, written: &Written, spot: &Spot) -> Vec<Offer> {
+        let is_free = |key: &str| !written.siblings.iter().any(|beside| beside == key);
+        let as_keys = |names: Vec<Offer>| names.into_iter().map(|offer| Offer { insert: format!("{}: ", offer.label), ..offer });
+        let mut list: Vec<Offer> = match mapping(self.grammar(), spot.here) {
+            Some(Here::Place(_, place)) if place.events => {
+                names::events(self).into_iter().map(|event| Offer { insert: format!("{}:", event.label), ..event }).collect()
+            }
+            Some(Here::Place(name, place)) => {
+                let free = self.grammar().offered(name, "+").map(|kind| names::of(self, kind)).unwrap_or_default();
+                self.keys_of_place(name, place, &is_free).into_iter().chain(as_keys(free)).collect()
+            }
+            Some(Here::Event(event, entry)) => self.keys_of_event(event, entry),
+            // The inputs of an action stand as keys below the one that names them.
+            _ if spot.offered == Some("inputs") => as_keys(names::of(self, "inputs")).collect(),
+            _ => Vec::new(),
+        };
+        list.retain(|offer| is_free(&offer.label));
+        list
+    }
+
+    /// The keys of a place: those that must be there, then those that people know, then the rest; none that another one rules out.
+    fn keys_of_place(&self, name: &str, place: &'static PlaceEntry, is_free: &dyn Fn(&str) -> bool) -> Vec<Offer> {
+        let grammar = self.grammar();
+        let wanted = |key: &str| place.required.contains(&key) || place.one_of.contains(&key);
+        let rules_out = |one: &str, others: &[&str], key: &str| {
+            (!is_free(one) && others.contains(&key)) || (one == key && others.iter().any(|other| !is_free(other)))
+        };
+        let is_ruled_out = |key: &str| place.apart.iter().any(|(one, others)| rules_out(one, others, key));
+        let mut keys: Vec<(&str, &Takes)> = place.keys.iter().filter(|(key, _)| !is_ruled_out(key)).collect();
+        keys.sort_by_key(|(key, _)| (!wanted(key), grammar.meaning(name, key).is_none()));
+        keys.into_iter().map(|(key, takes)| Offer::key(key, meaning_of(grammar, name, key, takes))).collect()
+    }
+
+    fn keys_of_event(&self, event: &'static str, entry: &EventEntry) -> Vec<Offer> {
+        let grammar = self.grammar();
+        let keys = grammar.filters(event).into_iter().chain(entry.keys.iter().map(|key| (*key).to_owned()));
+        keys.map(|key| Offer::key(&key, grammar.meaning("event", &key).unwrap_or_default().to_owned())).collect()
+    }
+
     /// The keys that may stand here, or the items of a list of texts.
     fn keys_and_items(&self, written: &Written, spot: &Spot) -> Offers {
         let own = match &written.key {
             Some((_, bytes)) => bytes.start,
-            None => {
-                self.offset - written.before.len() + written.before.len() - written.before.trim_start_matches(['-', ' ']).len()
-            }
+            // What follows the dashes of the line.
+            None => self.offset - written.before.trim_start_matches(['-', ' ']).len(),
         };
         let word = self.word(own, &[' ', '[', ',', '"', '\'']);
         let instead_of = match &written.key {
@@ -269,56 +308,10 @@ impl Desk<'_> {
             Some((_, bytes)) => Span::new(bytes.start, bytes.end),
             None => Span::new(word.start, word.end),
         };
-        let grammar = self.grammar();
-        let is_free = |key: &str| !written.siblings.iter().any(|beside| beside == key);
-        let mut list = Vec::new();
-        let holder = written.path.iter().rev().find_map(|part| match part {
-            Part::Key(key) => Some(key.as_str()),
-            Part::Item => None,
-        });
-        match mapping(grammar, spot.here) {
-            Some(Here::Place(_, place)) if place.events => {
-                list.extend(
-                    names::events(self)
-                        .into_iter()
-                        .filter(|event| is_free(&event.label))
-                        .map(|event| Offer { insert: format!("{}:", event.label), ..event }),
-                );
-            }
-            Some(Here::Place(name, place)) => {
-                let mut keys: Vec<(&str, &Takes)> = place.keys.iter().filter(|(key, _)| is_free(key)).collect();
-                // What must be there comes first, then what the words are kept for, then the rest.
-                keys.sort_by_key(|(key, _)| {
-                    (!place.required.contains(key) && !place.one_of.contains(key), grammar.meaning(name, key).is_none())
-                });
-                let ruled_out = |key: &str| {
-                    let mut apart = place.apart.iter();
-                    apart.any(|(one, others)| {
-                        (!is_free(one) && others.contains(&key)) || (one == key && others.iter().any(|other| !is_free(other)))
-                    })
-                };
-                keys.retain(|(key, _)| !ruled_out(key));
-                list.extend(keys.into_iter().map(|(key, takes)| Offer::key(key, meaning_of(grammar, name, key, takes))));
-                if let Some(kind) = grammar.offered(name, "+") {
-                    let names = names::of(self, kind).into_iter().filter(|offer| is_free(&offer.label));
-                    list.extend(names.map(|offer| Offer { insert: format!("{}: ", offer.label), ..offer }));
-                }
-            }
-            Some(Here::Event(event, entry)) => {
-                let keys = grammar.filters(event).into_iter().chain(entry.keys.iter().map(|key| (*key).to_owned()));
-                let keys = keys.filter(|key| is_free(key));
-                list.extend(keys.map(|key| Offer::key(&key, grammar.meaning("event", &key).unwrap_or_default().to_owned())));
-            }
-            _ => {}
-        }
-        // The inputs of an action stand as keys below the one that names them.
-        if spot.offered == Some("inputs") && holder.is_some() {
-            let inputs = names::of(self, "inputs").into_iter().filter(|offer| is_free(&offer.label));
-            list.extend(inputs.map(|offer| Offer { insert: format!("{}: ", offer.label), ..offer }));
-        } else if written.opens_item && written.key.is_none() {
+        let mut list = self.keys(written, spot);
+        if spot.offered != Some("inputs") && written.opens_item && written.key.is_none() {
             if spot.offered == Some("script") {
-                let line = self.source.text[own.min(self.offset)..self.offset].to_owned();
-                return script::offers(self, &line);
+                return script::offers(self, &self.source.text[own.min(self.offset)..self.offset]);
             }
             list.extend(self.words(spot));
         }
