@@ -75,10 +75,10 @@ pub fn comment_for(format: &dyn Format, source: &SourceFile, finding: &Finding) 
         let changed = format!("{}{text}{}", &source.text[..at], &source.text[at..]);
         let changed = SourceFile::new(source.path.clone(), changed);
         let tree = format.parse(&changed.text, &Copies::default());
-        let before = format.parse(&source.text, &Copies::default());
         let said = acceptances(finding.at.file, &changed, &tree);
         let is_heard = said.iter().any(|one| one.alone && one.line == line + 1 && one.rule == finding.rule);
-        (is_heard && tree.is_whole() == before.is_whole()).then_some((at, text))
+        let breaks = || tree.is_whole() != format.parse(&source.text, &Copies::default()).is_whole();
+        (is_heard && !breaks()).then_some((at, text))
     })
 }
 

@@ -1,5 +1,7 @@
 //! What can be done where the cursor stands: mends, acceptances, declarations.
 
+use std::collections::BTreeSet;
+
 use crossbeam_channel::Sender;
 use dulk_core::accept;
 use dulk_core::facts::{Declared, declared_with};
@@ -99,7 +101,7 @@ fn mend(asked: &Asked<'_>, project: &Project<'_>, finding: &Finding) -> Option<C
 fn acceptance(asked: &Asked<'_>, project: &Project<'_>, finding: &Finding) -> Option<CodeAction> {
     let source = project.sources.get(finding.at.file);
     // A file that is no pipeline, such as package.json, says nothing to us in a comment.
-    let format = project.prepared.iter().find(|one| one.pipeline.file == finding.at.file).map(|one| one.pipeline.format);
+    let format = project.in_file(finding.at.file).map(|first| project.prepared[first].pipeline.format);
     let mut edits = Edits::default();
     let title = match format.and_then(|format| accept::comment_for(format, source, finding)) {
         Some((offset, text)) => {
@@ -143,9 +145,6 @@ fn settings_edit(
 /// For what reads a name that dulk.toml does not declare: to declare it.
 fn declarations(asked: &Asked<'_>, project: &Project<'_>, place: Place) -> Vec<CodeAction> {
     let forge = &project.facts.settings.forge;
-    let all: Vec<(Read, String)> = (0..project.prepared.len())
-        .flat_map(|index| project.case(index).reads.iter().map(|read| (read.read, read.name.clone())).collect::<Vec<_>>())
-        .collect();
     let mut actions = Vec::new();
     for index in (0..project.prepared.len()).filter(|index| project.prepared[*index].pipeline.file == place.file) {
         let case = project.case(index);
@@ -165,12 +164,9 @@ fn declarations(asked: &Asked<'_>, project: &Project<'_>, place: Place) -> Vec<C
             }
             for (declared, kind, word) in kinds {
                 // A first list says that there are no others, so that it names all that are read.
-                let mut names = vec![read.name.clone()];
-                if declared.of(forge).is_none() {
-                    names.extend(all.iter().filter(|(other, _)| other == kind).map(|(_, name)| name.clone()));
-                    names.sort_unstable();
-                    names.dedup();
-                }
+                let others = if declared.of(forge).is_none() { project.names_read(&[*kind]) } else { BTreeSet::new() };
+                let names: Vec<String> =
+                    others.into_iter().chain([read.name.clone()]).collect::<BTreeSet<_>>().into_iter().collect();
                 let mut edits = Edits::default();
                 if settings_edit(asked, project, &mut edits, |text| declared_with(text, *declared, &names)).is_none() {
                     continue;
@@ -254,6 +250,6 @@ pub fn execute(session: &Session, params: ExecuteCommandParams, say: &Sender<Val
 fn when(session: &Session, wanted: &JobOf) -> Option<String> {
     let asked = session.asked(&wanted.uri)?;
     let (project, file) = asked.project()?;
-    let job = dulk_core::cursor::timed_jobs(&project, file).into_iter().find(|job| job.id == wanted.job)?;
-    Some(format!("{} {}.\n{}", shown(&job.id), shown(&job.runs.told()), job.events.join("\n")))
+    let (runs, events) = dulk_core::cursor::told_events(&project, file, &wanted.job)?;
+    Some(format!("{} {}.\n{}", shown(&wanted.job), shown(&runs.told()), events.join("\n")))
 }

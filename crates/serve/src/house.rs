@@ -167,7 +167,19 @@ impl House {
         }
     }
 
-    /// Files have come or gone, or a file was saved that may matter in a way that nobody can tell.
+    /// A file was saved: of one that is known and read, the text is the one that was laid over it. Any other may matter in a way that
+    /// nobody can tell.
+    pub fn was_saved(&mut self, path: &str) {
+        let is_known = |snapshot: &Snapshot| {
+            snapshot.sources().find(path).is_some() && snapshot.repository().facts.has_file(path) == Some(true)
+        };
+        match self.snapshot.as_ref().is_some_and(is_known) {
+            true => self.has_changed(path),
+            false => self.may_have_changed(),
+        }
+    }
+
+    /// Files have come or gone.
     pub fn may_have_changed(&mut self) {
         self.everything_waits = true;
     }
@@ -181,7 +193,7 @@ impl House {
         }
     }
 
-    /// Takes in what has come since. Whether that makes a new check needed.
+    /// Takes in what has come since.
     pub fn take_in(&mut self) {
         if self.waiting.is_empty() && !self.everything_waits {
             return;
@@ -234,7 +246,7 @@ impl House {
         self.is_checked && self.waiting.is_empty() && !self.everything_waits
     }
 
-    /// The findings of each file, by its path.
+    /// The findings of each file.
     pub fn by_file(&self) -> BTreeMap<FileId, Vec<&Finding>> {
         let mut files: BTreeMap<FileId, Vec<&Finding>> = BTreeMap::new();
         for finding in self.findings() {

@@ -221,7 +221,7 @@ fn summary(job: &cursor::TimedJob) -> String {
     let surely = job.runs.surely.len();
     let perhaps = job.runs.perhaps.len() + job.runs.by_hand.len();
     let maybe = if perhaps == 0 { String::new() } else { format!(", {perhaps} perhaps") };
-    format!("{surely} of {} events{maybe}", job.events.len())
+    format!("{surely} of {} events{maybe}", job.runs.events)
 }
 
 impl Asked<'_> {

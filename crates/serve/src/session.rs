@@ -276,8 +276,8 @@ impl Session {
     }
 
     fn saved(&mut self, params: &DidSaveTextDocumentParams) {
-        let Some((house, _)) = uri::path_of(&params.text_document.uri).and_then(|file| self.place_of(&file)) else { return };
-        self.houses[house].may_have_changed();
+        let Some((house, path)) = uri::path_of(&params.text_document.uri).and_then(|file| self.place_of(&file)) else { return };
+        self.houses[house].was_saved(&path);
     }
 
     fn watched(&mut self, params: DidChangeWatchedFilesParams) {
@@ -334,11 +334,10 @@ impl Session {
             true => self.documents.keys().map(String::as_str).collect(),
             false => BTreeSet::new(),
         };
-        let gone = self.told.keys().filter(|uri| !now.contains_key(*uri)).map(|uri| (uri.clone(), Vec::new()));
-        let all: Vec<(String, Vec<Diagnostic>)> = now.iter().map(|(uri, list)| (uri.clone(), list.clone())).chain(gone).collect();
+        let gone: Vec<String> = self.told.keys().filter(|uri| !now.contains_key(*uri)).cloned().collect();
         let mut told = BTreeMap::new();
         let mut others_changed = false;
-        for (uri, list) in all {
+        for (uri, list) in now.into_iter().chain(gone.into_iter().map(|uri| (uri, Vec::new()))) {
             if let Some((version, pulled)) = self.pulled.get(&uri) {
                 let is_same_text = self.documents.get(&uri).is_some_and(|document| document.version == *version);
                 others_changed |= is_same_text && *pulled != list;
@@ -401,10 +400,10 @@ impl Session {
 
     /// What is wrong in one file.
     pub fn diagnostics_in(&self, asked: &Asked<'_>) -> Vec<Diagnostic> {
-        let mut list = match asked.house.sources() {
-            Some(sources) => {
-                let own: Vec<&Finding> =
-                    asked.house.findings().filter(|finding| sources.get(finding.at.file).path == asked.path).collect();
+        let file = asked.house.sources().and_then(|sources| Some((sources, sources.find(&asked.path)?)));
+        let mut list = match file {
+            Some((sources, file)) => {
+                let own: Vec<&Finding> = asked.house.findings().filter(|finding| finding.at.file == file).collect();
                 findings::diagnostics(self, asked.house, sources, &own)
             }
             None => Vec::new(),

@@ -42,16 +42,15 @@ fn pipeline(case: &Case<'_>, occasion: &Occasion, rehearsal: &Rehearsal, screen:
         return;
     }
     for (job, verdict) in rehearsal.jobs.iter().enumerate() {
-        let (word, style) = match verdict.answer {
-            Answer::Yes => ("runs", CYAN),
-            Answer::Unsure if verdict.is_by_hand() => ("runs by hand", YELLOW),
-            Answer::Unsure => ("may run", YELLOW),
-            Answer::No => ("does not run", DIM),
+        let style = match verdict.answer {
+            Answer::Yes => CYAN,
+            Answer::Unsure => YELLOW,
+            Answer::No => DIM,
         };
         let legs = case.pipeline.jobs[job].matrix.as_ref().and_then(|matrix| matrix.legs).filter(|legs| *legs > 1);
         let legs = legs.map(|legs| format!(" {legs} times, once for each leg of its matrix")).unwrap_or_default();
         let name = shown(&case.pipeline.jobs[job].id.value);
-        say(&format!("{} {}{legs}", styled(BOLD, &name), styled(style, word)), verdict, 2, screen);
+        say(&format!("{} {}{legs}", styled(BOLD, &name), styled(style, verdict.of_job())), verdict, 2, screen);
         if verdict.answer != Answer::Yes {
             decided(case, verdict.at, 6, screen);
         }

@@ -174,7 +174,7 @@ fn files_of(case: &Case<'_>) -> Vec<FileId> {
 
 /// Where the anchor of an alias stands.
 fn anchored(project: &Project<'_>, file: FileId, offset: usize) -> Option<Place> {
-    let format = project.prepared.iter().find(|one| one.pipeline.file == file)?.pipeline.format;
+    let format = project.prepared[project.in_file(file)?].pipeline.format;
     let source = project.sources.get(file);
     if !source.line_at(Span::new(offset, offset).start).contains('*') {
         return None;
@@ -216,14 +216,9 @@ pub(super) fn built_in<'c>(case: &'c Case<'_>, job: usize, folder: &str) -> Opti
 pub fn renamed(project: &Project<'_>, file: FileId, offset: usize) -> Option<(Place, Vec<Place>)> {
     let found = meaning_at(project, file, offset)?;
     let name = project.sources.slice(found.at).to_owned();
-    let places: Vec<Place> = match &found.meaning {
-        Meaning::Job(..) | Meaning::Artifact(..) => everywhere(project, &found.meaning).into_iter().map(|one| one.at).collect(),
-        _ => return None,
-    };
-    let case = match &found.meaning {
-        Meaning::Job(own, _) | Meaning::Artifact(own, _) => project.case(*own),
-        _ => return None,
-    };
+    let (Meaning::Job(own, _) | Meaning::Artifact(own, _)) = &found.meaning else { return None };
+    let case = project.case(*own);
+    let places: Vec<Place> = everywhere(project, &found.meaning).into_iter().map(|one| one.at).collect();
     // What is written otherwise, or in a way that is not understood, would be left behind.
     let all_alike = places.iter().all(|at| project.sources.slice(*at) == name);
     let is_whole = case.prepared.whole && !case.pipeline.partial && !names_by_other_means(&case, &found.meaning, &name, &places);

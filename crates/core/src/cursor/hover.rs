@@ -3,7 +3,7 @@
 use super::goals::built_in;
 use super::runs::runs;
 use super::spots::{Spot, What, at, spots};
-use super::{code, listed_code, written};
+use super::{code, known_action, listed_code, written};
 use crate::case::Case;
 use crate::effects::{Effect, EffectAt};
 use crate::facts::Origin;
@@ -305,13 +305,12 @@ fn of_action(case: &Case<'_>, job: usize, step: usize) -> Option<Vec<String>> {
         lines.insert(1, format!("An action of this repository: {}.", code(&case.sources.get(own.file).path)));
         return Some(lines);
     }
-    let (name, version) = action.value.split_once('@').unwrap_or((&action.value, ""));
-    let Some(known) = knowledge::actions().get(name) else {
+    let Some((known, version)) = known_action(&action.value) else {
         lines.insert(1, "An action that is not known here.".to_owned());
         return Some(lines);
     };
     if let Some(newest) = known.newest {
-        let own = knowledge::major(version);
+        let own = version.and_then(knowledge::major);
         lines.push(match own {
             Some(own) if known.retired.contains(&own) => format!("Version {own} no longer runs; the newest known is v{newest}."),
             Some(own) if own < newest => format!("The newest version known is v{newest}."),
@@ -333,9 +332,8 @@ fn of_input(case: &Case<'_>, job: usize, step: usize, input: &str) -> Option<Vec
         let needed = if declared.required { " It must be given." } else { "" };
         return Some(vec![format!("**Input** {}{about}.{needed}{default}", code(input))]);
     }
-    let (name, version) = action.value.split_once('@').unwrap_or((&action.value, ""));
-    let known = knowledge::actions().get(name)?;
-    let mut line = format!("**Input** {} of {}.", code(input), code(name));
+    let (known, version) = known_action(&action.value)?;
+    let mut line = format!("**Input** {} of {}.", code(input), code(known.uses));
     if let Some(new) = known.renamed(input) {
         line.push_str(&match new {
             "" => " It is gone in newer versions.".to_owned(),
@@ -343,7 +341,7 @@ fn of_input(case: &Case<'_>, job: usize, step: usize, input: &str) -> Option<Vec
         });
     } else if known.required.iter().any(|one| one.eq_ignore_ascii_case(input)) {
         line.push_str(" It must be given.");
-    } else if !known.takes(input) && known.is_complete_for(Some(version)) {
+    } else if !known.takes(input) && known.is_complete_for(version) {
         line.push_str(" The action takes no such input.");
     }
     Some(vec![line])
@@ -475,11 +473,7 @@ fn of_environment(case: &Case<'_>, name: &str) -> Vec<String> {
 }
 
 fn of_grant(scope: &str, level: &str) -> Option<Vec<String>> {
-    let told = match Level::of(level)? {
-        Level::None => "may do nothing",
-        Level::Read => "may look, and change nothing",
-        Level::Write => "may look and change",
-    };
+    let told = Level::of(level)?.meaning();
     Some(vec![format!(
         "**Permission** {}: with {} the job's token {told}. A permission that is not named here is not given.",
         code(scope),

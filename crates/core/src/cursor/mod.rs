@@ -14,12 +14,14 @@ mod tests;
 
 pub use goals::{definitions, is_taken, references, renamed};
 pub use hover::{Hover, hover};
-pub use outline::{Hint, Outlined, OutlinedKind, TimedJob, folds, hints, outline, timed_jobs};
+pub use outline::{Hint, Outlined, OutlinedKind, TimedJob, folds, hints, outline, timed_jobs, told_events};
 pub use runs::Runs;
 pub use spots::{Link, links};
 pub use written::{Offer, OfferKind, Offers, offers, setting_offers};
 
 use crate::case::Case;
+use crate::effects::UsedAction;
+use crate::knowledge::{self, Action};
 use crate::project::Project;
 use crate::text::FileId;
 
@@ -30,6 +32,12 @@ fn cases<'p>(project: &'p Project<'_>, file: FileId) -> impl Iterator<Item = Cas
         pipeline.file == file || pipeline.jobs.iter().any(|job| job.id.at.file == file || job.body.file == file)
     };
     (0..project.prepared.len()).filter(speaks).map(|index| project.case(index))
+}
+
+/// What is known of a ready-made action by its name, and the version that is asked for.
+fn known_action(written: &str) -> Option<(&'static Action, Option<&str>)> {
+    let used = UsedAction::of(written)?;
+    Some((knowledge::actions().get(used.name)?, used.version))
 }
 
 /// A text of a file between backticks, as it is named in a sentence.

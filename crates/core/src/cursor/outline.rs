@@ -3,10 +3,10 @@
 use super::runs::{Runs, runs};
 use super::spots::{What, spots};
 use crate::carrier::{Copies, Kind};
+use crate::case::Case;
 use crate::effects::Effect;
 use crate::model::Step;
 use crate::project::Project;
-use crate::rehearsal::Answer;
 use crate::text::{FileId, Span};
 use crate::views::{title, title_at};
 
@@ -73,36 +73,38 @@ pub struct TimedJob {
     pub name_at: Span,
     /// When it runs.
     pub runs: Runs,
-    /// Every event in a line of its own: what becomes of the job, and why.
-    pub events: Vec<String>,
+}
+
+/// The jobs that stand in a file, by their numbers in a pipeline of it. Parts that pipelines run in a step start with those.
+fn own_jobs(case: &Case<'_>, file: FileId) -> impl Iterator<Item = usize> {
+    let speaks = !case.pipeline.is_part && case.prepared.whole;
+    let jobs = case.pipeline.jobs.iter().map(|job| job.id.inner()).enumerate();
+    jobs.filter(move |(_, at)| speaks && at.file == file && !at.span.is_empty()).map(|(number, _)| number)
 }
 
 /// The jobs that stand in a file, with when they run.
 pub fn timed_jobs(project: &Project<'_>, file: FileId) -> Vec<TimedJob> {
     let mut found = Vec::new();
     for case in super::cases(project, file) {
-        for (number, job) in case.pipeline.jobs.iter().enumerate() {
-            let at = job.id.inner();
-            // Parts that pipelines run in a step start with those.
-            if at.file != file || at.span.is_empty() || case.pipeline.is_part || !case.prepared.whole {
-                continue;
-            }
-            let events = case.played().filter_map(|(occasion, rehearsal)| {
-                let verdict = rehearsal.jobs.get(number)?;
-                let word = match verdict.answer {
-                    Answer::Yes => "runs",
-                    Answer::Unsure if verdict.is_by_hand() => "runs by hand",
-                    Answer::Unsure => "may run",
-                    Answer::No => "does not run",
-                };
-                let because = if verdict.because.is_empty() { String::new() } else { format!(": {}", verdict.because) };
-                Some(crate::shown::shown(&format!("{}: {word}{because}", occasion.told())))
-            });
-            let events = events.collect();
-            found.push(TimedJob { id: job.id.value.clone(), name_at: at.span, runs: runs(&case, number), events });
-        }
+        found.extend(own_jobs(&case, file).map(|number| {
+            let id = &case.pipeline.jobs[number].id;
+            TimedJob { id: id.value.clone(), name_at: id.inner().span, runs: runs(&case, number) }
+        }));
     }
     found
+}
+
+/// When a job of a file runs, and in a line each what becomes of it on every event, and why.
+pub fn told_events(project: &Project<'_>, file: FileId, id: &str) -> Option<(Runs, Vec<String>)> {
+    super::cases(project, file).find_map(|case| {
+        let number = own_jobs(&case, file).find(|number| case.pipeline.jobs[*number].id.value == id)?;
+        let told = case.played().filter_map(|(occasion, rehearsal)| {
+            let verdict = rehearsal.jobs.get(number)?;
+            let because = if verdict.because.is_empty() { String::new() } else { format!(": {}", verdict.because) };
+            Some(crate::shown::shown(&format!("{}: {}{because}", occasion.told(), verdict.of_job())))
+        });
+        Some((runs(&case, number), told.collect()))
+    })
 }
 
 /// Words that stand in no file, with the byte that they stand behind.
@@ -146,10 +148,8 @@ pub fn hints(project: &Project<'_>, file: FileId) -> Vec<Hint> {
 /// Spans of more than one line that an editor may fold; of comments where `true` stands beside them.
 pub fn folds(project: &Project<'_>, file: FileId) -> Vec<(Span, bool)> {
     let source = project.sources.get(file);
-    let Some(format) = project.prepared.iter().find(|one| one.pipeline.file == file).map(|one| one.pipeline.format) else {
-        return Vec::new();
-    };
-    let tree = format.parse(&source.text, &Copies::default());
+    let Some(first) = project.in_file(file) else { return Vec::new() };
+    let tree = project.prepared[first].pipeline.format.parse(&source.text, &Copies::default());
     let mut found: Vec<(Span, bool)> = Vec::new();
     for id in tree.ids() {
         let node = tree.node(id);

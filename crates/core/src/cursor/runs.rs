@@ -13,6 +13,8 @@ pub struct Runs {
     pub by_hand: Vec<String>,
     /// Those on which it may.
     pub perhaps: Vec<String>,
+    /// So many events can start its pipeline.
+    pub events: usize,
     /// It is not known what starts its pipeline.
     pub unknown: bool,
 }
@@ -22,6 +24,7 @@ pub fn runs(case: &Case<'_>, job: usize) -> Runs {
     let mut found = Runs { unknown: case.pipeline.unknown_starts().is_some(), ..Runs::default() };
     for (occasion, rehearsal) in case.played() {
         let Some(verdict) = rehearsal.jobs.get(job) else { continue };
+        found.events += 1;
         let list = match verdict.answer {
             Answer::Yes => &mut found.surely,
             Answer::Unsure if verdict.is_by_hand() => &mut found.by_hand,

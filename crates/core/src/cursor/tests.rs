@@ -1,6 +1,6 @@
 //! What is known of places, on texts alone.
 
-use super::{definitions, hover, offers, outline, references, renamed, timed_jobs};
+use super::{definitions, hover, offers, outline, references, renamed, timed_jobs, told_events};
 use crate::facts::{Fact, Facts, FileList, Found, GitFacts, Origin, Package};
 use crate::formats::{Prepared, named, prepare_alone};
 use crate::project::Project;
@@ -166,5 +166,7 @@ fn the_outline_holds_jobs_with_their_steps() {
     assert!(all.iter().all(|one| inside(one) && one.inside.iter().all(inside)));
     let jobs = timed_jobs(&house.project(), FileId(0));
     assert_eq!(jobs[0].runs.told(), "runs on a push to main");
-    assert!(jobs[0].events.iter().any(|event| event.contains("does not run")), "{:?}", jobs[0].events);
+    let (runs, events) = told_events(&house.project(), FileId(0), "build").expect("a job");
+    assert_eq!((&runs, events.len()), (&jobs[0].runs, runs.events));
+    assert!(events.iter().any(|event| event.contains("does not run")), "{events:?}");
 }

@@ -47,6 +47,15 @@ impl Level {
         }
     }
 
+    /// What somebody with it may do.
+    pub fn meaning(self) -> &'static str {
+        match self {
+            Self::None => "may do nothing",
+            Self::Read => "may look, and change nothing",
+            Self::Write => "may look and change",
+        }
+    }
+
     /// The word of a level.
     pub fn word(self) -> &'static str {
         match self {

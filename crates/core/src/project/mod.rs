@@ -14,7 +14,7 @@ mod played;
 mod reads;
 mod universe;
 
-use std::collections::{HashMap, HashSet};
+use std::collections::{BTreeSet, HashMap, HashSet};
 use std::sync::{Arc, OnceLock};
 
 pub use columns::columns;
@@ -307,7 +307,7 @@ impl<'a> Project<'a> {
 
     /// What the pipeline of a file reads.
     pub(crate) fn reads_in(&self, file: FileId) -> Option<&Reads> {
-        let index = self.prepared.iter().position(|one| one.pipeline.file == file)?;
+        let index = self.in_file(file)?;
         Some(&self.worked(index).reads)
     }
 
@@ -333,6 +333,17 @@ impl<'a> Project<'a> {
     /// The name by which other pipelines wait for one: its title, or else its path.
     pub fn title(&self, index: usize) -> &'a str {
         index::title(&self.prepared[index].pipeline, self.sources)
+    }
+
+    /// The first pipeline of a file.
+    pub fn in_file(&self, file: FileId) -> Option<usize> {
+        self.prepared.iter().position(|one| one.pipeline.file == file)
+    }
+
+    /// The names under which the pipelines read something of these kinds, sorted.
+    pub fn names_read(&self, kinds: &[Read]) -> BTreeSet<String> {
+        let all = (0..self.prepared.len()).flat_map(|index| self.worked(index).reads.iter());
+        all.filter(|read| kinds.contains(&read.read)).map(|read| read.name.clone()).collect()
     }
 
     /// The pipeline of a path, when it could be read whole.

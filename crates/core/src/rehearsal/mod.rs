@@ -64,6 +64,16 @@ impl Verdict {
         Self { answer, because: because.into(), at }
     }
 
+    /// What it says of a job.
+    pub fn of_job(&self) -> &'static str {
+        match self.answer {
+            Answer::Yes => "runs",
+            Answer::Unsure if self.is_by_hand() => "runs by hand",
+            Answer::Unsure => "may run",
+            Answer::No => "does not run",
+        }
+    }
+
     /// Whether it waits for a person who starts it.
     pub fn is_by_hand(&self) -> bool {
         self.answer == Answer::Unsure && self.because == job::BY_HAND

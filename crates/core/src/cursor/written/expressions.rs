@@ -1,10 +1,9 @@
 //! What may be written inside of `${{ … }}`, or after `$`.
 
-use std::collections::BTreeSet;
-
 use super::keys::Spot;
-use super::{Desk, Offer, OfferKind, Offers};
-use crate::knowledge::{self, Declared};
+use super::{Desk, Offer, OfferKind, Offers, keep_first};
+use crate::cursor::known_action;
+use crate::knowledge::Declared;
 use crate::model::{Callee, Job, Step, Variables, Work};
 use crate::project::Read;
 use crate::text::Span;
@@ -111,12 +110,10 @@ fn below(desk: &Desk<'_>, path: &[&str]) -> Vec<Offer> {
 }
 
 fn names(all: impl Iterator<Item = String>, meaning: &str, end: &str) -> Vec<Offer> {
-    let mut seen = BTreeSet::new();
-    let distinct = all.filter(|name| seen.insert(name.clone())).collect::<Vec<_>>();
-    distinct
-        .into_iter()
-        .map(|name| Offer { insert: format!("{name}{end}"), ..Offer::new(OfferKind::Read, name, meaning) })
-        .collect()
+    let offer = |name: String| Offer { insert: format!("{name}{end}"), ..Offer::new(OfferKind::Read, name, meaning) };
+    let mut offers = all.map(offer).collect();
+    keep_first(&mut offers);
+    offers
 }
 
 /// The steps of a job that have run where a byte stands: those before it, or all of them where it stands beside the steps.
@@ -135,8 +132,8 @@ fn given(desk: &Desk<'_>, step: &Step) -> Vec<String> {
                 outputs.map(|(name, _)| name.value.clone()).collect()
             }
             _ => {
-                let known = knowledge::actions().get(action.value.split('@').next().unwrap_or_default());
-                known.into_iter().flat_map(|action| action.outputs).map(|name| (*name).to_owned()).collect()
+                let known = known_action(&action.value).map(|(known, _)| known.outputs).unwrap_or_default();
+                known.iter().map(|name| (*name).to_owned()).collect()
             }
         },
         Work::Runs { script, .. } => {
@@ -180,16 +177,12 @@ fn held(desk: &Desk<'_>, kind: Read) -> Vec<Offer> {
     }
     // Once dulk.toml names them, no others exist.
     if list.is_none() {
-        let read = (0..desk.project.prepared.len()).flat_map(|index| {
-            let case = desk.project.case(index);
-            case.reads.iter().filter(|read| read.read == kind).map(|read| read.name.clone()).collect::<Vec<_>>()
-        });
+        let read = desk.project.names_read(&[kind]).into_iter();
         // What is being typed is read as well.
         let typed = |name: &String| !desk.source.text[..desk.offset].ends_with(name.as_str());
         offers.extend(names(read.filter(typed), "read elsewhere in this repository", ""));
     }
-    let mut seen = BTreeSet::new();
-    offers.retain(|offer| seen.insert(offer.label.clone()));
+    keep_first(&mut offers);
     offers
 }
 
@@ -204,7 +197,6 @@ fn variables(desk: &Desk<'_>, line: &str) -> Option<Offers> {
     let mut list = names(set_here(desk).into_iter(), "a variable that the file sets", "");
     list.extend(names(forge.names().map(str::to_owned), "dulk.toml names it", ""));
     list.extend(names(desk.pipeline.run().predefined.iter().map(|name| (*name).to_owned()), "what the run knows of itself", ""));
-    let mut seen = BTreeSet::new();
-    list.retain(|offer| seen.insert(offer.label.clone()));
+    keep_first(&mut list);
     Some(Offers { instead_of: Span::new(desk.offset - typed.len(), desk.offset), list })
 }

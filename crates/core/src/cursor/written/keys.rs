@@ -44,12 +44,10 @@ pub(super) fn follow(grammar: &'static Grammar, top: &'static str, written: &Wri
     Some(spot)
 }
 
-fn item(grammar: &'static Grammar, spot: Spot) -> Spot {
+/// What an item of a list is there.
+pub(super) fn item(grammar: &'static Grammar, spot: Spot) -> Spot {
     let here = match spot.here {
-        Here::Takes(takes) => match (takes.list, takes.nested) {
-            (Some(inner), _) => Here::Takes(inner),
-            (None, _) => Here::Takes(takes),
-        },
+        Here::Takes(takes) => Here::Takes(takes.list.unwrap_or(takes)),
         Here::Event(_, entry) => match entry.each.and_then(|place| Some((place, grammar.place(place)?))) {
             Some((name, place)) => Here::Place(name, place),
             None => spot.here,

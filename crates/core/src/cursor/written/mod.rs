@@ -9,14 +9,15 @@ mod settings;
 
 pub use settings::setting_offers;
 
+use std::collections::BTreeSet;
 use std::ops::Range;
 
-use keys::{Here, Spot, follow, mapping};
+use keys::{Here, Spot, follow, item, mapping};
 use path::{Position, Written, locate};
 
 use crate::formats::{Format, prepare_alone};
 use crate::knowledge::{EventEntry, Grammar, PlaceEntry, Takes};
-use crate::model::{Job, Pipeline};
+use crate::model::{Job, Pipeline, Step};
 use crate::project::Project;
 use crate::rules;
 use crate::text::{FileId, SourceFile, Span};
@@ -79,6 +80,12 @@ impl Offer {
     }
 }
 
+/// Leaves the first of those with one label.
+fn keep_first(offers: &mut Vec<Offer>) {
+    let mut seen = BTreeSet::new();
+    offers.retain(|offer| !offer.label.is_empty() && seen.insert(offer.label.clone()));
+}
+
 /// A key that stands somewhere, and what it means.
 pub(super) struct KeyThere {
     pub at: Span,
@@ -103,6 +110,12 @@ impl Desk<'_> {
         self.format.grammar()
     }
 
+    /// The step that the byte stands in: the last one that begins before it.
+    fn own_step(&self) -> Option<&Step> {
+        let own = self.pipeline.jobs.iter().flat_map(|job| &job.steps).filter(|step| step.at.file == self.pipeline.file);
+        own.filter(|step| (step.at.span.start as usize) <= self.offset).max_by_key(|step| step.at.span.start)
+    }
+
     /// The job that the byte stands in: the last one that begins before it.
     fn own_job(&self) -> Option<&Job> {
         let own = self.pipeline.jobs.iter().filter(|job| job.id.at.file == self.pipeline.file);
@@ -113,7 +126,7 @@ impl Desk<'_> {
 /// What may be written at a byte of a file.
 pub fn offers(project: &Project<'_>, file: FileId, offset: usize) -> Offers {
     let source = project.sources.get(file);
-    let Some(index) = project.prepared.iter().position(|one| one.pipeline.file == file) else { return Offers::default() };
+    let Some(index) = project.in_file(file) else { return Offers::default() };
     let prepared = &project.prepared[index];
     let mended = if prepared.whole { None } else { without_line(source, prepared.pipeline.format, file, offset) };
     let pipeline = mended.as_ref().unwrap_or(&prepared.pipeline);
@@ -148,7 +161,7 @@ fn stands(format: &'static dyn Format, part: bool, source: &SourceFile, offset: 
 /// The key of the grammar at a byte of a file, with what it means; nothing where none of those stands there.
 pub(super) fn key_at(project: &Project<'_>, file: FileId, offset: usize) -> Option<KeyThere> {
     let source = project.sources.get(file);
-    let pipeline = &project.prepared.iter().find(|one| one.pipeline.file == file)?.pipeline;
+    let pipeline = &project.prepared[project.in_file(file)?].pipeline;
     let (written, spot) = stands(pipeline.format, pipeline.is_part, source, offset)?;
     let (name, bytes) = written.key.filter(|(_, bytes)| bytes.contains(&offset))?;
     let grammar = pipeline.format.grammar();
@@ -219,11 +232,10 @@ impl Desk<'_> {
             return script::offers(self, value);
         }
         let word = self.word(start, &[' ', '[', ',', '"', '\'']);
-        let here = match (value.starts_with('['), spot.here) {
-            (true, Here::Takes(takes)) => Here::Takes(takes.list.unwrap_or(takes)),
-            (_, here) => here,
+        let list = match value.starts_with('[') {
+            true => self.words(&item(self.grammar(), spot.clone())),
+            false => self.words(spot),
         };
-        let list = self.words(&Spot { here, ..spot.clone() });
         Offers { instead_of: Span::new(word.start, word.end), list }
     }
 

@@ -2,10 +2,11 @@
 
 use std::collections::BTreeSet;
 
-use super::{Desk, Offer, OfferKind};
+use super::{Desk, Offer, OfferKind, keep_first};
+use crate::cursor::known_action;
 use crate::effects::Effect;
 use crate::knowledge;
-use crate::model::{Callee, FilterOf, Work, as_local_path};
+use crate::model::{Callee, FilterOf, Level, Work, as_local_path};
 use crate::project::Project;
 
 /// So many names of one kind are offered.
@@ -47,24 +48,19 @@ pub(super) fn for_filter(desk: &Desk<'_>, filter: &str) -> Vec<Offer> {
     }
 }
 
-fn branches(project: &Project<'_>) -> Vec<Offer> {
+pub(super) fn branches(project: &Project<'_>) -> Vec<Offer> {
     let git = &project.facts.git;
     let default = git.default_branch.known();
-    let mut names: Vec<&String> = default.into_iter().chain(git.branches.known().into_iter().flatten()).collect();
-    let mut seen = BTreeSet::new();
-    names.retain(|name| seen.insert(*name));
+    let names = default.into_iter().chain(git.branches.known().into_iter().flatten());
     let meaning = |name: &String| if default == Some(name) { "the default branch" } else { "a branch that exists" };
-    names.into_iter().take(MOST).map(|name| Offer::new(OfferKind::Name, name, meaning(name))).collect()
+    distinct(OfferKind::Name, names.map(|name| (name.clone(), meaning(name))))
 }
 
 /// Names of a kind of the catalog.
 pub(super) fn of(desk: &Desk<'_>, kind: &str) -> Vec<Offer> {
-    let name = |names: Vec<(String, String)>| {
-        names.into_iter().take(MOST).map(|(name, meaning)| Offer::new(OfferKind::Name, name, meaning)).collect()
-    };
     match kind {
         "jobs" => jobs(desk),
-        "steps" => name(steps(desk)),
+        "steps" => steps(desk),
         "stages" => desk
             .pipeline
             .stages
@@ -75,7 +71,9 @@ pub(super) fn of(desk: &Desk<'_>, kind: &str) -> Vec<Offer> {
         "branches" => branches(desk.project),
         "artifacts" => artifacts(desk),
         "environments" => environments(desk),
-        "levels" => ["read", "write", "none"].map(|word| Offer::new(OfferKind::Word, word, level(word))).into(),
+        "levels" => [Level::Read, Level::Write, Level::None]
+            .map(|level| Offer::new(OfferKind::Word, level.word(), level.meaning()))
+            .into(),
         "scopes" => desk
             .pipeline
             .customs
@@ -92,14 +90,6 @@ pub(super) fn of(desk: &Desk<'_>, kind: &str) -> Vec<Offer> {
     }
 }
 
-fn level(word: &str) -> &'static str {
-    match word {
-        "read" => "may look",
-        "write" => "may look and change",
-        _ => "may do nothing",
-    }
-}
-
 /// The jobs that another one can wait for.
 fn jobs(desk: &Desk<'_>) -> Vec<Offer> {
     let own = desk.own_job().map(|job| job.id.value.as_str());
@@ -108,32 +98,32 @@ fn jobs(desk: &Desk<'_>) -> Vec<Offer> {
 }
 
 /// The steps that stand before the one that is being written, by their names.
-fn steps(desk: &Desk<'_>) -> Vec<(String, String)> {
+fn steps(desk: &Desk<'_>) -> Vec<Offer> {
     let steps = desk.pipeline.jobs.iter().flat_map(|job| &job.steps);
     let before = steps.filter(|step| step.at.file == desk.pipeline.file && (step.at.span.end as usize) <= desk.offset);
-    before.filter_map(|step| step.id.as_ref()).map(|id| (id.value.clone(), "a step before this one".to_owned())).collect()
+    distinct(OfferKind::Name, before.filter_map(|step| step.id.as_ref()).map(|id| (id.value.clone(), "a step before this one")))
 }
 
 fn environments(desk: &Desk<'_>) -> Vec<Offer> {
     let declared = desk.project.facts.settings.forge.environments.keys().map(|name| (name.clone(), "dulk.toml names it"));
     let all = desk.project.prepared.iter().flat_map(|one| &one.pipeline.jobs).filter_map(|job| job.environment.as_ref());
     let used = all.filter_map(|name| name.known()).map(|name| (name.to_owned(), "used in this repository"));
-    distinct(declared.chain(used)).into_iter().map(|(name, meaning)| Offer::new(OfferKind::Name, name, meaning)).collect()
+    distinct(OfferKind::Name, declared.chain(used))
 }
 
-fn distinct<'m>(names: impl Iterator<Item = (String, &'m str)>) -> Vec<(String, &'m str)> {
-    let mut seen = BTreeSet::new();
-    names.filter(|(name, _)| !name.is_empty() && seen.insert(name.clone())).take(MOST).collect()
+/// Names with what they mean, each once.
+fn distinct<'m>(kind: OfferKind, names: impl Iterator<Item = (String, &'m str)>) -> Vec<Offer> {
+    let mut offers = names.map(|(name, meaning)| Offer::new(kind, name, meaning)).collect();
+    keep_first(&mut offers);
+    offers.truncate(MOST);
+    offers
 }
 
 fn machines(desk: &Desk<'_>) -> Vec<Offer> {
     let used = desk.project.prepared.iter().flat_map(|one| &one.pipeline.jobs).flat_map(|job| &job.machine.runners);
     let used = used.filter_map(|runner| runner.known()).map(|name| (name.to_owned(), "used in this repository"));
     let own = desk.pipeline.customs.machine.iter().map(|machine| (format!("{}latest", machine.starts), "a machine of the forge"));
-    distinct(own.filter(|(name, _)| name.ends_with("-latest")).chain(used))
-        .into_iter()
-        .map(|(name, meaning)| Offer::new(OfferKind::Name, name, meaning))
-        .collect()
+    distinct(OfferKind::Name, own.filter(|(name, _)| name.ends_with("-latest")).chain(used))
 }
 
 /// The folders that are there, and those that a build makes.
@@ -157,10 +147,7 @@ pub(super) fn folders(desk: &Desk<'_>) -> Vec<Offer> {
         }
     }
     let there = there.into_iter().filter(|folder| !folder.starts_with('.')).map(|folder| (folder, "a folder of this repository"));
-    distinct(built.into_iter().chain(there))
-        .into_iter()
-        .map(|(name, meaning)| Offer::new(OfferKind::Path, name, meaning))
-        .collect()
+    distinct(OfferKind::Path, built.into_iter().chain(there))
 }
 
 /// The actions of this repository, those that are used here, and those that are known.
@@ -191,20 +178,11 @@ fn calls(desk: &Desk<'_>) -> Vec<Offer> {
         .collect()
 }
 
-/// The action of the step that a byte stands in, where it is one, with where that is found.
-fn action<'d>(desk: &Desk<'d>) -> Option<(&'d str, &'d Callee)> {
-    let steps = desk.pipeline.jobs.iter().flat_map(|job| &job.steps);
-    let before = steps.filter(|step| step.at.file == desk.pipeline.file && (step.at.span.start as usize) <= desk.offset);
-    match &before.max_by_key(|step| step.at.span.start)?.work {
-        Work::Uses { action, found, .. } => Some((action.value.split('@').next().unwrap_or_default(), found)),
-        _ => None,
-    }
-}
-
 /// Values of an input of the action of the step that a byte stands in.
 pub(super) fn for_input(desk: &Desk<'_>, input: &str) -> Vec<Offer> {
-    let known = action(desk).and_then(|(name, _)| knowledge::actions().get(name));
-    known.and_then(|action| action.kind_of_input(input)).map(|kind| of(desk, kind)).unwrap_or_default()
+    let Some(Work::Uses { action, .. }) = desk.own_step().map(|step| &step.work) else { return Vec::new() };
+    let kind = known_action(&action.value).and_then(|(known, _)| known.kind_of_input(input));
+    kind.map(|kind| of(desk, kind)).unwrap_or_default()
 }
 
 /// What is handed from job to job, by its names.
@@ -214,16 +192,16 @@ fn artifacts(desk: &Desk<'_>) -> Vec<Offer> {
         Effect::Upload { name, .. } => Some((name.known()?.to_owned(), job)),
         _ => None,
     });
-    let mut seen = BTreeSet::new();
-    let distinct: Vec<(String, usize)> =
-        given.filter(|(name, _)| !name.is_empty() && seen.insert(name.clone())).take(MOST).collect();
     let of_job = |job: usize| format!("handed on by {}", case.pipeline.jobs[job].id.value);
-    distinct.into_iter().map(|(name, job)| Offer::new(OfferKind::Name, name, of_job(job))).collect()
+    let mut offers = given.map(|(name, job)| Offer::new(OfferKind::Name, name, of_job(job))).collect();
+    keep_first(&mut offers);
+    offers.truncate(MOST);
+    offers
 }
 
 /// The inputs of the action of the step that a byte stands in.
 fn inputs(desk: &Desk<'_>) -> Vec<Offer> {
-    let Some((name, found)) = action(desk) else { return Vec::new() };
+    let Some(Work::Uses { action, found, .. }) = desk.own_step().map(|step| &step.work) else { return Vec::new() };
     if let (Callee::Workspace(_) | Callee::Repository(_), Some(own)) = (found, desk.project.action(found)) {
         let declared = own.inputs().unwrap_or_default();
         return declared
@@ -234,7 +212,7 @@ fn inputs(desk: &Desk<'_>) -> Vec<Offer> {
             })
             .collect();
     }
-    let Some(known) = knowledge::actions().get(name) else { return Vec::new() };
+    let Some((known, _)) = known_action(&action.value) else { return Vec::new() };
     let meaning = |input: &str| if known.required.contains(&input) { "must be given" } else { "an input of the action" };
     let mut inputs: Vec<&str> = known.inputs.to_vec();
     inputs.sort_by_key(|input| !known.required.contains(input));

@@ -3,7 +3,6 @@
 use super::{Desk, Offer, OfferKind, Offers, names};
 use crate::finding::listed_short;
 use crate::knowledge;
-use crate::model::{Step, Work};
 use crate::text::Span;
 
 /// What may follow in a line of a script, given up to the byte.
@@ -31,24 +30,10 @@ fn is_manager(word: &str) -> bool {
 
 /// The scripts of the package in whose folder the step runs.
 fn scripts(desk: &Desk<'_>) -> Vec<Offer> {
-    let dir = step(desk).and_then(|step| step.directory.as_ref()).and_then(|dir| dir.known()).unwrap_or_default();
+    let dir = desk.own_step().and_then(|step| step.directory.as_ref()).and_then(|dir| dir.known()).unwrap_or_default();
     let dir = crate::effects::normal(dir).unwrap_or_default();
     let Some((_, package)) = desk.project.facts.package_for(&dir) else { return Vec::new() };
     let all = package.scripts.iter().flatten();
     all.map(|script| Offer::new(OfferKind::Script, &script.name, crate::shown::shown(&listed_short(&[script.command.as_str()]))))
         .collect()
-}
-
-/// The step that a byte stands in.
-fn step<'d>(desk: &Desk<'d>) -> Option<&'d Step> {
-    let steps = desk.pipeline.jobs.iter().flat_map(|job| &job.steps);
-    let here = |step: &&Step| match &step.work {
-        Work::Runs { script, .. } => {
-            script.at.file == desk.pipeline.file
-                && script.at.span.start as usize <= desk.offset
-                && desk.offset <= script.at.span.end as usize
-        }
-        _ => false,
-    };
-    steps.into_iter().find(here)
 }

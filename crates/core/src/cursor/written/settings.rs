@@ -1,8 +1,6 @@
 //! What may be written in dulk.toml.
 
-use std::collections::BTreeSet;
-
-use super::{Offer, OfferKind, Offers, of_rule};
+use super::{Offer, OfferKind, Offers, names, of_rule};
 use crate::project::{Project, Read};
 use crate::rules;
 use crate::text::{SourceFile, Span};
@@ -68,7 +66,7 @@ pub fn setting_offers(project: &Project<'_>, source: &SourceFile, offset: usize)
         (_, _, Some("secrets")) => read(project, Read::Secret),
         (_, _, Some("variables")) => read(project, Read::ForgeVariable),
         (_, _, Some("token")) => ["read", "write"].map(|word| Offer::new(OfferKind::Word, word, "")).into(),
-        (_, _, Some("default-branch" | "branches" | "push" | "pulls")) => branches(project),
+        (_, _, Some("default-branch" | "branches" | "push" | "pulls")) => names::branches(project),
         (_, Some(table), None) => keys(table),
         _ => Vec::new(),
     };
@@ -100,18 +98,8 @@ fn files(project: &Project<'_>) -> Vec<Offer> {
     (0..project.prepared.len()).map(|index| Offer::new(OfferKind::Path, project.path(index), "a pipeline file")).collect()
 }
 
-fn branches(project: &Project<'_>) -> Vec<Offer> {
-    let known = project.facts.git.branches.known().into_iter().flatten();
-    known.take(200).map(|name| Offer::new(OfferKind::Name, name, "a branch that exists")).collect()
-}
-
 /// The names that the pipelines read.
 fn read(project: &Project<'_>, kind: Read) -> Vec<Offer> {
-    let mut names = BTreeSet::new();
-    for index in 0..project.prepared.len() {
-        let case = project.case(index);
-        let fits = |read: &Read| *read == kind || *read == Read::Unheld;
-        names.extend(case.reads.iter().filter(|one| fits(&one.read)).map(|one| one.name.clone()));
-    }
+    let names = project.names_read(&[kind, Read::Unheld]);
     names.into_iter().map(|name| Offer::new(OfferKind::Read, name, "a pipeline reads it")).collect()
 }

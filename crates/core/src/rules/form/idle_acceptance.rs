@@ -101,7 +101,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     let path = &case.sources.get(case.pipeline.file).path;
     let declared = &case.facts.settings.accept;
     // Of several pipelines in a file, the first tells.
-    let is_first = || case.project.prepared.iter().position(|one| one.pipeline.file == case.pipeline.file) == Some(case.index);
+    let is_first = || case.project.in_file(case.pipeline.file) == Some(case.index);
     let speaks = declared.iter().any(|entry| entry.is_for(path)) && is_first();
     if acceptances.is_empty() && !speaks {
         return;
