@@ -86,8 +86,9 @@ pub fn comment_for(format: &dyn Format, source: &SourceFile, finding: &Finding) 
 pub fn entry_for(source: &SourceFile, finding: &Finding) -> String {
     let quoted = |text: &str| toml::Value::String(text.to_owned()).to_string();
     let line = source.line_at(finding.at.span.start).trim();
-    // A credential is named nowhere else.
-    let line = if finding.hides || line.is_empty() { String::new() } else { format!("line = {}\n", quoted(line)) };
+    // A credential is copied nowhere, whatever the finding is about.
+    let hides = finding.hides || crate::mask::mask(line) != line;
+    let line = if hides || line.is_empty() { String::new() } else { format!("line = {}\n", quoted(line)) };
     format!("[[accept]]\nrule = {}\nfile = {}\n{line}because = \"\"\n", quoted(finding.rule), quoted(&source.path))
 }
 
