@@ -39,11 +39,19 @@ use text::FileId;
 /// Checks one pipeline of a project with all rules that the settings leave on. The same values give the same findings, in the same
 /// order.
 pub fn check(project: &Project<'_>, index: usize) -> Vec<Finding> {
+    check_unless(project, index, &|| false).unwrap_or_default()
+}
+
+/// The same as long as `stop` says no, which is asked before each rule; nothing where it said yes.
+pub fn check_unless(project: &Project<'_>, index: usize, stop: &dyn Fn() -> bool) -> Option<Vec<Finding>> {
     let case = project.case(index);
     let mut all = Vec::new();
     for rule in rules::all() {
         if !case.prepared.whole && !rule.reads_broken_files() {
             continue;
+        }
+        if stop() {
+            return None;
         }
         all.extend(run(rule, &case));
     }
@@ -52,7 +60,7 @@ pub fn check(project: &Project<'_>, index: usize) -> Vec<Finding> {
     finding::sort(&mut all);
     // Jobs that share a line share what is said of it.
     all.dedup_by(|later, first| (later.rule, later.at, &later.message) == (first.rule, first.at, &first.message));
-    all
+    Some(all)
 }
 
 /// What a rule finds, as the settings want it told.

@@ -1,5 +1,8 @@
 //! Which question is answered by whom.
 
+use std::hash::{DefaultHasher, Hasher};
+use std::io::Write;
+
 use crossbeam_channel::Sender;
 use lsp_server::ErrorCode;
 use lsp_types::{Diagnostic, DocumentDiagnosticParams, RenameParams, Uri};
@@ -7,6 +10,7 @@ use serde::de::DeserializeOwned;
 use serde_json::{Value, json};
 
 use crate::client::Client;
+use crate::house::Told;
 use crate::server::read;
 use crate::session::{Asked, Fault, Session};
 use crate::{actions, reading, writing};
@@ -16,7 +20,7 @@ pub struct Answered {
     /// The answer.
     pub value: Value,
     /// What is wrong in an open text, as the client now knows.
-    pub pulled: Option<(Uri, Vec<Diagnostic>)>,
+    pub pulled: Option<(Uri, Told)>,
 }
 
 /// What the server can do.
@@ -110,20 +114,31 @@ fn pull(session: &Session, params: DocumentDiagnosticParams) -> Result<Answered,
     let name = name_of(&list);
     let value = match params.previous_result_id == Some(name.clone()) {
         true => json!({"kind": "unchanged", "resultId": name}),
-        false => json!({"kind": "full", "resultId": name, "items": list}),
+        false => json!({"kind": "full", "resultId": name, "items": *list}),
     };
     Ok(Answered { value, pulled: Some((uri, list)) })
 }
 
+/// The same for the same diagnostics, as long as the server runs.
 fn name_of(list: &[Diagnostic]) -> String {
-    use std::hash::{DefaultHasher, Hash, Hasher};
-    let mut hasher = DefaultHasher::new();
-    json!(list).to_string().hash(&mut hasher);
-    format!("{:x}", hasher.finish())
+    struct Hashing(DefaultHasher);
+    impl Write for Hashing {
+        fn write(&mut self, bytes: &[u8]) -> std::io::Result<usize> {
+            self.0.write(bytes);
+            Ok(bytes.len())
+        }
+        fn flush(&mut self) -> std::io::Result<()> {
+            Ok(())
+        }
+    }
+    let mut hashing = Hashing(DefaultHasher::new());
+    // Nothing that is hashed can be full, and diagnostics are always JSON.
+    let _ = serde_json::to_writer(&mut hashing, list);
+    format!("{:x}", hashing.0.finish())
 }
 
 fn workspace_diagnostics(session: &Session) -> Value {
     let all = session.all_diagnostics();
-    let report = |(uri, list): (&String, &Vec<Diagnostic>)| json!({"kind": "full", "uri": uri, "version": session.version_of(uri), "resultId": name_of(list), "items": list});
+    let report = |(uri, list): (&String, &Told)| json!({"kind": "full", "uri": uri, "version": session.version_of(uri), "resultId": name_of(list), "items": **list});
     json!({"items": all.iter().map(report).collect::<Vec<_>>()})
 }

@@ -3,21 +3,26 @@
 use std::cell::RefCell;
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
+use std::rc::Rc;
 
 use dulk_core::cursor::Outlined;
-use dulk_core::finding::Finding;
+use dulk_core::finding::{Finding, WitnessSource};
 use dulk_core::formats::{self, Claim};
 use dulk_core::knowledge::Date;
 use dulk_core::project::Project;
 use dulk_core::text::{FileId, Sources};
 use dulk_gather::{GatherError, Unsaved, mark_of_references};
 use dulk_snapshot::{CheckedFile, Renewed, Snapshot};
+use lsp_types::Diagnostic;
 
 /// The file of the user's settings.
 pub const SETTINGS: &str = "dulk.toml";
 
 /// Files that say something of a repository though no pipeline names them, and may be made while it is open.
 const SPEAKING: [&str; 2] = [SETTINGS, "package.json"];
+
+/// What a client is told of a file.
+pub type Told = Rc<Vec<Diagnostic>>;
 
 /// A repository.
 pub struct House {
@@ -39,6 +44,10 @@ pub struct House {
     /// What was found last.
     found: Vec<CheckedFile>,
     is_checked: bool,
+    /// Files that have become others since then.
+    changed: BTreeSet<FileId>,
+    /// By file: what was found there as the client is told, where that still holds.
+    told: RefCell<BTreeMap<FileId, Told>>,
     /// By path: what a file held when it could last be read whole.
     outlines: RefCell<BTreeMap<String, Vec<Outlined>>>,
 }
@@ -59,6 +68,8 @@ impl House {
             mark: mark_of_references(start),
             found: Vec::new(),
             is_checked: false,
+            changed: BTreeSet::new(),
+            told: RefCell::default(),
             outlines: RefCell::default(),
         };
         house.build();
@@ -82,6 +93,7 @@ impl House {
             Err(error) => self.wrong_settings = Some(told(error)),
         }
         self.is_checked = false;
+        self.forget_told();
     }
 
     /// The path from the root of a file that lies in it.
@@ -207,7 +219,13 @@ impl House {
         let mut has_renewed = false;
         for path in waiting {
             let renewed = snapshot.lay_over(&path, self.unsaved.get(&path).cloned());
-            has_renewed |= matches!(renewed, Ok(Renewed::File(_) | Renewed::Everything));
+            has_renewed |= matches!(renewed, Ok(Renewed::File | Renewed::Everything));
+            match renewed {
+                Ok(Renewed::File) => self.changed.extend(snapshot.sources().find(&path)),
+                // The numbers of the files are others.
+                Ok(Renewed::Everything) => self.told.borrow_mut().clear(),
+                _ => {}
+            }
             match renewed {
                 Err(error) => self.wrong_settings = Some(told(error)),
                 Ok(_) if path == SETTINGS => self.wrong_settings = None,
@@ -221,6 +239,7 @@ impl House {
                 Ok(_) => {}
                 Err(error) => self.wrong_settings = Some(told(error)),
             }
+            self.told.borrow_mut().clear();
             has_renewed = true;
         }
         self.is_checked &= !has_renewed;
@@ -236,7 +255,11 @@ impl House {
             None => Some(Vec::new()),
         };
         let Some(found) = found else { return false };
-        self.found = found;
+        let before = std::mem::replace(&mut self.found, found);
+        let (before, now) = (by_file(&before), by_file(&self.found));
+        let holds = |file: &FileId| now.get(file).is_none_or(|findings| !findings.iter().any(|one| stands_in(one, &self.changed)));
+        self.told.borrow_mut().retain(|file, _| before.get(file) == now.get(file) && holds(file));
+        self.changed.clear();
         self.is_checked = true;
         true
     }
@@ -246,14 +269,42 @@ impl House {
         self.is_checked && self.waiting.is_empty() && !self.everything_waits
     }
 
-    /// The findings of each file.
-    pub fn by_file(&self) -> BTreeMap<FileId, Vec<&Finding>> {
-        let mut files: BTreeMap<FileId, Vec<&Finding>> = BTreeMap::new();
-        for finding in self.findings() {
-            files.entry(finding.at.file).or_default().push(finding);
-        }
-        files
+    /// The files in which something was found.
+    pub fn wrong_files(&self) -> BTreeSet<FileId> {
+        self.findings().map(|finding| finding.at.file).collect()
     }
+
+    /// What was found in a file, as the client is told; `tell` puts it so, where that has not been done yet.
+    pub fn told(&self, file: FileId, tell: impl FnOnce(&[&Finding]) -> Vec<Diagnostic>) -> Told {
+        if let Some(known) = self.told.borrow().get(&file) {
+            return known.clone();
+        }
+        let own: Vec<&Finding> = self.findings().filter(|finding| finding.at.file == file).collect();
+        let told = Told::new(tell(&own));
+        self.told.borrow_mut().insert(file, told.clone());
+        told
+    }
+
+    /// The client is told in other words from now on, or knows files by other addresses.
+    pub fn forget_told(&self) {
+        self.told.borrow_mut().clear();
+    }
+}
+
+/// The findings of each file.
+fn by_file(found: &[CheckedFile]) -> BTreeMap<FileId, Vec<&Finding>> {
+    let mut files: BTreeMap<FileId, Vec<&Finding>> = BTreeMap::new();
+    for finding in found.iter().flat_map(|file| &file.findings) {
+        files.entry(finding.at.file).or_default().push(finding);
+    }
+    files
+}
+
+/// Whether a finding or one of its witnesses stands in one of some files.
+fn stands_in(finding: &Finding, files: &BTreeSet<FileId>) -> bool {
+    let mut witnesses = finding.witnesses.iter();
+    files.contains(&finding.at.file)
+        || witnesses.any(|witness| matches!(witness.source, WitnessSource::At(at) if files.contains(&at.file)))
 }
 
 /// Where dulk.toml is wrong, and why.

@@ -1,10 +1,11 @@
 //! What is known while one client is served: its open texts, its repositories, and what it was told.
 
+use std::collections::btree_map::Entry;
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::PathBuf;
+use std::rc::Rc;
 
 use crossbeam_channel::Sender;
-use dulk_core::finding::Finding;
 use dulk_core::formats::{self, Claim};
 use dulk_core::knowledge::Date;
 use dulk_core::project::Project;
@@ -19,7 +20,7 @@ use serde_json::{Value, json};
 
 use crate::client::{Client, Wishes};
 use crate::document::Document;
-use crate::house::{House, SETTINGS};
+use crate::house::{House, SETTINGS, Told};
 use crate::server::read;
 use crate::{answers, findings, uri, wire};
 
@@ -50,9 +51,9 @@ pub struct Session {
     /// Open texts by their addresses.
     documents: BTreeMap<String, Document>,
     /// By address: what was last published.
-    told: BTreeMap<String, Vec<Diagnostic>>,
+    told: BTreeMap<String, Told>,
     /// By address of an open text: what the client last asked for, and of which version.
-    pulled: BTreeMap<String, (i32, Vec<Diagnostic>)>,
+    pulled: BTreeMap<String, (i32, Told)>,
     /// Nothing has come since the client was told.
     is_told: bool,
 }
@@ -146,7 +147,7 @@ impl Session {
 
     /// The open text of a file.
     pub fn document(&self, house: &House, path: &str) -> Option<&Document> {
-        let is_it = |home: &(PathBuf, String)| home.0 == house.root && home.1 == path;
+        let is_it = |home: &(PathBuf, String)| home.1 == path && home.0 == house.root;
         self.documents.values().find(|document| document.home.as_ref().is_some_and(is_it))
     }
 
@@ -219,6 +220,7 @@ impl Session {
     fn opened(&mut self, params: DidOpenTextDocumentParams) {
         let opened = params.text_document;
         let home = self.settle(&opened.uri, &opened.text);
+        self.houses.iter().for_each(House::forget_told);
         let document = Document { uri: opened.uri, version: opened.version, text: opened.text, home };
         self.documents.insert(document.uri.as_str().to_owned(), document);
     }
@@ -269,6 +271,7 @@ impl Session {
     fn closed(&mut self, params: &DidCloseTextDocumentParams) {
         let uri = &params.text_document.uri;
         self.documents.remove(uri.as_str());
+        self.houses.iter().for_each(House::forget_told);
         self.pulled.remove(uri.as_str());
         if let Some(file) = uri::path_of(uri) {
             self.lay_over(&file, None);
@@ -311,6 +314,7 @@ impl Session {
     fn configured(&mut self, params: &DidChangeConfigurationParams, say: &Sender<Value>) {
         let Some(settings) = params.settings.get("dulk") else { return };
         self.client.wishes = Wishes::of(Some(settings));
+        self.houses.iter().for_each(House::forget_told);
         let again = [(self.client.hints_again, "inlayHint"), (self.client.lenses_again, "codeLens")];
         for (_, what) in again.into_iter().filter(|(knows, _)| *knows) {
             // Whoever is gone needs no new hints.
@@ -337,14 +341,15 @@ impl Session {
         let gone: Vec<String> = self.told.keys().filter(|uri| !now.contains_key(*uri)).cloned().collect();
         let mut told = BTreeMap::new();
         let mut others_changed = false;
-        for (uri, list) in now.into_iter().chain(gone.into_iter().map(|uri| (uri, Vec::new()))) {
+        let is_same = |one: &Told, other: &Told| Rc::ptr_eq(one, other) || one == other;
+        for (uri, list) in now.into_iter().chain(gone.into_iter().map(|uri| (uri, Told::default()))) {
             if let Some((version, pulled)) = self.pulled.get(&uri) {
                 let is_same_text = self.documents.get(&uri).is_some_and(|document| document.version == *version);
-                others_changed |= is_same_text && *pulled != list;
+                others_changed |= is_same_text && !is_same(pulled, &list);
             }
             // An open file is asked for, and would be shown twice.
-            let list = if open.contains(uri.as_str()) { Vec::new() } else { list };
-            if self.told.get(&uri).map(Vec::as_slice).unwrap_or_default() != list {
+            let list = if open.contains(uri.as_str()) { Told::default() } else { list };
+            if !is_same(self.told.get(&uri).unwrap_or(&Told::default()), &list) {
                 self.publish(&uri, &list, say);
             }
             told.insert(uri, list);
@@ -368,49 +373,51 @@ impl Session {
     }
 
     /// What is wrong in every file of every repository, by its address.
-    pub fn all_diagnostics(&self) -> BTreeMap<String, Vec<Diagnostic>> {
-        let mut all: BTreeMap<String, Vec<Diagnostic>> = BTreeMap::new();
+    pub fn all_diagnostics(&self) -> BTreeMap<String, Told> {
+        let mut all: BTreeMap<String, Told> = BTreeMap::new();
         for house in &self.houses {
-            for (path, list) in self.diagnostics_of(house) {
-                let Some(uri) = self.uri_of(house, &path) else { continue };
-                all.entry(uri.as_str().to_owned()).or_default().extend(list);
+            let path = |file: FileId| Some((house.sources()?.get(file).path.as_str(), Some(file)));
+            let mut wrong: BTreeMap<&str, Option<FileId>> = house.wrong_files().into_iter().filter_map(path).collect();
+            if house.wrong_settings.is_some() {
+                wrong.entry(SETTINGS).or_default();
+            }
+            for (path, file) in wrong {
+                let Some(uri) = self.uri_of(house, path) else { continue };
+                let list = self.told_of(house, path, file);
+                match all.entry(uri.as_str().to_owned()) {
+                    Entry::Vacant(free) => {
+                        free.insert(list);
+                    }
+                    // A file of two repositories, one inside the other.
+                    Entry::Occupied(mut taken) => Rc::make_mut(taken.get_mut()).extend(list.iter().cloned()),
+                }
             }
         }
         all
     }
 
-    fn diagnostics_of(&self, house: &House) -> BTreeMap<String, Vec<Diagnostic>> {
-        let mut all: BTreeMap<String, Vec<Diagnostic>> = BTreeMap::new();
-        if let Some(sources) = house.sources() {
-            for (file, list) in house.by_file() {
-                let list = findings::diagnostics(self, house, sources, &list);
-                all.entry(sources.get(file).path.clone()).or_default().extend(list);
-            }
+    /// What is wrong in one file.
+    pub fn diagnostics_in(&self, asked: &Asked<'_>) -> Told {
+        let file = asked.house.sources().and_then(|sources| sources.find(&asked.path));
+        self.told_of(asked.house, &asked.path, file)
+    }
+
+    /// What is wrong in a file, which may be none that was read.
+    fn told_of(&self, house: &House, path: &str, file: Option<FileId>) -> Told {
+        let read = house.sources().zip(file);
+        let mut list = match read {
+            Some((sources, file)) => house.told(file, |own| findings::diagnostics(self, house, sources, own)),
+            None => Told::default(),
+        };
+        if path == SETTINGS {
+            Rc::make_mut(&mut list).extend(self.of_settings(house));
         }
-        all.entry(SETTINGS.to_owned()).or_default().extend(self.of_settings(house));
-        all.retain(|_, list| !list.is_empty());
-        all
+        list
     }
 
     fn of_settings(&self, house: &House) -> Option<Diagnostic> {
         let (line, reason) = house.wrong_settings.as_ref()?;
         let open = self.document(house, SETTINGS).map(|document| SourceFile::new(SETTINGS, document.text.clone()));
         Some(findings::of_settings(open.as_ref(), *line, reason, &self.client))
-    }
-
-    /// What is wrong in one file.
-    pub fn diagnostics_in(&self, asked: &Asked<'_>) -> Vec<Diagnostic> {
-        let file = asked.house.sources().and_then(|sources| Some((sources, sources.find(&asked.path)?)));
-        let mut list = match file {
-            Some((sources, file)) => {
-                let own: Vec<&Finding> = asked.house.findings().filter(|finding| finding.at.file == file).collect();
-                findings::diagnostics(self, asked.house, sources, &own)
-            }
-            None => Vec::new(),
-        };
-        if asked.path == SETTINGS {
-            list.extend(self.of_settings(asked.house));
-        }
-        list
     }
 }

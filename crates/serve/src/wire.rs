@@ -110,19 +110,25 @@ pub fn write_all(mut output: impl Write, messages: &Receiver<Value>) {
 /// An answer.
 pub fn answer(id: Value, result: Result<Value, (ErrorCode, String)>) -> Value {
     match result {
-        Ok(result) => json!({"jsonrpc": "2.0", "id": id, "result": result}),
-        Err((code, message)) => json!({"jsonrpc": "2.0", "id": id, "error": {"code": code as i32, "message": message}}),
+        Ok(result) => of_members([("id", id), ("result", result)]),
+        Err((code, why)) => of_members([("id", id), ("error", json!({"code": code as i32, "message": why}))]),
     }
+}
+
+/// A message of some members; a large one is moved and not written twice.
+fn of_members<const N: usize>(members: [(&str, Value); N]) -> Value {
+    let version = ("jsonrpc", Value::from("2.0"));
+    [version].into_iter().chain(members).map(|(name, value)| (name.to_owned(), value)).collect()
 }
 
 /// A notification.
 pub fn notification(method: &str, params: Value) -> Value {
-    json!({"jsonrpc": "2.0", "method": method, "params": params})
+    of_members([("method", method.into()), ("params", params)])
 }
 
 /// A request of ours; nothing hangs on what the client answers.
 pub fn request(id: &str, method: &str, params: Value) -> Value {
-    json!({"jsonrpc": "2.0", "id": id, "method": method, "params": params})
+    of_members([("id", id.into()), ("method", method.into()), ("params", params)])
 }
 
 #[cfg(test)]

@@ -5,7 +5,6 @@ use std::collections::BTreeSet;
 use dulk_core::carrier::Copies;
 use dulk_core::facts::programs_asked_for;
 use dulk_core::formats::{Claim, PipelineFile, Prepared, prepare};
-use dulk_core::project::{Project, reached};
 use dulk_core::text::FileId;
 use dulk_gather::{GatherError, gather_with, read_over};
 
@@ -16,8 +15,8 @@ use crate::{ReadFrom, Snapshot, judge};
 pub enum Renewed {
     /// Nothing has changed.
     Nothing,
-    /// The file alone; what hangs on it is checked again, in so many pipelines.
-    File(usize),
+    /// The file alone; what hangs on it is checked again.
+    File,
     /// The whole repository.
     Everything,
 }
@@ -97,17 +96,14 @@ impl Snapshot {
             && programs_asked_for(before, list) == programs_asked_for(text, list)
     }
 
-    /// Puts another text into a file that nothing but pipelines is made of.
+    /// Puts another text into a file that nothing but pipelines is made of. What that means for others is left to the next check, so that
+    /// a question about this file waits for nothing but its reading.
     fn exchange(&mut self, file: FileId, text: String) -> Renewed {
-        let judged = self.judged.get_mut().unwrap_or_else(std::sync::PoisonError::into_inner);
-        let facts = &self.repository.facts;
-        let project = Project::keeping(&self.prepared, facts, &self.repository.sources, self.today, &judged.kept);
-        judged.look(&project);
-        let mut relations = project.relations();
-        drop(project);
+        let relations = self.project().relations();
         self.repository.sources.set(file, text);
         let sources = &self.repository.sources;
         let mut prepared: Vec<Prepared> = Vec::with_capacity(self.prepared.len());
+        let mut gone = Vec::new();
         let mut changed = BTreeSet::new();
         let mut moved = false;
         let copies = Copies::default();
@@ -123,36 +119,23 @@ impl Snapshot {
             moved |= new.len() != own.len();
             changed.extend(prepared.len()..prepared.len() + new.len());
             prepared.extend(new);
+            gone.extend(own);
         }
         self.prepared = prepared;
         self.copied = self.copied.saturating_add(copies.taken());
         if self.copied > judge::COPIES {
             return self.read_all();
         }
-        if moved {
+        let judged = self.judged.get_mut().unwrap_or_else(std::sync::PoisonError::into_inner);
+        let Some(kept) = judged.kept.take().filter(|_| !moved) else {
             *judged = judge::Judged::default();
-            return Renewed::File(self.prepared.len());
-        }
-        // What had to do with it before, and what has now.
-        let kept = judged.kept.clone().without(&changed);
-        let project = Project::keeping(&self.prepared, facts, sources, self.today, &kept);
-        for (index, others) in project.relations().into_iter().enumerate() {
-            relations[index].extend(others);
-        }
-        let near = reached(&relations, changed.iter().copied());
-        let kept = kept.without(&near);
-        let project = Project::keeping(&self.prepared, facts, sources, self.today, &kept);
-        let before: Vec<_> = near.iter().map(|index| (*index, judged.faces[*index].take())).collect();
-        judged.look(&project);
-        let mut stale = near.clone();
-        for (index, face) in before {
-            let (Some(before), Some(now)) = (face, &judged.faces[index]) else { continue };
-            let others = judged.faces.iter().enumerate().filter_map(|(other, face)| Some((other, face.as_ref()?)));
-            stale.extend(others.filter(|(_, other)| before.matters_to(now, other)).map(|(other, _)| other));
-        }
-        // Who publishes to the same place has to do with others again.
-        let stale = reached(&relations, stale);
-        judged.forget(&stale);
-        Renewed::File(stale.len())
+            return Renewed::File;
+        };
+        let (now, near) = kept.after(&self.prepared, sources, &changed, &relations);
+        judged.kept = Some(now);
+        judged.has_changed(near, relations);
+        // Giving back takes as long as a question may.
+        rayon::spawn(move || drop((gone, kept)));
+        Renewed::File
     }
 }

@@ -1,11 +1,11 @@
 //! Reading and judging pipelines, many at the same time, and what of it still holds.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 use dulk_core::carrier::Copies;
 use dulk_core::finding::{Finding, join_causes, sort};
 use dulk_core::formats::{PipelineFile, Prepared, prepare};
-use dulk_core::project::{Face, Kept, Project};
+use dulk_core::project::{Face, Kept, Project, reached};
 use dulk_core::text::Sources;
 use dulk_gather::Repository;
 use rayon::prelude::*;
@@ -90,22 +90,89 @@ impl AllPrepared {
 /// What is known of the pipelines of a project.
 #[derive(Default)]
 pub(crate) struct Judged {
-    /// What was worked out and holds.
-    pub kept: Kept,
+    /// What was worked out; nothing before anybody asked.
+    pub kept: Option<Kept>,
     /// By pipeline: what its rules found, where that holds.
     found: Vec<Option<Vec<Finding>>>,
-    /// By pipeline, after a check: what others could see of it.
-    pub faces: Vec<Option<Face>>,
+    /// By pipeline: what others could see of it when all was looked at last.
+    faces: Vec<Option<Face>>,
+    /// What has become another one since then.
+    since: Since,
+}
+
+/// What has become another one since all was looked at.
+#[derive(Default)]
+struct Since {
+    /// Pipelines that did, or have to do with one that did.
+    near: BTreeSet<usize>,
+    /// How they looked to others then.
+    faces: BTreeMap<usize, Face>,
+    /// What had to do with what then.
+    relations: Vec<Vec<usize>>,
 }
 
 impl Judged {
+    /// Some pipelines have become others, or have to do with one that did; what had to do with what before that.
+    pub fn has_changed(&mut self, near: BTreeSet<usize>, relations: Vec<Vec<usize>>) {
+        if self.since.near.is_empty() {
+            self.since.relations = relations;
+        }
+        for index in &near {
+            if let Some(face) = self.faces.get_mut(*index).and_then(Option::take) {
+                self.since.faces.entry(*index).or_insert(face);
+            }
+        }
+        self.forget(&near);
+        self.since.near.extend(near);
+    }
+
+    /// Looks at what has become another one, and forgets what was found in those to whom that matters.
+    pub fn settle(&mut self, project: &Project<'_>) {
+        self.look(project);
+        let since = std::mem::take(&mut self.since);
+        let mut stale = since.near;
+        for (index, before) in since.faces {
+            let Some(now) = &self.faces[index] else { continue };
+            let others = self.faces.iter().enumerate().filter_map(|(other, face)| Some((other, face.as_ref()?)));
+            stale.extend(others.filter(|(_, other)| before.matters_to(now, other)).map(|(other, _)| other));
+        }
+        if !stale.is_empty() {
+            // Who publishes to the same place has to do with others again.
+            let stale = reached(&[&since.relations, &project.relations()], stale);
+            self.forget(&stale);
+        }
+    }
+
+    /// Notes what others can see of every pipeline, where that is not known.
+    fn look(&mut self, project: &Project<'_>) {
+        self.faces.resize(project.prepared.len(), None);
+        let unknown: Vec<usize> = (0..self.faces.len()).filter(|index| self.faces[*index].is_none()).collect();
+        let faces: Vec<Face> = match unknown.len() {
+            0 | 1 => unknown.iter().map(|index| project.face(*index)).collect(),
+            _ => unknown.par_iter().map(|index| project.face(*index)).collect(),
+        };
+        unknown.into_iter().zip(faces).for_each(|(index, face)| self.faces[index] = Some(face));
+    }
+
+    fn forget(&mut self, stale: &BTreeSet<usize>) {
+        for index in stale {
+            if let Some(found) = self.found.get_mut(*index) {
+                *found = None;
+            }
+        }
+    }
+
+    /// So many pipelines are still to be checked.
+    pub fn unchecked(&self, project: &Project<'_>) -> usize {
+        project.prepared.len() - self.found.iter().flatten().count()
+    }
+
     /// Checks what has not been checked yet, as long as `stop` says no; whether all of it is checked then.
     pub fn complete(&mut self, project: &Project<'_>, stop: &(dyn Fn() -> bool + Sync)) -> bool {
         let count = project.prepared.len();
         self.found.resize(count, None);
-        self.faces.resize(count, None);
         let open: Vec<usize> = (0..count).filter(|index| self.found[*index].is_none()).collect();
-        let check = |index: &usize| (!stop()).then(|| dulk_core::check(project, *index));
+        let check = |index: &usize| dulk_core::check_unless(project, *index, stop);
         if open.len() < PARALLEL_FROM {
             open.iter().for_each(|index| self.found[*index] = check(index));
         } else {
@@ -127,24 +194,6 @@ impl Judged {
         let mut judged = Self::default();
         judged.complete(project, &|| false);
         by_file(project, judged.found.into_iter().map(Option::unwrap_or_default).collect())
-    }
-
-    /// Notes what others can see of every pipeline, where that is not known.
-    pub fn look(&mut self, project: &Project<'_>) {
-        self.faces.resize(project.prepared.len(), None);
-        let unknown: Vec<usize> = (0..self.faces.len()).filter(|index| self.faces[*index].is_none()).collect();
-        let faces: Vec<Face> = unknown.par_iter().map(|index| project.face(*index)).collect();
-        unknown.into_iter().zip(faces).for_each(|(index, face)| self.faces[index] = Some(face));
-        self.kept = project.keep();
-    }
-
-    /// Forgets what was found in some pipelines.
-    pub fn forget(&mut self, stale: &BTreeSet<usize>) {
-        for index in stale {
-            if let Some(found) = self.found.get_mut(*index) {
-                *found = None;
-            }
-        }
     }
 }
 

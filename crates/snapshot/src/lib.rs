@@ -94,8 +94,14 @@ impl Snapshot {
 
     /// All pipelines together, with what was worked out before and still holds.
     pub fn project(&self) -> Project<'_> {
-        let judged = self.judged.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
-        Project::keeping(&self.prepared, &self.repository.facts, &self.repository.sources, self.today, &judged.kept)
+        let (facts, sources) = (&self.repository.facts, &self.repository.sources);
+        let mut judged = self.judged.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        if let Some(kept) = &judged.kept {
+            return Project::keeping(&self.prepared, facts, sources, self.today, kept);
+        }
+        let project = Project::new(&self.prepared, facts, sources, self.today);
+        judged.kept = Some(project.keep());
+        project
     }
 
     /// Checks what has not been checked yet, many pipelines at the same time: by pipeline file, in the order of the repository's list.
@@ -103,19 +109,29 @@ impl Snapshot {
         self.check_unless(&|| false).unwrap_or_default()
     }
 
-    /// The same as long as `stop` says no, which is asked before each pipeline; nothing where it said yes. What was checked by then is kept.
+    /// The same as long as `stop` says no, which is asked again and again; nothing where it said yes. What was checked by then is kept.
     pub fn check_unless(&self, stop: &(dyn Fn() -> bool + Sync)) -> Option<Vec<CheckedFile>> {
+        if stop() {
+            return None;
+        }
         let project = self.project();
         let mut judged = self.judged.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
-        let is_done = judged.complete(&project, stop);
-        judged.kept = project.keep();
-        is_done.then(|| judged.files(&project))
+        judged.settle(&project);
+        judged.complete(&project, stop).then(|| judged.files(&project))
     }
 
-    /// The same for a picture that is looked at only once, by a process that ends soon: nothing of what was found is kept, and what was
+    /// What [`Snapshot::check`] finds in a picture that is looked at only once, by a process that ends soon: nothing of what was found is kept, and what was
     /// worked out on the way is not given back, which would take a tenth of the time.
     pub fn check_once(&self) -> Vec<CheckedFile> {
         judge::Judged::once(&std::mem::ManuallyDrop::new(self.project()))
+    }
+
+    /// So many pipelines would be checked now: those that changed, and those to which it matters.
+    pub fn unchecked(&self) -> usize {
+        let project = self.project();
+        let mut judged = self.judged.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        judged.settle(&project);
+        judged.unchecked(&project)
     }
 
     /// What would be found with other texts in the place of those that were read; nothing is kept of it.

@@ -36,7 +36,7 @@ pub(crate) type StrangersCaches = HashMap<CacheKey, Vec<StrangersCache>>;
 impl Project<'_> {
     /// Whether a pipeline saves one of these paths, or one may that is not known.
     pub(crate) fn saves_one_of(&self, paths: &[UploadPath]) -> bool {
-        let saved = self.saved.get_or_init(|| {
+        let saved = self.known.saved.get_or_init(|| {
             let mut saved = SavedPaths { any: false, written: HashSet::new() };
             for index in 0..self.prepared.len() {
                 let case = self.case(index);
@@ -57,6 +57,6 @@ impl Project<'_> {
 
     /// The caches that strangers may write; worked out by whoever asks first.
     pub(crate) fn strangers_caches(&self, work_out: impl FnOnce() -> StrangersCaches) -> &StrangersCaches {
-        self.strangers.get_or_init(work_out)
+        self.known.strangers.get_or_init(work_out)
     }
 }

@@ -80,9 +80,9 @@ impl Index {
         self.by_path.get(path).copied()
     }
 
-    /// The part that lies in a folder.
-    pub fn part(&self, folder: &str) -> Option<usize> {
-        self.parts.get(folder).copied()
+    /// The composite action that a step names by its folder.
+    pub fn action(&self, found: &Callee) -> Option<usize> {
+        self.parts.get(&normal(found.path()?)?).copied()
     }
 
     /// Whether the file of a pipeline holds others too.

@@ -13,20 +13,22 @@ mod opened;
 mod played;
 mod reads;
 mod universe;
+mod worked_out;
 
 use std::collections::{BTreeSet, HashMap, HashSet};
-use std::sync::{Arc, OnceLock};
+use std::sync::Arc;
 
 pub use columns::columns;
 pub use face::Face;
 pub use kept::{Kept, reached};
 pub use reads::{Read, ReadAt, ReadIn, Reads, RunFact};
 
-use self::caches::SavedPaths;
 pub(crate) use self::caches::{CacheKey, StrangersCache, StrangersCaches};
 use self::case::Case;
-use self::index::Index;
-use self::played::{InTurn, Played};
+use self::played::Played;
+pub(crate) use self::worked_out::Outcomes;
+pub use self::worked_out::PlacedPublish;
+use self::worked_out::{Worked, WorkedOut};
 use crate::effects::{PipelineEffects, followed_of_each};
 use crate::facts::Facts;
 use crate::finding::Finding;
@@ -47,85 +49,18 @@ pub struct Project<'a> {
     pub prepared: &'a [Prepared],
     /// The day on which it is checked; without one, nothing goes out of use.
     pub today: Option<Date>,
-    index: Index,
-    worked: Vec<OnceLock<Arc<Worked>>>,
-    /// By group of pipelines that start each other.
-    played: Vec<OnceLock<Arc<Played>>>,
-    /// By pipeline: what comes of every event that can start it.
-    possible: Vec<OnceLock<Arc<Outcomes>>>,
-    /// By pipeline.
-    played_in_turn: Vec<InTurn>,
-    places: OnceLock<HashMap<String, Vec<PlacedPublish>>>,
-    live: OnceLock<HashSet<String>>,
-    on_push: OnceLock<bool>,
-    /// Two pipelines that start on a push to the default branch, or may; fewer when there are fewer.
-    pushed: OnceLock<Vec<usize>>,
-    /// By group, in small letters: the pipelines with a lock of it that ends what goes on, and where it names the group.
-    ending: OnceLock<HashMap<String, Vec<(usize, Place)>>>,
-    publishes: OnceLock<usize>,
-    saved: OnceLock<SavedPaths>,
-    strangers: OnceLock<StrangersCaches>,
-    /// The pipelines whose comments accept something.
-    accepting: OnceLock<Vec<usize>>,
-    /// By pipeline: the steps, by job and number, from which what they hand on goes online.
-    online: Vec<OnceLock<HashSet<(usize, usize)>>>,
-}
-
-/// What comes of every event that can start a pipeline; nothing where that is not known.
-pub(crate) type Outcomes = Option<Vec<(Occasion, Arc<Rehearsal>)>>;
-
-/// A publish of any pipeline, by its numbers.
-#[derive(Clone, Copy, Debug)]
-pub struct PlacedPublish {
-    /// The pipeline.
-    pub pipeline: usize,
-    /// The job.
-    pub job: usize,
-    /// The step in it.
-    pub step: usize,
-    /// Where it is written.
-    pub at: Place,
-    /// It stands in a branch of its script.
-    pub branching: bool,
-}
-
-/// What is worked out of one pipeline, once, by whoever asks first.
-pub(crate) struct Worked {
-    effects: PipelineEffects,
-    trail: Trail,
-    reads: Reads,
+    known: Arc<WorkedOut>,
 }
 
 impl<'a> Project<'a> {
     /// Joins files with facts; nothing but the look-ups is worked out yet.
     pub fn new(prepared: &'a [Prepared], facts: &'a Facts, sources: &'a Sources, today: Option<Date>) -> Self {
-        Self::keeping(prepared, facts, sources, today, &Kept::default())
+        Self::keeping(prepared, facts, sources, today, &Kept::nothing(prepared, sources))
     }
 
-    /// The same with what was worked out before and still holds.
+    /// The same pipelines and facts as those that something was kept of.
     pub fn keeping(prepared: &'a [Prepared], facts: &'a Facts, sources: &'a Sources, today: Option<Date>, kept: &Kept) -> Self {
-        let index = Index::of(prepared, sources);
-        Self {
-            sources,
-            facts,
-            prepared,
-            today,
-            worked: kept.worked(prepared.len()),
-            played: index.groups().iter().map(|members| kept.played(members)).collect(),
-            possible: kept.possible(prepared.len()),
-            played_in_turn: std::iter::repeat_with(InTurn::default).take(prepared.len()).collect(),
-            places: OnceLock::new(),
-            live: OnceLock::new(),
-            on_push: OnceLock::new(),
-            pushed: OnceLock::new(),
-            ending: OnceLock::new(),
-            publishes: OnceLock::new(),
-            saved: OnceLock::new(),
-            strangers: OnceLock::new(),
-            accepting: OnceLock::new(),
-            online: std::iter::repeat_with(OnceLock::new).take(prepared.len()).collect(),
-            index,
-        }
+        Self { sources, facts, prepared, today, known: kept.0.clone() }
     }
 
     /// Works out what one pipeline does and what each event does to it. Asking is never needed, and may be done from many threads.
@@ -133,7 +68,7 @@ impl<'a> Project<'a> {
         self.worked(index);
         // One pipeline of a group is enough to play it.
         if self.leads(index) {
-            self.group(self.index.place(index).0);
+            self.group(self.known.index.place(index).0);
         }
     }
 
@@ -155,13 +90,13 @@ impl<'a> Project<'a> {
 
     /// Every event that can start a pipeline, or one that starts it, with what comes of it there.
     pub fn played(&self, index: usize) -> impl Iterator<Item = (&Occasion, &Rehearsal)> {
-        let (group, place) = self.index.place(index);
+        let (group, place) = self.known.index.place(index);
         self.group(group).of.iter().map(move |(occasion, all)| (occasion, &all[place]))
     }
 
     /// What an event does to a pipeline; nothing when its universe does not tell.
     pub fn outcome(&self, index: usize, occasion: &Occasion) -> Option<&Rehearsal> {
-        let (group, place) = self.index.place(index);
+        let (group, place) = self.known.index.place(index);
         let played = self.group(group);
         let find = |name: Option<&str>| {
             let same = |(known, _): &&(Occasion, Vec<Rehearsal>)| known.kind == occasion.kind && known.name.as_deref() == name;
@@ -175,12 +110,12 @@ impl<'a> Project<'a> {
 
     /// The steps of a pipeline from which what they hand on goes online; worked out by whoever asks first.
     fn online(&self, index: usize, work_out: impl FnOnce() -> HashSet<(usize, usize)>) -> &HashSet<(usize, usize)> {
-        self.online[index].get_or_init(work_out)
+        self.known.online[index].get_or_init(work_out)
     }
 
     /// All publishes by the place that they go to.
     pub fn placed(&self) -> &HashMap<String, Vec<PlacedPublish>> {
-        self.places.get_or_init(|| {
+        self.known.places.get_or_init(|| {
             let mut found: HashMap<String, Vec<PlacedPublish>> = HashMap::new();
             for pipeline in 0..self.prepared.len() {
                 let case = self.case(pipeline);
@@ -202,12 +137,12 @@ impl<'a> Project<'a> {
 
     /// Nothing but one step puts something online, so that mending it cannot change what another one publishes.
     pub fn publishes_once(&self) -> bool {
-        *self.publishes.get_or_init(|| (0..self.prepared.len()).map(|index| self.case(index).publishes().len()).sum()) <= 1
+        *self.known.publishes.get_or_init(|| (0..self.prepared.len()).map(|index| self.case(index).publishes().len()).sum()) <= 1
     }
 
     /// Where a push to the default branch surely publishes.
     pub fn live_places(&self) -> &HashSet<String> {
-        self.live.get_or_init(|| {
+        self.known.live.get_or_init(|| {
             let mut found = HashSet::new();
             for index in 0..self.prepared.len() {
                 let case = self.case(index);
@@ -221,7 +156,7 @@ impl<'a> Project<'a> {
 
     /// Whether a push to the default branch publishes something, or may.
     pub fn publishes_on_push(&self, default: &str) -> bool {
-        *self.on_push.get_or_init(|| {
+        *self.known.on_push.get_or_init(|| {
             let pushed = Occasion::new(OccasionKind::Push, Some(default));
             (0..self.prepared.len()).any(|index| {
                 let case = self.case(index);
@@ -233,7 +168,7 @@ impl<'a> Project<'a> {
 
     /// Whether a push to the default branch starts a pipeline besides one, or may.
     pub fn starts_another_on_push(&self, default: &str, besides: usize) -> bool {
-        let pushed = self.pushed.get_or_init(|| {
+        let pushed = self.known.pushed.get_or_init(|| {
             let pushed = Occasion::new(OccasionKind::Push, Some(default));
             let starts = |index: &usize| self.outcome(*index, &pushed).is_none_or(|outcome| outcome.starts.answer > Answer::No);
             (0..self.prepared.len()).filter(starts).take(2).collect()
@@ -243,7 +178,7 @@ impl<'a> Project<'a> {
 
     /// Where another pipeline than one has a lock of a group, upper and lower case alike, that ends what goes on in it.
     pub fn ends_in_group(&self, group: &str, besides: usize) -> Option<Place> {
-        let ending = self.ending.get_or_init(|| {
+        let ending = self.known.ending.get_or_init(|| {
             let mut found: HashMap<String, Vec<(usize, Place)>> = HashMap::new();
             for (index, one) in self.prepared.iter().enumerate() {
                 let of_jobs = one.pipeline.jobs.iter().filter_map(|job| job.lock.as_ref());
@@ -258,22 +193,22 @@ impl<'a> Project<'a> {
     }
 
     fn worked(&self, index: usize) -> &Worked {
-        self.worked[index].get_or_init(|| {
+        self.known.pipelines[index].get_or_init(|| {
             let pipeline = &self.prepared[index].pipeline;
             let effects =
                 PipelineEffects::of(pipeline, self.facts, &|found| self.action(found), followed_of_each(self.prepared.len()));
             let trail = Trail::of(pipeline, &effects, self.facts);
-            Arc::new(Worked { effects, trail, reads: reads::of(pipeline, self.facts) })
+            Worked { effects, trail, reads: reads::of(pipeline, self.facts) }
         })
     }
 
     /// Whether a pipeline is the first of those that start each other.
     fn leads(&self, index: usize) -> bool {
-        self.index.place(index).1 == 0
+        self.known.index.place(index).1 == 0
     }
 
     fn group(&self, group: usize) -> &Played {
-        self.played[group].get_or_init(|| Arc::new(self.play_group(&self.index.groups()[group])))
+        self.known.played[group].get_or_init(|| self.play_group(&self.known.index.groups()[group]))
     }
 
     /// The files that are pipelines of their own, as against parts of others.
@@ -288,7 +223,7 @@ impl<'a> Project<'a> {
         }
         let speaking =
             || (0..self.prepared.len()).filter(|index| !self.prepared[*index].acceptances.is_empty()).collect::<Vec<usize>>();
-        for index in self.accepting.get_or_init(speaking) {
+        for index in self.known.accepting.get_or_init(speaking) {
             crate::accept::apply(&self.prepared[*index].acceptances, findings, self.sources);
         }
         crate::accept::apply_settings(self, findings);
@@ -327,7 +262,7 @@ impl<'a> Project<'a> {
     /// The name of a pipeline where it is not the only one of its file.
     pub fn name_in_file(&self, index: usize) -> Option<&'a str> {
         let name = self.prepared[index].pipeline.name.as_ref();
-        name.map(|name| name.value.as_str()).filter(|_| self.index.shares_file(index))
+        name.map(|name| name.value.as_str()).filter(|_| self.known.index.shares_file(index))
     }
 
     /// The name by which other pipelines wait for one: its title, or else its path.
@@ -348,27 +283,24 @@ impl<'a> Project<'a> {
 
     /// The pipeline of a path, when it could be read whole.
     pub fn find(&self, path: &str) -> Option<usize> {
-        self.index.find(path)
+        self.known.index.find(path)
     }
 
     /// The pipeline of this repository that a call names.
     pub fn callee(&self, call: &Call) -> Option<usize> {
-        self.index.callee(&call.found)
+        self.known.index.callee(&call.found)
     }
 
     /// The jobs that call a pipeline, each with its pipeline.
     pub fn callers(&self, index: usize) -> &[(usize, usize)] {
-        self.index.callers(index)
+        self.known.index.callers(index)
     }
 
     /// The composite action that a step names by its folder, as `./.github/actions/build`.
     pub fn action(&self, found: &Callee) -> Option<&'a Pipeline> {
-        self.action_index(found).map(|index| &self.prepared[index].pipeline)
+        self.known.index.action(found).map(|index| &self.prepared[index].pipeline)
     }
 
-    fn action_index(&self, found: &Callee) -> Option<usize> {
-        self.index.part(&crate::effects::normal(found.path()?)?)
-    }
 }
 
 #[cfg(test)]

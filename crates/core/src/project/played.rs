@@ -117,7 +117,7 @@ impl Project<'_> {
     /// do not, with what comes of it there. Nothing where it listens to something that cannot be played, or may be called by nobody
     /// knows whom.
     pub fn possible_outcomes(&self, index: usize) -> Option<&[(Occasion, Arc<Rehearsal>)]> {
-        self.possible[index].get_or_init(|| Arc::new(self.play_possible(index))).as_deref()
+        self.known.possible[index].get_or_init(|| self.play_possible(index)).as_deref()
     }
 
     fn play_possible(&self, index: usize) -> Outcomes {
@@ -143,9 +143,9 @@ impl Project<'_> {
 
     /// Whether all that brings a trigger about stands in this repository.
     fn knows_starter(&self, index: usize, number: usize, trigger: &Trigger) -> bool {
-        let followed = self.index.follows(index);
+        let followed = self.known.index.follows(index);
         match trigger.event {
-            Event::Called => !self.index.callers(index).is_empty(),
+            Event::Called => !self.known.index.callers(index).is_empty(),
             Event::AfterPipeline => followed.iter().any(|(trigger, others)| *trigger == number && !others.is_empty()),
             _ => true,
         }
@@ -157,7 +157,7 @@ impl Project<'_> {
         let mut next = 0;
         while let Some(current) = found.get(next).copied() {
             next += 1;
-            for other in self.index.starters(current) {
+            for other in self.known.index.starters(current) {
                 if !found.contains(&other) {
                     found.push(other);
                 }
@@ -192,12 +192,12 @@ impl Project<'_> {
         if way.contains(&index) {
             return None;
         }
-        if let Some(played) = self.played_in_turn[index].get(occasion) {
+        if let Some(played) = self.known.played_in_turn[index].get(occasion) {
             return Some(played);
         }
         way.push(index);
         let mut others: HashMap<usize, Arc<Rehearsal>> = HashMap::new();
-        for other in self.index.starters(index) {
+        for other in self.known.index.starters(index) {
             if let Entry::Vacant(place) = others.entry(other) {
                 place.insert(self.in_turn(other, occasion, way)?);
             }
@@ -211,8 +211,8 @@ impl Project<'_> {
             self.brought_about(index, known, |other| others.get(&other).map(Arc::as_ref), occasion)
         };
         let played = Arc::new(better.unwrap_or(by_itself));
-        if self.index.starts_others(index) {
-            self.played_in_turn[index].keep(occasion, &played);
+        if self.known.index.starts_others(index) {
+            self.known.played_in_turn[index].keep(occasion, &played);
         }
         Some(played)
     }
@@ -226,7 +226,7 @@ impl Project<'_> {
                 best = Some(Following { starts, how });
             }
         };
-        for (number, others) in self.index.follows(index) {
+        for (number, others) in self.known.index.follows(index) {
             let trigger = &pipeline.triggers[*number];
             for other in others {
                 let Some(outcome) = of(*other).filter(|outcome| outcome.starts.answer > Answer::No) else { continue };
@@ -237,7 +237,7 @@ impl Project<'_> {
             }
         }
         if pipeline.triggers.iter().any(|trigger| trigger.event == Event::Called) {
-            for (other, job) in self.index.callers(index) {
+            for (other, job) in self.known.index.callers(index) {
                 let Some(verdict) = of(*other).and_then(|outcome| outcome.jobs.get(*job)) else { continue };
                 if verdict.answer > Answer::No {
                     let id = &self.prepared[*other].pipeline.jobs[*job].id;

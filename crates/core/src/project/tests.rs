@@ -69,7 +69,7 @@ fn pipelines_that_start_each_other_are_played_together() {
     let answers: Vec<Option<Answer>> =
         (0..4).map(|index| project.outcome(index, &live).map(|outcome| outcome.starts.answer)).collect();
     assert_eq!(answers, [Some(Answer::Yes), Some(Answer::Yes), Some(Answer::Yes), None]);
-    assert_eq!(project.index.callers(1), [(0, 0)]);
+    assert_eq!(project.known.index.callers(1), [(0, 0)]);
 }
 
 /// Files by name, each with what starts it and the file that its one job calls.
