@@ -173,6 +173,10 @@ fn named_values(text: &str) -> Vec<std::ops::Range<usize>> {
 
 /// What stands after an option that takes a credential: `curl -u name:value`, `sshpass -p value`, `--token value`.
 fn option_values(text: &str) -> Vec<std::ops::Range<usize>> {
+    // Every option begins with a dash that begins a word.
+    if !text.match_indices('-').any(|(index, _)| text[..index].chars().next_back().is_none_or(is_gap)) {
+        return Vec::new();
+    }
     let options = &knowledge::credentials().options;
     let mut found = Vec::new();
     let mut program = "";
@@ -241,6 +245,11 @@ fn is_reference(value: &str) -> bool {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn options_begin_with_a_dash() {
+        assert!(knowledge::credentials().options.iter().all(|option| option.option.starts_with('-')));
+    }
 
     #[test]
     fn credentials_are_hidden_and_references_stay() {

@@ -12,6 +12,10 @@ pub fn shown(text: &str) -> String {
 /// Text of a file without what steers a terminal or a reader: control characters become signs, and characters that nobody sees, or that
 /// turn the direction of writing, are shown by their number.
 pub fn harmless(text: &str) -> Cow<'_, str> {
+    // Most texts are plain, which takes no look at each of their characters.
+    if text.bytes().all(|byte| matches!(byte, b' '..=b'~')) {
+        return Cow::Borrowed(text);
+    }
     let steers = |c: char| c.is_control() || is_unseen(c);
     if !text.contains(steers) {
         return Cow::Borrowed(text);

@@ -257,7 +257,8 @@ impl House {
         let Some(found) = found else { return false };
         let before = std::mem::replace(&mut self.found, found);
         let (before, now) = (by_file(&before), by_file(&self.found));
-        let holds = |file: &FileId| now.get(file).is_none_or(|findings| !findings.iter().any(|one| stands_in(one, &self.changed)));
+        let holds =
+            |file: &FileId| now.get(file).is_none_or(|findings| !findings.iter().any(|one| stands_in(one, &self.changed)));
         self.told.borrow_mut().retain(|file, _| before.get(file) == now.get(file) && holds(file));
         self.changed.clear();
         self.is_checked = true;

@@ -15,6 +15,9 @@ use crate::CheckedFile;
 /// With fewer files, starting threads takes longer than it saves.
 const PARALLEL_FROM: usize = 8;
 
+/// Of a pipeline with fewer steps, running the rules takes no longer than that.
+const RULES_PARALLEL_FROM: usize = 100;
+
 /// So much may all files together copy, in weights.
 pub(crate) const COPIES: usize = 150_000;
 /// Files that copy more than this are read one after the other, so that never more than the whole may copy is in memory.
@@ -172,7 +175,7 @@ impl Judged {
         let count = project.prepared.len();
         self.found.resize(count, None);
         let open: Vec<usize> = (0..count).filter(|index| self.found[*index].is_none()).collect();
-        let check = |index: &usize| dulk_core::check_unless(project, *index, stop);
+        let check = |index: &usize| check_one(project, *index, stop);
         if open.len() < PARALLEL_FROM {
             open.iter().for_each(|index| self.found[*index] = check(index));
         } else {
@@ -195,6 +198,16 @@ impl Judged {
         judged.complete(project, &|| false);
         by_file(project, judged.found.into_iter().map(Option::unwrap_or_default).collect())
     }
+}
+
+/// What the rules find in a pipeline, as long as `stop` says no, which is asked before each of them. Those of a large one run at the same
+/// time.
+fn check_one(project: &Project<'_>, index: usize, stop: &(dyn Fn() -> bool + Sync)) -> Option<Vec<Finding>> {
+    let steps: usize = project.prepared[index].pipeline.jobs.iter().map(|job| job.steps.len()).sum();
+    dulk_core::check_with(project, index, |rules, run| match steps {
+        ..RULES_PARALLEL_FROM => rules.iter().map(|rule| (!stop()).then(|| run(rule))).collect(),
+        _ => rules.par_iter().map(|rule| (!stop()).then(|| run(rule))).collect(),
+    })
 }
 
 /// The findings of all pipelines with the files that they stand in, each cause told once.

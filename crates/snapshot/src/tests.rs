@@ -128,7 +128,14 @@ fn what_is_worked_out_between_checks_is_of_its_moment() {
                 snapshot.lay_over(path, Some(text.clone())).expect("a text");
                 ask(&snapshot);
             }
-            assert_eq!(all(&snapshot), fresh(other.path(), second.0, &changes[1].1), "{}, {}:\n{}", first.0, second.0, changes[1].1);
+            assert_eq!(
+                all(&snapshot),
+                fresh(other.path(), second.0, &changes[1].1),
+                "{}, {}:\n{}",
+                first.0,
+                second.0,
+                changes[1].1
+            );
             snapshot.lay_over(second.0, None).expect("the disk's text");
             fs::write(other.path().join(second.0), second.1).expect("a file");
         }

@@ -300,7 +300,6 @@ impl<'a> Project<'a> {
     pub fn action(&self, found: &Callee) -> Option<&'a Pipeline> {
         self.known.index.action(found).map(|index| &self.prepared[index].pipeline)
     }
-
 }
 
 #[cfg(test)]
