@@ -69,12 +69,12 @@ impl Desk {
         desk
     }
 
-    /// Types a letter, or takes it away again, in the middle of the file.
+    /// Types a letter behind a value, or takes it away again, in the middle of the file.
     fn keystroke(&mut self) {
         self.version += 1;
         let line = JOBS / 2 * 17 + 9;
-        let end = if self.typed { 41 } else { 40 };
-        let range = json!({"start": {"line": line, "character": 40}, "end": {"line": line, "character": end}});
+        let end = if self.typed { 17 } else { 16 };
+        let range = json!({"start": {"line": line, "character": 16}, "end": {"line": line, "character": end}});
         let changes = json!([{"range": range, "text": if self.typed { "" } else { "x" }}]);
         self.typed = !self.typed;
         let document = json!({"uri": self.uri, "version": self.version});

@@ -129,6 +129,9 @@ pub enum Command {
         /// Lay the demo out in this new folder and keep it
         #[arg(long, value_name = "FOLDER")]
         keep: Option<PathBuf>,
+        /// Show what a forge tells that is asked, by a stand-in on this machine
+        #[arg(long)]
+        ask: bool,
     },
 }
 
@@ -259,9 +262,29 @@ pub struct FactsOptions {
     /// The form of the output
     #[arg(long, value_enum, default_value_t = Format::Text)]
     pub format: Format,
-    /// Add what is not known to dulk.toml, as commented lines
-    #[arg(long, conflicts_with = "format")]
+    /// Add what is not known to dulk.toml, as commented lines; with --ask, put what was learnt there
+    #[arg(long)]
     pub write: bool,
+    /// What is asked of the forge
+    #[command(flatten)]
+    pub asking: AskOptions,
+}
+
+/// The options of `facts` that go to the forge.
+#[derive(Clone, Debug, clap::Args)]
+pub struct AskOptions {
+    /// Ask the forge what no file shows: names of secrets and variables, environments, the token's rights, pages
+    #[arg(long)]
+    pub ask: bool,
+    /// The forge's address, where the remote does not tell it
+    #[arg(long, value_name = "URL", requires = "ask")]
+    pub forge: Option<String>,
+    /// The environment variable that holds a token for the forge; it is never shown or kept
+    #[arg(long, value_name = "NAME", requires = "ask")]
+    pub token_variable: Option<String>,
+    /// How long to wait for one answer, in seconds
+    #[arg(long, value_name = "SECONDS", requires = "ask", default_value_t = 10, value_parser = clap::value_parser!(u64).range(1..=600))]
+    pub patience: u64,
 }
 
 /// Forms of a check's output.

@@ -12,9 +12,9 @@ use unicode_width::UnicodeWidthStr;
 
 use crate::Outcome;
 use crate::args::{FactsOptions, Format};
-use crate::output;
 use crate::render::text::shown;
 use crate::screen::{Screen, styled};
+use crate::{ask, output};
 
 const BOLD: Style = Style::new().bold();
 const DIM: Style = Style::new().dimmed();
@@ -27,7 +27,13 @@ const NAME_LIMIT: usize = 30;
 /// When dulk.toml is wrong, or cannot be written.
 pub fn run(options: &FactsOptions, screen: &mut Screen) -> anyhow::Result<Outcome> {
     let snapshot = Snapshot::of_disk(&std::env::current_dir()?, &[], None)?;
+    if options.asking.ask {
+        return ask::run(options, &snapshot, screen);
+    }
     let lines = lines_of(&snapshot);
+    if options.write && options.format == Format::Json {
+        anyhow::bail!("--write tells in words what it adds: leave --format json away, or ask the forge with --ask");
+    }
     if options.write {
         write(&snapshot, &lines, screen)?;
     } else if options.format == Format::Json {

@@ -1,6 +1,7 @@
 //! The `dulk` program: what was typed, what is shown, and how it ends.
 
 mod args;
+mod ask;
 mod check;
 mod checked;
 mod demo;
@@ -64,7 +65,7 @@ fn main() -> ExitCode {
         Some(Command::Report(options)) => report::run(&options, today, &mut screen),
         Some(Command::When(options)) => when::run(&options, args.today, &mut screen),
         Some(Command::Serve { stdio: _ }) => Ok(serve::run(today)),
-        Some(Command::Demo { keep }) => demo::run(keep, today, &mut screen),
+        Some(Command::Demo { keep, ask }) => demo::run(keep, ask, today, &mut screen),
     };
     match result {
         Ok(outcome) => written(screen.flush(), outcome),

@@ -10,10 +10,12 @@ mod generator;
 mod git;
 mod image;
 mod package_manager;
+mod pipeline;
 mod program;
 mod publisher;
 mod recipes;
 mod run;
+mod scene;
 mod script;
 mod sorted;
 mod task_runner;
@@ -21,13 +23,16 @@ mod writer;
 
 pub use action::{ActionName as UsedAction, own_token};
 pub use folder::{is_inside, join, normal};
+pub use pipeline::{PipelineEffects, followed_of_each};
 
 use std::cell::Cell;
 
+use self::pipeline::FOLLOWED;
+use self::scene::{Scene, is_steady};
 use crate::expression::Expr;
 use crate::facts::{Facts, Origin, Reach};
 use crate::knowledge::{self, ActionGrant};
-use crate::model::{Callee, Inputs, Job, Outcome, Pipeline, Shell, Step, Target, Text, Variables, Work};
+use crate::model::{Outcome, Shell, Step, Target, Text, Work};
 use crate::text::{Place, Sources, Span};
 
 /// A folder or file of the workspace: relative to its root, with `/`, the root itself is "". `None` when it is not known.
@@ -700,185 +705,6 @@ pub struct WantedCredential {
     /// The step's name or command, where it is written.
     pub at: Place,
 }
-
-/// The effects of all jobs' steps.
-#[derive(Clone, Debug, Default)]
-pub struct PipelineEffects {
-    /// By job, then by step.
-    pub jobs: Vec<Vec<StepEffects>>,
-    /// By job: the first step that brings this repository to the root of the workspace.
-    pub own_root: Vec<Option<usize>>,
-    /// Every publish: its job, its step, and its number among the effects of that; in their order.
-    pub publishes: Vec<(usize, usize, usize)>,
-}
-
-impl PipelineEffects {
-    /// Works them out; of scripts, recipes and actions that steps run, no more comes than `followed` effects.
-    pub fn of<'p>(
-        pipeline: &Pipeline,
-        facts: &Facts,
-        actions: &dyn Fn(&Callee) -> Option<&'p Pipeline>,
-        followed: usize,
-    ) -> Self {
-        let left = Cell::new(ACTION_LIMIT);
-        let around = Around { facts, actions, depth: 0, left: &left, effects_left: &Cell::new(followed) };
-        let jobs: Vec<Vec<StepEffects>> = pipeline.jobs.iter().map(|job| of_job(job, pipeline, &around)).collect();
-        let own_root = jobs.iter().map(|steps| steps.iter().position(StepEffects::bring_own_root)).collect();
-        let mut found = Self { jobs, own_root, publishes: Vec::new() };
-        if pipeline.customs.hands_out_site {
-            found.hand_out_site(facts);
-        }
-        found.publishes = found.find_publishes();
-        found
-    }
-
-    /// What is handed on without a name goes online by whoever runs the pipeline: it publishes nothing itself, and no server is made of it.
-    fn hand_out_site(&mut self, facts: &Facts) {
-        let all = || self.jobs.iter().flatten().flat_map(|step| &step.effects);
-        let publishes = all().any(|one| matches!(one.effect, Effect::Publish { .. }));
-        let files = &knowledge::names().lists.server_files;
-        let serves = facts.files.known().is_some_and(|known| files.iter().any(|file| known.has(file) || known.has_folder(file)));
-        if publishes || serves {
-            return;
-        }
-        for one in self.jobs.iter_mut().flatten().flat_map(|step| &mut step.effects) {
-            if let Effect::Upload { name: ArtifactName { given: None, .. }, goes_online, .. } = &mut one.effect {
-                *goes_online = true;
-            }
-        }
-    }
-
-    fn find_publishes(&self) -> Vec<(usize, usize, usize)> {
-        let mut found = Vec::new();
-        for (job, steps) in self.jobs.iter().enumerate() {
-            for (step, effects) in steps.iter().enumerate() {
-                let publishes = |one: &EffectAt| matches!(one.effect, Effect::Publish { .. });
-                let numbers = effects.effects.iter().enumerate().filter(|(_, one)| publishes(one)).map(|(number, _)| number);
-                found.extend(numbers.map(|number| (job, step, number)));
-            }
-        }
-        found
-    }
-
-    /// All effects of a job with the number of their step.
-    pub fn of_job(&self, job: usize) -> impl Iterator<Item = (usize, &EffectAt)> {
-        self.jobs
-            .get(job)
-            .into_iter()
-            .flatten()
-            .enumerate()
-            .flat_map(|(step, effects)| effects.effects.iter().map(move |effect| (step, effect)))
-    }
-}
-
-/// What surrounds a step's commands.
-struct Scene<'s> {
-    facts: &'s Facts,
-    /// The folder it starts in, as written.
-    directory: Option<&'s Text>,
-    /// The folder that the shell is in already, where it is that of the step before.
-    goes_on_in: Option<&'s Folder>,
-    /// The step's own, the job's and the file's, nearest first.
-    variables: Vec<&'s Variables>,
-    /// This repository's files stand at the root of the workspace, so that facts about them hold.
-    own_root: bool,
-    /// The job runs on a machine of the forge's, which starts empty.
-    hosted: bool,
-    /// Names whose values a choice or a leg of the job may set otherwise.
-    unsure: &'s [&'s str],
-    /// Scripts of the job by which steps set variables for those after them.
-    announced: &'s [&'s str],
-    /// Working trees that steps before have laid beside the sources.
-    trees: &'s [WorkTree],
-    /// Files that steps before have packed a folder into: the name, and the folder.
-    packed: &'s [(String, UploadPath)],
-    /// Images that steps before have made: the name, and the file that each is made by.
-    made: &'s [(String, String)],
-    /// What the format's runs know of themselves.
-    run: &'static knowledge::Run,
-    /// What the format does by itself.
-    customs: &'static knowledge::Customs,
-    /// How many more effects may come of what the steps of the pipeline run.
-    effects_left: &'s Cell<usize>,
-}
-
-/// Whether a text is the same in every run, even where its value is not known: all its holes read secrets or variables of the forge.
-fn is_steady(text: &str) -> bool {
-    crate::expression::holes(text).iter().all(|hole| {
-        let path = hole.inside.as_ref().ok().and_then(crate::expression::Expr::path);
-        path.is_some_and(|path| matches!(path.first(), Some((context, _)) if matches!(*context, "secrets" | "vars")))
-    })
-}
-
-/// Variables that read variables: deeper is a circle.
-const VARIABLE_DEPTH: usize = 8;
-
-impl Scene<'_> {
-    /// A word of a command with its variables filled in, when it is the same in every run. What the forge holds stands for itself.
-    fn steady(&self, word: &str) -> Option<String> {
-        self.steady_within(word, 0)
-    }
-
-    fn steady_within(&self, word: &str, depth: usize) -> Option<String> {
-        if !is_steady(word) || depth > VARIABLE_DEPTH {
-            return None;
-        }
-        let mut filled = String::new();
-        let mut rest = word;
-        while let Some(index) = rest.find('$') {
-            filled.push_str(&rest[..index]);
-            rest = &rest[index + 1..];
-            if let Some(end) = rest.strip_prefix("{{").and_then(|inside| inside.find("}}")) {
-                filled.push('$');
-                filled.push_str(&rest[..end + 4]);
-                rest = &rest[end + 4..];
-                continue;
-            }
-            let braced = rest.starts_with('{');
-            let start = usize::from(braced);
-            let length = rest[start..].bytes().take_while(|byte| byte.is_ascii_alphanumeric() || *byte == b'_').count();
-            let name = &rest[start..start + length];
-            if self.is_held(name) {
-                filled.push_str(&format!("${{{name}}}"));
-            } else {
-                filled.push_str(&self.steady_value(name, depth)?);
-            }
-            rest = rest.get(start + length + usize::from(braced)..)?;
-        }
-        filled.push_str(rest);
-        Some(filled)
-    }
-
-    fn steady_value(&self, name: &str, depth: usize) -> Option<String> {
-        let value = &self.variable(name)?.value;
-        if value.contains("$(") { None } else { self.steady_within(value, depth + 1) }
-    }
-
-    /// The forge gives every job this name without being asked, the same in every run.
-    fn is_held(&self, name: &str) -> bool {
-        let forge = &self.facts.settings.forge;
-        let declared =
-            || forge.environments.keys().map(|name| Some(name.as_str())).chain([None]).any(|one| forge.holds(name, one));
-        self.customs.reads_variables && (self.run.steady_names.contains(&name) || declared())
-    }
-
-    /// A text with the pipeline's own variables filled in; as it is written where one of them is not known.
-    fn filled(&self, text: &str) -> String {
-        match self.steady(text).filter(|_| self.customs.reads_variables) {
-            Some(filled) if !filled.contains('$') => filled,
-            _ => text.to_owned(),
-        }
-    }
-
-    /// A variable as the step sees it.
-    fn variable(&self, name: &str) -> Option<&Text> {
-        if self.unsure.contains(&name) {
-            return None;
-        }
-        self.variables.iter().find_map(|variables| variables.get(name))
-    }
-}
-
 /// What the scripts of a package build when they are run by themselves: the script's name, the generator, and its folder from the
 /// repository's root. Such scripts read nothing of a pipeline, so that any format does.
 pub fn built_by_scripts(
@@ -913,120 +739,6 @@ pub fn built_by_scripts(
     }
     found
 }
-
-/// What is around a job.
-struct Around<'r, 'p> {
-    facts: &'r Facts,
-    /// Composite actions of the repository, by the path that a step names.
-    actions: &'r dyn Fn(&Callee) -> Option<&'p Pipeline>,
-    /// How many composite actions this stands in.
-    depth: usize,
-    /// How many more may be opened in all, so that actions that take each other over and over come to an end.
-    left: &'r Cell<usize>,
-    /// How many more effects may come of what the steps of the pipeline run.
-    effects_left: &'r Cell<usize>,
-}
-
-/// So many effects may come of what the steps of all pipelines run, shared out among them: a script that a thousand jobs run counts a
-/// thousand times.
-const FOLLOWED: usize = 50_000;
-/// So many every pipeline may have.
-const FOLLOWED_AT_LEAST: usize = 1_000;
-
-/// How many effects may come of what the steps of one pipeline run, where there are so many pipelines.
-pub fn followed_of_each(pipelines: usize) -> usize {
-    (FOLLOWED / pipelines.max(1)).max(FOLLOWED_AT_LEAST)
-}
-
-/// Composite actions that take composite actions: deeper is a circle.
-const ACTION_DEPTH: usize = 8;
-/// More composite actions are opened by no honest pipeline.
-const ACTION_LIMIT: usize = 300;
-
-fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEffects> {
-    let facts = around.facts;
-    let mut own_root = around.depth > 0;
-    let run = pipeline.run();
-    let chosen = pipeline.choices.iter().chain(&job.when.choices).flat_map(|choice| &choice.variables.entries);
-    let legs = job.matrix.iter().filter(|_| pipeline.customs.reads_variables).flat_map(|matrix| &matrix.names);
-    let unsure: Vec<&str> = chosen.map(|(name, _)| name).chain(legs).map(|name| name.value.as_str()).collect();
-    let announced: Vec<&str> = announced(job, pipeline.customs).collect();
-    let mut trees: Vec<WorkTree> = Vec::new();
-    let mut made: Vec<(String, String)> = Vec::new();
-    let mut packed: Vec<(String, UploadPath)> = Vec::new();
-    let mut ready = false;
-    let mut ended_in: Option<Folder> = None;
-    let step = |step: &Step| {
-        let variables = vec![&step.variables, &job.variables, &pipeline.variables];
-        let scene = Scene {
-            facts,
-            directory: step.directory.as_ref(),
-            goes_on_in: ended_in.as_ref().filter(|_| step.same_shell),
-            variables,
-            own_root,
-            hosted: job.starts_empty() && job.machine.image.is_none() && !pipeline.customs.signed_in_by_role,
-            unsure: &unsure,
-            announced: &announced,
-            trees: &trees,
-            made: &made,
-            packed: &packed,
-            run,
-            customs: pipeline.customs,
-            effects_left: around.effects_left,
-        };
-        let mut effects = of_composite(step, around).unwrap_or_else(|| of_step(&scene, step));
-        // A machine is made ready when the first step that runs on it begins.
-        let image = step.machine.as_ref().map_or_else(
-            || job.machine.image.as_ref().filter(|_| !std::mem::replace(&mut ready, true)),
-            |own| own.image.as_ref(),
-        );
-        if let Some(brought) = image.and_then(|image| by_itself::brought_by(&scene, image)) {
-            effects.effects.insert(0, brought);
-        }
-        // Inside an action nobody else sees what its own steps are given.
-        let is_given = |name: &String| scene.variables.iter().any(|layer| layer.get(name).is_some());
-        effects.wants.retain(|wanted| around.depth == 0 || !wanted.variables.iter().any(is_given));
-        own_root |= effects.bring_own_root();
-        trees.extend(effects.trees.iter().cloned());
-        trees.extend(effects.effects.iter().filter_map(git::checked_out_beside));
-        made.extend(effects.effects.iter().flat_map(image::made));
-        packed.extend(effects.packed.iter().cloned());
-        if effects.ends_in.is_some() {
-            ended_in.clone_from(&effects.ends_in);
-        }
-        effects
-    };
-    job.steps.iter().map(step).collect()
-}
-
-/// The scripts of a job that write into a file by which the steps after them get variables.
-fn announced<'j>(job: &'j Job, customs: &'static knowledge::Customs) -> impl Iterator<Item = &'j str> {
-    let scripts = job.steps.iter().filter_map(|step| match &step.work {
-        Work::Runs { script, .. } => Some(script.value.as_str()),
-        _ => None,
-    });
-    scripts.filter(|script| customs.variable_files.iter().any(|file| script.contains(file)))
-}
-
-/// What a composite action of the repository does, as if the step did it, each thing at its own place in the action's file.
-fn of_composite(step: &Step, around: &Around<'_, '_>) -> Option<StepEffects> {
-    let Work::Uses { found, inputs, .. } = &step.work else { return None };
-    let pipeline = (around.actions)(found)
-        .filter(|_| around.depth < ACTION_DEPTH && around.left.get() > 0 && around.effects_left.get() > 0)?;
-    around.left.set(around.left.get() - 1);
-    let declared = pipeline.interface.as_ref().map(|interface| interface.inputs.as_slice()).unwrap_or_default();
-    let pipeline = &Inputs::of_action(declared, inputs).fill(pipeline);
-    let inner = Around { depth: around.depth + 1, ..*around };
-    let mut out = StepEffects::default();
-    for found in of_job(pipeline.jobs.first()?, pipeline, &inner) {
-        out.take(found);
-    }
-    around.effects_left.set(around.effects_left.get().saturating_sub(out.effects.len()));
-    let conditional = step.when.is_some() || step.may_fail.is_some();
-    out.effects.iter_mut().for_each(|effect| effect.perhaps |= conditional);
-    Some(out)
-}
-
 fn of_step(scene: &Scene<'_>, step: &Step) -> StepEffects {
     let mut out = match &step.work {
         Work::Uses { action, inputs, .. } => action::effects(scene, action, inputs),

@@ -371,3 +371,25 @@ fn what_is_run_is_followed_on_a_budget() {
     assert_eq!(of(4), [whole, "npm runs all in , remove a, unknown, remove d"]);
     assert_eq!(of(3), [whole, "npm runs all in , unknown, remove d"]);
 }
+
+/// Jobs of a large pipeline that are looked at by many threads do what they do one after the other, and share their limits.
+#[test]
+fn many_jobs_at_the_same_time_do_the_same() {
+    use std::fmt::Write;
+    let mut slip = "== package.json\n{\"scripts\": {\"all\": \"rm a; rm b; rm c\"}}\n== pipeline\non: push\njobs:\n".to_owned();
+    for job in 0..60 {
+        write!(
+            slip,
+            "  a{job}:\n    runs-on: x\n    steps:\n      - uses: actions/checkout@v4\n      - run: npm run all; rm d{job}\n"
+        )
+        .expect("a text");
+    }
+    let scene = Slip::read(&slip).scene();
+    let of =
+        |followed: usize| format!("{:?}", PipelineEffects::of(&scene.prepared[0].pipeline, &scene.facts, &|_| None, followed));
+    let alone = rayon::ThreadPoolBuilder::new().num_threads(1).build().expect("threads");
+    for followed in [1_000, 180, 179, 90, 1] {
+        assert!(of(followed) == alone.install(|| of(followed)), "{followed}");
+    }
+    assert!(of(1_000) != of(90));
+}

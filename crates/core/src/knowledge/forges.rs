@@ -7,6 +7,21 @@ use super::{List, Word};
 pub struct Forges {
     /// Where forges serve a repository's pages.
     pub pages: List<PagesHost>,
+    /// Where forges answer questions about a repository.
+    pub interfaces: List<Interface>,
+}
+
+/// Where a kind of forge answers questions.
+#[derive(Debug)]
+pub struct Interface {
+    /// The format of the pipelines that it runs.
+    pub kind: Word,
+    /// The forge's own host.
+    pub forge: Word,
+    /// The address that every question to it begins with.
+    pub address: Word,
+    /// The path that questions to an own installation begin with.
+    pub elsewhere: Word,
 }
 
 impl Forges {

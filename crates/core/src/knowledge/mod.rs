@@ -27,6 +27,7 @@ pub use constructs::{ActionConstruct, Code, Construct};
 pub use credentials::Credential;
 pub use customs::{Consequence, Customs, HostedMachine, RetiredCommand, Safe, Scope};
 pub use date::Date;
+pub use forges::{Forges, Interface, PagesHost};
 pub use format::{FormatData, Host, Run, RunValues, WordsOf};
 pub use grammar::{Contexts, Declared, EventEntry, FilterEntry, Grammar, Names, PlaceEntry, Takes};
 pub use image::{bare_image, official_image, usual_image};

@@ -1,0 +1,199 @@
+//! Forges that run workflow files: what is asked of their interface.
+//!
+//! Sources: the forge's pages on its REST API, "Repositories", "GitHub Actions secrets", "GitHub Actions variables", "Deployment
+//! environments", "Deployment branch policies", "GitHub Actions permissions" and "GitHub Pages", 2026-11.
+
+use percent_encoding::{NON_ALPHANUMERIC, utf8_percent_encode};
+use serde::Deserialize;
+
+use crate::client::{Client, Failure, Page};
+use crate::place::Place;
+use crate::{Learnt, LearntEnvironment, Told};
+
+/// So many environments are asked about one by one.
+const ENVIRONMENTS_LIMIT: usize = 50;
+
+#[derive(Deserialize)]
+struct Repository {
+    default_branch: String,
+    owner: Owner,
+}
+
+#[derive(Deserialize)]
+struct Owner {
+    #[serde(rename = "type")]
+    kind: String,
+}
+
+#[derive(Deserialize)]
+struct Named {
+    name: String,
+}
+
+#[derive(Deserialize)]
+struct Secrets {
+    total_count: usize,
+    secrets: Vec<Named>,
+}
+
+#[derive(Deserialize)]
+struct Variables {
+    total_count: usize,
+    variables: Vec<Named>,
+}
+
+#[derive(Deserialize)]
+struct Environments {
+    total_count: usize,
+    environments: Vec<Environment>,
+}
+
+#[derive(Deserialize)]
+struct Environment {
+    name: String,
+    deployment_branch_policy: Option<BranchPolicy>,
+}
+
+#[derive(Deserialize)]
+struct BranchPolicy {
+    protected_branches: bool,
+    custom_branch_policies: bool,
+}
+
+#[derive(Deserialize)]
+struct Policies {
+    total_count: usize,
+    branch_policies: Vec<Named>,
+}
+
+macro_rules! pages {
+    ($($page:ty: $list:ident of $item:ty;)*) => {
+        $(impl Page for $page {
+            type Item = $item;
+            fn total(&self) -> Option<usize> {
+                Some(self.total_count)
+            }
+            fn items(self) -> Vec<$item> {
+                self.$list
+            }
+        })*
+    };
+}
+
+pages! {
+    Secrets: secrets of Named;
+    Variables: variables of Named;
+    Environments: environments of Environment;
+    Policies: branch_policies of Named;
+}
+
+#[derive(Deserialize)]
+struct TokenDefault {
+    default_workflow_permissions: String,
+}
+
+#[derive(Deserialize)]
+struct Pages {
+    build_type: Option<String>,
+    source: Option<PagesSource>,
+}
+
+#[derive(Deserialize)]
+struct PagesSource {
+    branch: String,
+}
+
+/// Asks for everything; one thing that is not told does not keep the others from being asked for.
+pub fn ask(client: &Client, place: &Place) -> Told<Learnt> {
+    let escaped = |text: &str| utf8_percent_encode(text, NON_ALPHANUMERIC).to_string();
+    let root = format!("/repos/{}/{}", escaped(&place.remote.owner), escaped(&place.remote.name));
+    let repository: Repository = client.get(&root)?;
+    let of_organization = repository.owner.kind == "Organization";
+    // An organization hands some of its own to the repository.
+    let names_of = |what: &str| -> Told<Vec<String>> {
+        let mut names = names(client, &format!("{root}/actions/{what}"), what)?;
+        if of_organization {
+            names.extend(self::names(client, &format!("{root}/actions/organization-{what}"), what)?);
+        }
+        Ok(sorted(names))
+    };
+    let (secrets, variables) = (names_of("secrets"), names_of("variables"));
+    let token = client.get(&format!("{root}/actions/permissions/workflow")).and_then(|said: TokenDefault| {
+        match said.default_workflow_permissions.as_str() {
+            known @ ("read" | "write") => Ok(known.to_owned()),
+            _ => Err(Failure::Senseless("it names a permission that there is not".into())),
+        }
+    });
+    Ok(Learnt {
+        default_branch: Ok(repository.default_branch),
+        secrets,
+        variables,
+        token,
+        pages: pages(client, &root),
+        environments: environments(client, &root),
+    })
+}
+
+/// The names of secrets or variables; of the latter, an answer holds no more than 30.
+fn names(client: &Client, path: &str, what: &str) -> Told<Vec<String>> {
+    let named = match what {
+        "secrets" => client.all::<Secrets>(&format!("{path}?per_page=100"))?,
+        _ => client.all::<Variables>(&format!("{path}?per_page=30"))?,
+    };
+    named.into_iter().map(|one| checked(one.name)).collect()
+}
+
+/// A name as secrets and variables have them: letters, digits and underscores.
+pub fn checked(name: String) -> Told<String> {
+    let fits = !name.is_empty() && name.len() <= 255 && name.bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b'_');
+    if fits { Ok(name) } else { Err(Failure::Senseless("it names something that can be no name".into())) }
+}
+
+/// Each once, in order.
+pub fn sorted(mut names: Vec<String>) -> Vec<String> {
+    names.sort_unstable();
+    names.dedup();
+    names
+}
+
+fn pages(client: &Client, root: &str) -> Told<Option<String>> {
+    match client.get::<Pages>(&format!("{root}/pages")) {
+        Ok(Pages { build_type: Some(kind), .. }) if kind == "workflow" => Ok(Some("pipeline".into())),
+        Ok(Pages { source: Some(source), .. }) => Ok(Some(format!("branch:{}", source.branch))),
+        Ok(_) => Err(Failure::Senseless("it does not say where pages come from".into())),
+        // The repository itself was shown, so that this is the documented answer of one without pages.
+        Err(Failure::Absent) => Ok(None),
+        Err(other) => Err(other),
+    }
+}
+
+fn environments(client: &Client, root: &str) -> Told<Vec<(String, LearntEnvironment)>> {
+    let found = client.all::<Environments>(&format!("{root}/environments?per_page=100"))?;
+    if found.len() > ENVIRONMENTS_LIMIT {
+        return Err(Failure::NotAsked(format!("there are {}, too many to ask about one by one", found.len())));
+    }
+    let protected = std::cell::OnceCell::new();
+    let look = |environment: Environment| {
+        let own = format!("{root}/environments/{}", utf8_percent_encode(&environment.name, NON_ALPHANUMERIC));
+        let branches = match &environment.deployment_branch_policy {
+            None => Ok(None),
+            Some(policy) if policy.custom_branch_policies => {
+                let policies = client.all::<Policies>(&format!("{own}/deployment-branch-policies?per_page=100"));
+                policies.map(|policies| Some(policies.into_iter().map(|policy| policy.name).collect()))
+            }
+            Some(policy) if policy.protected_branches => {
+                let ask = || client.all::<Vec<Named>>(&format!("{root}/branches?protected=true&per_page=100"));
+                let branches = protected.get_or_init(|| ask().map(|all| all.into_iter().map(|one| one.name).collect::<Vec<_>>()));
+                branches.clone().map(Some)
+            }
+            Some(_) => Err(Failure::Senseless("it says neither which branches may nor that all may".into())),
+        };
+        let learnt = LearntEnvironment {
+            branches,
+            secrets: names(client, &format!("{own}/secrets"), "secrets").map(sorted),
+            variables: names(client, &format!("{own}/variables"), "variables").map(sorted),
+        };
+        (environment.name, learnt)
+    };
+    Ok(found.into_iter().map(look).collect())
+}
