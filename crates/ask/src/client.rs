@@ -3,6 +3,7 @@
 use std::fmt::{self, Display, Formatter};
 use std::time::{Duration, Instant};
 
+use percent_encoding::{AsciiSet, NON_ALPHANUMERIC, utf8_percent_encode};
 use serde::de::DeserializeOwned;
 use ureq::Agent;
 use ureq::http::{HeaderMap, Uri};
@@ -17,6 +18,14 @@ const PAGES_LIMIT: usize = 100;
 const SENT_ON_LIMIT: usize = 3;
 /// So long may everything together take, as a multiple of what one answer may.
 const ALL_TOGETHER: u32 = 12;
+
+/// What stands for itself in an address (RFC 3986, `unreserved`).
+const ESCAPED: &AsciiSet = &NON_ALPHANUMERIC.remove(b'-').remove(b'_').remove(b'.').remove(b'~');
+
+/// A name as one part of an address.
+pub fn segment(name: &str) -> String {
+    utf8_percent_encode(name, ESCAPED).to_string()
+}
 
 /// A token, which is never shown.
 pub struct Token(String);
@@ -55,8 +64,8 @@ pub enum Failure {
         /// None was given.
         missing: bool,
     },
-    /// The token may not ask this.
-    NotAllowed,
+    /// The token may not ask this: the right that it wants, where that is known.
+    NotAllowed(Option<&'static str>),
     /// There is no such thing, or it is not shown to this token.
     Absent,
     /// Too much was asked lately; in so many seconds it may be asked again, where that is said.
@@ -70,9 +79,12 @@ pub enum Failure {
 }
 
 impl Failure {
-    /// Whether asking anything else is of no use either.
-    pub fn ends_it(&self) -> bool {
-        matches!(self, Self::NoAnswer(_) | Self::NotTaken { .. } | Self::TooOften(_) | Self::SentElsewhere(_))
+    /// The same, where a right is missing with its name.
+    pub fn wanting(self, right: &'static str) -> Self {
+        match self {
+            Self::NotAllowed(None) => Self::NotAllowed(Some(right)),
+            other => other,
+        }
     }
 }
 
@@ -82,7 +94,8 @@ impl Display for Failure {
             Self::NoAnswer(why) => write!(formatter, "no answer: {why}"),
             Self::NotTaken { missing: true } => write!(formatter, "it is told only to who shows a token"),
             Self::NotTaken { missing: false } => write!(formatter, "the token is not taken: it is wrong, or out of date (401)"),
-            Self::NotAllowed => write!(formatter, "the token may not see this (403)"),
+            Self::NotAllowed(None) => write!(formatter, "the token may not see this (403)"),
+            Self::NotAllowed(Some(right)) => write!(formatter, "the token may not see this (403): it wants {right}"),
             Self::Absent => write!(formatter, "there is no such thing, or this token may not know of it (404)"),
             Self::TooOften(None) => write!(formatter, "the forge was asked too often lately and wants a pause"),
             Self::TooOften(Some(seconds)) => {
@@ -257,7 +270,7 @@ impl Client {
         let host = self.address.host().unwrap_or_default();
         Failure::NoAnswer(match error {
             ureq::Error::Timeout(_) => format!("{host} took more than {} s", self.patience.as_secs_f32()),
-            ureq::Error::HostNotFound => format!("{host} is not known here: is there a network?"),
+            ureq::Error::HostNotFound => is_unknown(host),
             ureq::Error::ConnectionFailed => format!("{host} takes no connection"),
             ureq::Error::BodyExceedsLimit(limit) => return Failure::Senseless(format!("it has more than {} MiB", limit >> 20)),
             ureq::Error::Io(error) => match error.kind() {
@@ -265,6 +278,8 @@ impl Client {
                 std::io::ErrorKind::UnexpectedEof | std::io::ErrorKind::ConnectionReset => {
                     format!("{host} broke off in the middle")
                 }
+                // The system's own look-up has no kind of its own.
+                _ if error.to_string().contains("lookup") => is_unknown(host),
                 _ => self.without_token(&format!("{host}: {error}")),
             },
             ureq::Error::Rustls(_) | ureq::Error::Tls(_) => format!("{host} does not show that it is the one that it says"),
@@ -279,6 +294,10 @@ impl Client {
             None => text.to_owned(),
         }
     }
+}
+
+fn is_unknown(host: &str) -> String {
+    format!("{host} is not known here: is there a network?")
 }
 
 /// Host and port.
@@ -311,7 +330,7 @@ fn refusal(status: u16, headers: &HeaderMap, without_token: bool) -> Failure {
         429 => Failure::TooOften(number("retry-after")),
         403 if none_left || number("retry-after").is_some() => Failure::TooOften(number("retry-after")),
         401 => Failure::NotTaken { missing: without_token },
-        403 => Failure::NotAllowed,
+        403 => Failure::NotAllowed(None),
         404 if without_token => Failure::NotTaken { missing: true },
         404 => Failure::Absent,
         500.. => Failure::NoAnswer(format!("the forge has trouble of its own ({status})")),

@@ -3,10 +3,9 @@
 //! Sources: the forge's pages on its REST API, "Projects", "Project-level CI/CD variables", "Group-level CI/CD variables",
 //! "Instance-level CI/CD variables", "Environments" and "Pages", 2026-11.
 
-use percent_encoding::{NON_ALPHANUMERIC, utf8_percent_encode};
 use serde::Deserialize;
 
-use crate::client::{Client, Failure};
+use crate::client::{Client, Failure, segment};
 use crate::place::Place;
 use crate::workflow::{checked, sorted};
 use crate::{Learnt, LearntEnvironment, Told};
@@ -44,8 +43,7 @@ struct Pages {}
 
 /// Asks for everything; one thing that is not told does not keep the others from being asked for.
 pub fn ask(client: &Client, place: &Place) -> Told<Learnt> {
-    let escaped = |text: &str| utf8_percent_encode(text, NON_ALPHANUMERIC).to_string();
-    let root = format!("/projects/{}", escaped(&format!("{}/{}", place.remote.owner, place.remote.name)));
+    let root = format!("/projects/{}", segment(&format!("{}/{}", place.remote.owner, place.remote.name)));
     let project: Project = client.get(&root)?;
     let all = variables(client, place, &root, &project.namespace);
     // What is masked in logs is a secret; all of them are read in the same way.
@@ -73,19 +71,20 @@ pub fn ask(client: &Client, place: &Place) -> Told<Learnt> {
 /// The variables of the project, of the groups that it lies in, and of the whole installation: a job is given all of them, whatever
 /// environment they are for.
 fn variables(client: &Client, place: &Place, root: &str, namespace: &Namespace) -> Told<Vec<Variable>> {
-    let mut found = client.all::<Vec<Variable>>(&format!("{root}/variables?per_page=100"))?;
+    let of_project = client.all::<Vec<Variable>>(&format!("{root}/variables?per_page=100"));
+    let mut found = of_project.map_err(|failure| failure.wanting("a keeper of the project (Maintainer)"))?;
     if namespace.kind == "group" {
         let ends = namespace.full_path.match_indices('/').map(|(end, _)| end).chain([namespace.full_path.len()]);
         for group in ends.map(|end| &namespace.full_path[..end]) {
-            let group = utf8_percent_encode(group, NON_ALPHANUMERIC);
-            found.extend(client.all::<Vec<Variable>>(&format!("/groups/{group}/variables?per_page=100"))?);
+            let of_group = client.all::<Vec<Variable>>(&format!("/groups/{}/variables?per_page=100", segment(group)));
+            found.extend(of_group.map_err(|failure| failure.wanting("a keeper of the group (Owner)"))?);
         }
     }
     // On the forge that everybody shares there are none for all.
     if !place.is_shared() {
         let whole = client.all::<Vec<Variable>>("/admin/ci/variables?per_page=100");
         found.extend(whole.map_err(|failure| match failure {
-            Failure::NotAllowed | Failure::Absent => Failure::NotAsked(
+            Failure::NotAllowed(_) | Failure::Absent => Failure::NotAsked(
                 "those of the whole installation are shown to its keepers alone, so that the list may lack some".into(),
             ),
             other => other,

@@ -102,7 +102,8 @@ impl Place {
 fn read(text: &str) -> Result<Uri, String> {
     let text = text.trim_end_matches('/');
     let text = if text.contains("://") { text.to_owned() } else { format!("https://{text}") };
-    let address: Uri = text.parse().map_err(|_| "the forge's address cannot be read: it begins with https://".to_owned())?;
+    let address = text.parse::<Uri>().ok().filter(|address| address.host().is_some_and(|host| !host.is_empty()));
+    let address = address.ok_or("the forge's address cannot be read: it begins with https://")?;
     let authority = address.authority().map(|authority| authority.as_str()).unwrap_or_default();
     if authority.contains('@') {
         return Err("the forge's address holds a name or a password: a token is given with --token-variable".into());

@@ -3,10 +3,9 @@
 //! Sources: the forge's pages on its REST API, "Repositories", "GitHub Actions secrets", "GitHub Actions variables", "Deployment
 //! environments", "Deployment branch policies", "GitHub Actions permissions" and "GitHub Pages", 2026-11.
 
-use percent_encoding::{NON_ALPHANUMERIC, utf8_percent_encode};
 use serde::Deserialize;
 
-use crate::client::{Client, Failure, Page};
+use crate::client::{Client, Failure, Page, segment};
 use crate::place::Place;
 use crate::{Learnt, LearntEnvironment, Told};
 
@@ -105,8 +104,7 @@ struct PagesSource {
 
 /// Asks for everything; one thing that is not told does not keep the others from being asked for.
 pub fn ask(client: &Client, place: &Place) -> Told<Learnt> {
-    let escaped = |text: &str| utf8_percent_encode(text, NON_ALPHANUMERIC).to_string();
-    let root = format!("/repos/{}/{}", escaped(&place.remote.owner), escaped(&place.remote.name));
+    let root = format!("/repos/{}/{}", segment(&place.remote.owner), segment(&place.remote.name));
     let repository: Repository = client.get(&root)?;
     let of_organization = repository.owner.kind == "Organization";
     // An organization hands some of its own to the repository.
@@ -118,7 +116,8 @@ pub fn ask(client: &Client, place: &Place) -> Told<Learnt> {
         Ok(sorted(names))
     };
     let (secrets, variables) = (names_of("secrets"), names_of("variables"));
-    let token = client.get(&format!("{root}/actions/permissions/workflow")).and_then(|said: TokenDefault| {
+    let token = client.get(&format!("{root}/actions/permissions/workflow"));
+    let token = token.map_err(|failure| failure.wanting("Administration: read")).and_then(|said: TokenDefault| {
         match said.default_workflow_permissions.as_str() {
             known @ ("read" | "write") => Ok(known.to_owned()),
             _ => Err(Failure::Senseless("it names a permission that there is not".into())),
@@ -136,9 +135,14 @@ pub fn ask(client: &Client, place: &Place) -> Told<Learnt> {
 
 /// The names of secrets or variables; of the latter, an answer holds no more than 30.
 fn names(client: &Client, path: &str, what: &str) -> Told<Vec<String>> {
+    let right = match (path.contains("/environments/"), what) {
+        (true, _) => "Environments: read",
+        (false, "secrets") => "Secrets: read",
+        _ => "Variables: read",
+    };
     let named = match what {
-        "secrets" => client.all::<Secrets>(&format!("{path}?per_page=100"))?,
-        _ => client.all::<Variables>(&format!("{path}?per_page=30"))?,
+        "secrets" => client.all::<Secrets>(&format!("{path}?per_page=100")).map_err(|failure| failure.wanting(right))?,
+        _ => client.all::<Variables>(&format!("{path}?per_page=30")).map_err(|failure| failure.wanting(right))?,
     };
     named.into_iter().map(|one| checked(one.name)).collect()
 }
@@ -163,18 +167,19 @@ fn pages(client: &Client, root: &str) -> Told<Option<String>> {
         Ok(_) => Err(Failure::Senseless("it does not say where pages come from".into())),
         // The repository itself was shown, so that this is the documented answer of one without pages.
         Err(Failure::Absent) => Ok(None),
-        Err(other) => Err(other),
+        Err(other) => Err(other.wanting("Pages: read")),
     }
 }
 
 fn environments(client: &Client, root: &str) -> Told<Vec<(String, LearntEnvironment)>> {
-    let found = client.all::<Environments>(&format!("{root}/environments?per_page=100"))?;
+    let found = client.all::<Environments>(&format!("{root}/environments?per_page=100"));
+    let found = found.map_err(|failure| failure.wanting("Actions: read"))?;
     if found.len() > ENVIRONMENTS_LIMIT {
         return Err(Failure::NotAsked(format!("there are {}, too many to ask about one by one", found.len())));
     }
     let protected = std::cell::OnceCell::new();
     let look = |environment: Environment| {
-        let own = format!("{root}/environments/{}", utf8_percent_encode(&environment.name, NON_ALPHANUMERIC));
+        let own = format!("{root}/environments/{}", segment(&environment.name));
         let branches = match &environment.deployment_branch_policy {
             None => Ok(None),
             Some(policy) if policy.custom_branch_policies => {

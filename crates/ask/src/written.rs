@@ -125,7 +125,7 @@ mod tests {
         Learnt {
             default_branch: Ok("main".into()),
             secrets: Ok(names(&["QUAY_PASSWORD", "TIDE"])),
-            variables: Err(Failure::NotAllowed),
+            variables: Err(Failure::NotAllowed(None)),
             token: Ok("read".into()),
             pages: Ok(None),
             environments: Ok(vec![
@@ -134,15 +134,15 @@ mod tests {
                     LearntEnvironment {
                         branches: Ok(Some(names(&["main"]))),
                         secrets: Ok(names(&[])),
-                        variables: Err(Failure::NotAllowed),
+                        variables: Err(Failure::NotAllowed(None)),
                     },
                 ),
                 (
                     "tries".into(),
                     LearntEnvironment {
                         branches: Ok(None),
-                        secrets: Err(Failure::NotAllowed),
-                        variables: Err(Failure::NotAllowed),
+                        secrets: Err(Failure::NotAllowed(None)),
+                        variables: Err(Failure::NotAllowed(None)),
                     },
                 ),
             ]),

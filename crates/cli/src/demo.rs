@@ -1,5 +1,7 @@
 //! `dulk demo`: the tour on a small repository that ships inside the program.
 
+mod asking;
+
 use std::fs;
 use std::path::{Path, PathBuf};
 
@@ -20,11 +22,14 @@ include!(concat!(env!("OUT_DIR"), "/demo.rs"));
 
 const BOLD: Style = Style::new().bold();
 
-/// Lays the demo out and runs the tour.
+/// Lays the demo out and runs the tour, or the part of it in which a forge is asked.
 ///
 /// # Errors
 /// When the folder cannot be written, or `keep` exists already.
-pub fn run(keep: Option<PathBuf>, today: Date, screen: &mut Screen) -> anyhow::Result<Outcome> {
+pub fn run(keep: Option<PathBuf>, ask: bool, today: Date, screen: &mut Screen) -> anyhow::Result<Outcome> {
+    if ask {
+        return asking::run(today, screen);
+    }
     let temporary = tempfile::tempdir().context("no temporary folder can be made")?;
     let folder = match &keep {
         Some(folder) => {

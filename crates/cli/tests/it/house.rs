@@ -117,6 +117,15 @@ impl House {
 
     /// Runs the program in a subfolder, on a fixed day unless the call names another: what goes out of use later breaks no test.
     pub fn dulk_in(&self, dir: &str, args: &[&str]) -> Ran {
+        Ran::new(self.command(dir, args).output().expect("dulk runs"))
+    }
+
+    /// Runs the program at the top with some variables.
+    pub fn dulk_with(&self, variables: &[(&str, &str)], args: &[&str]) -> Ran {
+        Ran::new(self.command("", args).envs(variables.iter().copied()).output().expect("dulk runs"))
+    }
+
+    fn command(&self, dir: &str, args: &[&str]) -> Command {
         let day: &[&str] = if args.contains(&"--today") { &[] } else { &["--today", TODAY] };
         let mut command = Command::new(cargo_bin!("dulk"));
         command
@@ -125,7 +134,7 @@ impl House {
             .current_dir(self.path().join(dir))
             .env_remove("NO_COLOR")
             .env("GIT_CONFIG_GLOBAL", "/dev/null");
-        Ran::new(command.output().expect("dulk runs"))
+        command
     }
 }
 

@@ -1,5 +1,6 @@
 //! The built program, driven on files in temporary folders.
 
+mod ask;
 mod bad_input;
 mod browser;
 mod buddy;

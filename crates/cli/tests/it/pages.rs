@@ -121,6 +121,11 @@ fn the_guide_shows_what_the_program_says() {
 }
 
 #[test]
+fn the_page_on_asking_the_forge_shows_what_the_program_says() {
+    holds("forge.md");
+}
+
+#[test]
 fn the_page_for_five_minutes_shows_what_the_program_says() {
     holds("five-minutes.md");
 }
