@@ -87,8 +87,13 @@ impl Changes {
         if before.is_some_and(is_same) {
             return;
         }
-        let before = before.map(|before| before.to_string().trim().to_owned());
-        self.0.push(Change { key: format!("{within}.{key}"), before, now: value.to_string().trim().to_owned() });
+        let bare = |value: &Value| {
+            let mut bare = value.clone();
+            bare.decor_mut().clear();
+            bare.to_string()
+        };
+        let before = before.map(bare);
+        self.0.push(Change { key: format!("{within}.{key}"), before, now: bare(&value) });
         // A comment at the end of the line stays.
         let decor = table.get(key).and_then(Item::as_value).map(|before| before.decor().clone());
         let mut value = value;

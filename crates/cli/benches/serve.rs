@@ -44,7 +44,7 @@ struct Desk {
 }
 
 impl Desk {
-    fn new(others: usize) -> Self {
+    fn new(others: usize, has_lockfile: bool) -> Self {
         let dir = tempfile::tempdir().expect("a temporary folder");
         let workflows = dir.path().join(".github/workflows");
         fs::create_dir_all(&workflows).expect("a folder");
@@ -53,6 +53,10 @@ impl Desk {
             "{\"scripts\": {\"build\": \"vite build\"}, \"devDependencies\": {\"vite\": \"^7\"}}",
         )
         .expect("a file");
+        if has_lockfile {
+            let lockfile = "{\"lockfileVersion\": 3, \"packages\": {}}";
+            fs::write(dir.path().join("package-lock.json"), lockfile).expect("a file");
+        }
         let mut editor = Editor::new(dir.path(), json!({}), Value::Null);
         for number in 0..others {
             let path = workflows.join(format!("{number}.yml"));
@@ -93,7 +97,7 @@ const OPEN: [usize; 2] = [0, 100];
 
 #[divan::bench(args = OPEN, sample_count = 200)]
 fn keystroke_and_words(bencher: divan::Bencher<'_, '_>, others: usize) {
-    let mut desk = Desk::new(others);
+    let mut desk = Desk::new(others, true);
     bencher.bench_local(|| {
         desk.keystroke();
         desk.ask("textDocument/hover")
@@ -102,7 +106,7 @@ fn keystroke_and_words(bencher: divan::Bencher<'_, '_>, others: usize) {
 
 #[divan::bench(args = OPEN, sample_count = 200)]
 fn keystroke_and_offers(bencher: divan::Bencher<'_, '_>, others: usize) {
-    let mut desk = Desk::new(others);
+    let mut desk = Desk::new(others, true);
     bencher.bench_local(|| {
         desk.keystroke();
         desk.ask("textDocument/completion")
@@ -111,7 +115,17 @@ fn keystroke_and_offers(bencher: divan::Bencher<'_, '_>, others: usize) {
 
 #[divan::bench(args = OPEN, sample_count = 200)]
 fn keystroke_and_findings(bencher: divan::Bencher<'_, '_>, others: usize) {
-    let mut desk = Desk::new(others);
+    let mut desk = Desk::new(others, true);
+    bencher.bench_local(|| {
+        desk.keystroke();
+        desk.ask("textDocument/diagnostic")
+    });
+}
+
+/// Two findings in every job, as nothing is locked.
+#[divan::bench(args = OPEN, sample_count = 200)]
+fn keystroke_and_many_findings(bencher: divan::Bencher<'_, '_>, others: usize) {
+    let mut desk = Desk::new(others, false);
     bencher.bench_local(|| {
         desk.keystroke();
         desk.ask("textDocument/diagnostic")

@@ -54,6 +54,14 @@ const PLACE_LIMIT: usize = 44;
 
 /// Shows a check.
 pub fn show(checked: &Checked, screen: &mut Screen) {
+    show_findings(checked, screen);
+    show_strips(checked, screen);
+    screen.line("");
+    screen.line(&summary(checked));
+}
+
+/// Every finding, and nothing beside.
+pub fn show_findings(checked: &Checked, screen: &mut Screen) {
     let sources = &checked.repository().sources;
     screen.each(&checked.files, |file, screen| {
         for finding in in_order_of_work(&file.findings) {
@@ -61,9 +69,6 @@ pub fn show(checked: &Checked, screen: &mut Screen) {
             screen.line("");
         }
     });
-    show_strips(checked, screen);
-    screen.line("");
-    screen.line(&summary(checked));
 }
 
 /// Findings family by family, as work goes; within one as they stand.
