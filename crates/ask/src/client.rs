@@ -14,6 +14,8 @@ use crate::place::{Place, is_loopback};
 const ANSWER_LIMIT: u64 = 4 << 20;
 /// So many answers may one list come in.
 const PAGES_LIMIT: usize = 100;
+/// So much may one list hold before another part of it is asked for.
+const ITEMS_LIMIT: usize = 10_000;
 /// So often may a question be sent on within the same host.
 const SENT_ON_LIMIT: usize = 3;
 /// So long may everything together take, as a multiple of what one answer may.
@@ -141,10 +143,7 @@ impl<T: DeserializeOwned> Page for Vec<T> {
 
 impl Client {
     /// For a place; `patience` is how long one answer may take.
-    ///
-    /// # Errors
-    /// When the proxy that the environment names is none.
-    pub fn new(place: &Place, token: Option<Token>, patience: Duration) -> Result<Self, Failure> {
+    pub fn new(place: &Place, token: Option<Token>, patience: Duration) -> Self {
         let agent = Agent::config_builder()
             .http_status_as_error(false)
             // Where a question is sent on to is looked at here.
@@ -156,14 +155,14 @@ impl Client {
             .max_idle_connections(1);
         // Nobody stands between a machine and itself.
         let agent = if is_loopback(&place.address) { agent.proxy(None) } else { agent };
-        Ok(Self {
+        Self {
             agent: agent.build().into(),
             address: place.address.clone(),
             token,
             headers: place.headers(),
             patience,
             end: Instant::now() + patience * ALL_TOGETHER,
-        })
+        }
     }
 
     /// The answer to one question, by its path below the forge's address.
@@ -195,11 +194,12 @@ impl Client {
                 };
             };
             address = self.on_same_host(&next)?;
+            let next = address.to_string();
             if asked.contains(&next) {
                 return Err(Failure::Senseless("its parts follow each other in a circle".into()));
             }
-            if asked.len() >= PAGES_LIMIT {
-                return Err(Failure::Senseless(format!("it has more than {PAGES_LIMIT} parts")));
+            if asked.len() >= PAGES_LIMIT || found.len() > ITEMS_LIMIT {
+                return Err(Failure::Senseless(format!("it goes on after {} parts and {} names", asked.len(), found.len())));
             }
             asked.push(next);
         }

@@ -52,7 +52,7 @@ pub struct LearntEnvironment {
 /// # Errors
 /// When nothing can be learnt: there is no such repository, nobody answers, or the token is not taken.
 pub fn ask(place: &Place, token: Option<Token>, patience: Duration) -> Result<Learnt, Failure> {
-    let client = client::Client::new(place, token, patience)?;
+    let client = client::Client::new(place, token, patience);
     match place.kind {
         Kind::Workflow => workflow::ask(&client, place),
         Kind::Gitlab => gitlab::ask(&client, place),

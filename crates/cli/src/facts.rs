@@ -71,7 +71,8 @@ fn show(lines: &[FactLine], screen: &mut Screen) {
     if wanted.is_empty() {
         return;
     }
-    screen.hang("", "What is not known, Dulk says nothing about. These lines in dulk.toml would tell it (dulk facts --write adds them, commented):");
+    screen.hang("", "What is not known, Dulk says nothing about. These lines in dulk.toml would tell it (dulk facts --write adds them, commented; \
+         dulk facts --ask asks the forge):");
     let mut table = "";
     for (within, line) in wanted {
         if within != table {

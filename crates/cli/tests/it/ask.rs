@@ -189,12 +189,19 @@ fn one_thing_that_is_not_told_leaves_the_others() {
     let link = |to: &str| {
         Answer::with(200, one.replace("\"total_count\": 1", "\"total_count\": 9"), &[("link", &format!("<{to}>; rel=\"next\""))])
     };
+    let many = vec!["{\"name\": \"TIDE\"}"; 10_001].join(",");
+    let long = Answer::with(
+        200,
+        format!("{{\"total_count\": 99999, \"secrets\": [{many}]}}"),
+        &[("link", "</api/v3/repos/tarnsay/timetable/actions/secrets?page=2>; rel=\"next\"")],
+    );
     for (answer, said) in [
         (Answer::with(403, "{}", &[]), "the token may not see this (403): it wants Secrets: read"),
         (Answer::text(one.replace("1,", "7,")), "it speaks of 7 and lists 1"),
         (Answer::text(one.replace("TIDE", "a\\u001b[31mb")), "can be no name"),
         (link("https://elsewhere.example/2"), "sends on to elsewhere.example"),
         (link("/api/v3/repos/tarnsay/timetable/actions/secrets?per_page=100"), "circle"),
+        (long, "it goes on after 1 parts and 10001 names"),
         (Answer::Cut, "no answer"),
         (Answer::Echo, "the token itself"),
     ] {
