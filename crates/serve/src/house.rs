@@ -221,15 +221,15 @@ impl House {
             let renewed = snapshot.lay_over(&path, self.unsaved.get(&path).cloned());
             has_renewed |= matches!(renewed, Ok(Renewed::File | Renewed::Everything));
             match renewed {
+                Err(error) => self.wrong_settings = Some(told(error)),
+                Ok(_) if path == SETTINGS => {
+                    self.told.borrow_mut().clear();
+                    self.wrong_settings = None;
+                }
                 Ok(Renewed::File) => self.changed.extend(snapshot.sources().find(&path)),
                 // The numbers of the files are others.
                 Ok(Renewed::Everything) => self.told.borrow_mut().clear(),
-                _ => {}
-            }
-            match renewed {
-                Err(error) => self.wrong_settings = Some(told(error)),
-                Ok(_) if path == SETTINGS => self.wrong_settings = None,
-                Ok(_) => {}
+                Ok(Renewed::Nothing) => {}
             }
         }
         if everything {

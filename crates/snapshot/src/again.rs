@@ -99,7 +99,10 @@ impl Snapshot {
     /// Puts another text into a file that nothing but pipelines is made of. What that means for others is left to the next check, so that
     /// a question about this file waits for nothing but its reading.
     fn exchange(&mut self, file: FileId, text: String) -> Renewed {
-        let relations = self.project().relations();
+        let project = self.project();
+        let relations = project.relations();
+        self.judged.lock().unwrap_or_else(std::sync::PoisonError::into_inner).will_change(&project);
+        drop(project);
         self.repository.sources.set(file, text);
         let sources = &self.repository.sources;
         let mut prepared: Vec<Prepared> = Vec::with_capacity(self.prepared.len());

@@ -115,6 +115,14 @@ struct Since {
 }
 
 impl Judged {
+    /// Something will become another one: how everything looks now is noted, where anything was found that may be wrong then. What is never
+    /// asked a second time is never looked at.
+    pub fn will_change(&mut self, project: &Project<'_>) {
+        if self.faces.is_empty() && !self.found.is_empty() {
+            self.look(project);
+        }
+    }
+
     /// Some pipelines have become others, or have to do with one that did; what had to do with what before that.
     pub fn has_changed(&mut self, near: BTreeSet<usize>, relations: Vec<Vec<usize>>) {
         if self.since.near.is_empty() {
@@ -131,6 +139,9 @@ impl Judged {
 
     /// Looks at what has become another one, and forgets what was found in those to whom that matters.
     pub fn settle(&mut self, project: &Project<'_>) {
+        if self.since.near.is_empty() {
+            return;
+        }
         self.look(project);
         let since = std::mem::take(&mut self.since);
         let mut stale = since.near;
@@ -139,11 +150,9 @@ impl Judged {
             let others = self.faces.iter().enumerate().filter_map(|(other, face)| Some((other, face.as_ref()?)));
             stale.extend(others.filter(|(_, other)| before.matters_to(now, other)).map(|(other, _)| other));
         }
-        if !stale.is_empty() {
-            // Who publishes to the same place has to do with others again.
-            let stale = reached(&[&since.relations, &project.relations()], stale);
-            self.forget(&stale);
-        }
+        // Who publishes to the same place has to do with others again.
+        let stale = reached(&[&since.relations, &project.relations()], stale);
+        self.forget(&stale);
     }
 
     /// Notes what others can see of every pipeline, where that is not known.
