@@ -189,7 +189,8 @@ fn environments(client: &Client, root: &str) -> Told<Vec<(String, LearntEnvironm
             Some(policy) if policy.protected_branches => {
                 let ask = || client.all::<Vec<Named>>(&format!("{root}/branches?protected=true&per_page=100"));
                 let branches = protected.get_or_init(|| ask().map(|all| all.into_iter().map(|one| one.name).collect::<Vec<_>>()));
-                branches.clone().map(Some)
+                // Where no branch is protected, all of them may.
+                branches.clone().map(|branches| Some(branches).filter(|branches| !branches.is_empty()))
             }
             Some(_) => Err(Failure::Senseless("it says neither which branches may nor that all may".into())),
         };

@@ -112,6 +112,14 @@ fn lists_in_several_answers_and_those_of_an_organization_are_added_up() {
 }
 
 #[test]
+fn where_no_branch_is_protected_all_of_them_may_deploy() {
+    let mut answers = whole();
+    answers[6].1 = Answer::text("[]");
+    let ran = ask(&house(), &forge(&answers), "/api/v3", &[]);
+    assert!(ran.out.contains("environment the live one: branches    all") && !ran.out.contains("branches = "), "{}", ran.out);
+}
+
+#[test]
 fn the_other_kind_of_forge_tells_names_and_its_values_are_dropped() {
     let project = "/api/v4/projects/tarnsay%2Fboats%2Ftimetable";
     let variable = |key: &str, masked: bool| {
