@@ -125,6 +125,8 @@ pub struct Client {
 pub trait Page: DeserializeOwned {
     /// What it lists.
     type Item;
+    /// So many an answer holds at most.
+    const AT_ONCE: usize = 100;
     /// How many there are in all, where the answer says so.
     fn total(&self) -> Option<usize>;
     /// Those of this answer.
@@ -174,12 +176,13 @@ impl Client {
         parse(&body)
     }
 
-    /// All items of a list, however many answers it comes in.
+    /// All items of a list by its path, however many answers it comes in.
     ///
     /// # Errors
     /// With what went wrong; also when what comes is not as much as was promised.
     pub fn all<P: Page>(&self, path: &str) -> Result<Vec<P::Item>, Failure> {
-        let mut address = self.below(path)?;
+        let mark = if path.contains('?') { '&' } else { '?' };
+        let mut address = self.below(&format!("{path}{mark}per_page={}", P::AT_ONCE))?;
         let mut asked = vec![address.to_string()];
         let mut found = Vec::new();
         loop {
@@ -212,14 +215,14 @@ impl Client {
 
     /// An address that an answer names, where it is of the same host: no other is shown the token.
     fn on_same_host(&self, address: &str) -> Result<Uri, Failure> {
-        let origin = format!("{}://{}", self.address.scheme_str().unwrap_or_default(), authority(&self.address));
+        let origin = origin(&self.address);
         let whole = if address.starts_with('/') && !address.starts_with("//") {
             format!("{origin}{address}")
         } else {
             address.to_owned()
         };
         let read: Uri = whole.parse().map_err(|_| Failure::Senseless("it sends on to what is no address".into()))?;
-        if read.scheme() == self.address.scheme() && authority(&read) == authority(&self.address) {
+        if self::origin(&read) == origin {
             return Ok(read);
         }
         Err(Failure::SentElsewhere(self.without_token(read.host().unwrap_or("another place"))))
@@ -300,13 +303,11 @@ fn is_unknown(host: &str) -> String {
     format!("{host} is not known here: is there a network?")
 }
 
-/// Host and port.
-fn authority(address: &Uri) -> String {
-    let port = address.port_u16().or(match address.scheme_str() {
-        Some("https") => Some(443),
-        _ => Some(80),
-    });
-    format!("{}:{}", address.host().unwrap_or_default().to_ascii_lowercase(), port.unwrap_or_default())
+/// Scheme, host and port.
+fn origin(address: &Uri) -> String {
+    let scheme = address.scheme_str().unwrap_or_default();
+    let port = address.port_u16().unwrap_or(if scheme == "https" { 443 } else { 80 });
+    format!("{scheme}://{}:{port}", address.host().unwrap_or_default().to_ascii_lowercase())
 }
 
 fn header<'h>(headers: &'h HeaderMap, name: &str) -> Option<&'h str> {

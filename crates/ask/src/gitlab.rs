@@ -71,18 +71,18 @@ pub fn ask(client: &Client, place: &Place) -> Told<Learnt> {
 /// The variables of the project, of the groups that it lies in, and of the whole installation: a job is given all of them, whatever
 /// environment they are for.
 fn variables(client: &Client, place: &Place, root: &str, namespace: &Namespace) -> Told<Vec<Variable>> {
-    let of_project = client.all::<Vec<Variable>>(&format!("{root}/variables?per_page=100"));
+    let of_project = client.all::<Vec<Variable>>(&format!("{root}/variables"));
     let mut found = of_project.map_err(|failure| failure.wanting("a keeper of the project (Maintainer)"))?;
     if namespace.kind == "group" {
         let ends = namespace.full_path.match_indices('/').map(|(end, _)| end).chain([namespace.full_path.len()]);
         for group in ends.map(|end| &namespace.full_path[..end]) {
-            let of_group = client.all::<Vec<Variable>>(&format!("/groups/{}/variables?per_page=100", segment(group)));
+            let of_group = client.all::<Vec<Variable>>(&format!("/groups/{}/variables", segment(group)));
             found.extend(of_group.map_err(|failure| failure.wanting("a keeper of the group (Owner)"))?);
         }
     }
     // On the forge that everybody shares there are none for all.
     if !place.is_shared() {
-        let whole = client.all::<Vec<Variable>>("/admin/ci/variables?per_page=100");
+        let whole = client.all::<Vec<Variable>>("/admin/ci/variables");
         found.extend(whole.map_err(|failure| match failure {
             Failure::NotAllowed(_) | Failure::Absent => Failure::NotAsked(
                 "those of the whole installation are shown to its keepers alone, so that the list may lack some".into(),
@@ -94,7 +94,7 @@ fn variables(client: &Client, place: &Place, root: &str, namespace: &Namespace) 
 }
 
 fn environments(client: &Client, root: &str) -> Told<Vec<(String, LearntEnvironment)>> {
-    let found = client.all::<Vec<Environment>>(&format!("{root}/environments?states=available&per_page=100"))?;
+    let found = client.all::<Vec<Environment>>(&format!("{root}/environments?states=available"))?;
     let untold = || Failure::NotAsked("variables for one environment stand among all others".into());
     let learnt = |one: Environment| {
         let rules = Failure::NotAsked("who may deploy to it hangs on people, not on branches".into());

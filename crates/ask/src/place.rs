@@ -48,11 +48,7 @@ impl Place {
             }
         };
         let host = address.host().unwrap_or_default();
-        let is_of = |interface: &&Interface| {
-            let own = interface.address.parse::<Uri>().ok();
-            interface.forge.eq_ignore_ascii_case(host) || own.is_some_and(|own| own.host() == Some(host))
-        };
-        if let Some(known) = forges().interfaces.iter().find(is_of) {
+        if let Some(known) = shared(host) {
             let address = read(known.address)?;
             return Ok(Self { kind: Kind::of(known), address, remote: remote.clone() });
         }
@@ -86,16 +82,21 @@ impl Place {
 
     /// Whether it is a forge that everybody shares, as against somebody's own installation.
     pub(crate) fn is_shared(&self) -> bool {
-        forges()
-            .interfaces
-            .iter()
-            .any(|interface| interface.address.parse::<Uri>().is_ok_and(|own| own.host() == self.address.host()))
+        shared(self.host()).is_some()
     }
 
     /// The host that is asked.
     pub fn host(&self) -> &str {
         self.address.host().unwrap_or_default()
     }
+}
+
+/// The forge that everybody shares, by its own host or by the one that answers for it.
+fn shared(host: &str) -> Option<&'static Interface> {
+    forges().interfaces.iter().find(|interface| {
+        let answers = interface.address.parse::<Uri>().ok();
+        interface.forge.eq_ignore_ascii_case(host) || answers.is_some_and(|answers| answers.host() == Some(host))
+    })
 }
 
 /// An address that may be asked. What is wrong is said without showing it: it may hold a password.

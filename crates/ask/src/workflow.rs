@@ -66,9 +66,10 @@ struct Policies {
 }
 
 macro_rules! pages {
-    ($($page:ty: $list:ident of $item:ty;)*) => {
+    ($($page:ty: $list:ident of $item:ty, $at_once:literal at once;)*) => {
         $(impl Page for $page {
             type Item = $item;
+            const AT_ONCE: usize = $at_once;
             fn total(&self) -> Option<usize> {
                 Some(self.total_count)
             }
@@ -80,10 +81,10 @@ macro_rules! pages {
 }
 
 pages! {
-    Secrets: secrets of Named;
-    Variables: variables of Named;
-    Environments: environments of Environment;
-    Policies: branch_policies of Named;
+    Secrets: secrets of Named, 100 at once;
+    Variables: variables of Named, 30 at once;
+    Environments: environments of Environment, 100 at once;
+    Policies: branch_policies of Named, 100 at once;
 }
 
 #[derive(Deserialize)]
@@ -106,16 +107,9 @@ struct PagesSource {
 pub fn ask(client: &Client, place: &Place) -> Told<Learnt> {
     let root = format!("/repos/{}/{}", segment(&place.remote.owner), segment(&place.remote.name));
     let repository: Repository = client.get(&root)?;
-    let of_organization = repository.owner.kind == "Organization";
-    // An organization hands some of its own to the repository.
-    let names_of = |what: &str| -> Told<Vec<String>> {
-        let mut names = names(client, &format!("{root}/actions/{what}"), what)?;
-        if of_organization {
-            names.extend(self::names(client, &format!("{root}/actions/organization-{what}"), what)?);
-        }
-        Ok(sorted(names))
-    };
-    let (secrets, variables) = (names_of("secrets"), names_of("variables"));
+    let owner = &repository.owner;
+    let secrets = shared_names::<Secrets>(client, &root, owner, "secrets", "Secrets: read");
+    let variables = shared_names::<Variables>(client, &root, owner, "variables", "Variables: read");
     let token = client.get(&format!("{root}/actions/permissions/workflow"));
     let token = token.map_err(|failure| failure.wanting("Administration: read")).and_then(|said: TokenDefault| {
         match said.default_workflow_permissions.as_str() {
@@ -133,17 +127,23 @@ pub fn ask(client: &Client, place: &Place) -> Told<Learnt> {
     })
 }
 
-/// The names of secrets or variables; of the latter, an answer holds no more than 30.
-fn names(client: &Client, path: &str, what: &str) -> Told<Vec<String>> {
-    let right = match (path.contains("/environments/"), what) {
-        (true, _) => "Environments: read",
-        (false, "secrets") => "Secrets: read",
-        _ => "Variables: read",
-    };
-    let named = match what {
-        "secrets" => client.all::<Secrets>(&format!("{path}?per_page=100")).map_err(|failure| failure.wanting(right))?,
-        _ => client.all::<Variables>(&format!("{path}?per_page=30")).map_err(|failure| failure.wanting(right))?,
-    };
+/// The repository's names of a kind, with those that an organization hands to it.
+fn shared_names<P: Page<Item = Named>>(
+    client: &Client,
+    root: &str,
+    owner: &Owner,
+    kind: &str,
+    right: &'static str,
+) -> Told<Vec<String>> {
+    let mut all = names::<P>(client, &format!("{root}/actions/{kind}"), right)?;
+    if owner.kind == "Organization" {
+        all.extend(names::<P>(client, &format!("{root}/actions/organization-{kind}"), right)?);
+    }
+    Ok(sorted(all))
+}
+
+fn names<P: Page<Item = Named>>(client: &Client, path: &str, right: &'static str) -> Told<Vec<String>> {
+    let named = client.all::<P>(path).map_err(|failure| failure.wanting(right))?;
     named.into_iter().map(|one| checked(one.name)).collect()
 }
 
@@ -172,22 +172,23 @@ fn pages(client: &Client, root: &str) -> Told<Option<String>> {
 }
 
 fn environments(client: &Client, root: &str) -> Told<Vec<(String, LearntEnvironment)>> {
-    let found = client.all::<Environments>(&format!("{root}/environments?per_page=100"));
+    let found = client.all::<Environments>(&format!("{root}/environments"));
     let found = found.map_err(|failure| failure.wanting("Actions: read"))?;
     if found.len() > ENVIRONMENTS_LIMIT {
         return Err(Failure::NotAsked(format!("there are {}, too many to ask about one by one", found.len())));
     }
+    const RIGHT: &str = "Environments: read";
     let protected = std::cell::OnceCell::new();
     let look = |environment: Environment| {
         let own = format!("{root}/environments/{}", segment(&environment.name));
         let branches = match &environment.deployment_branch_policy {
             None => Ok(None),
             Some(policy) if policy.custom_branch_policies => {
-                let policies = client.all::<Policies>(&format!("{own}/deployment-branch-policies?per_page=100"));
+                let policies = client.all::<Policies>(&format!("{own}/deployment-branch-policies"));
                 policies.map(|policies| Some(policies.into_iter().map(|policy| policy.name).collect()))
             }
             Some(policy) if policy.protected_branches => {
-                let ask = || client.all::<Vec<Named>>(&format!("{root}/branches?protected=true&per_page=100"));
+                let ask = || client.all::<Vec<Named>>(&format!("{root}/branches?protected=true"));
                 let branches = protected.get_or_init(|| ask().map(|all| all.into_iter().map(|one| one.name).collect::<Vec<_>>()));
                 // Where no branch is protected, all of them may.
                 branches.clone().map(|branches| Some(branches).filter(|branches| !branches.is_empty()))
@@ -196,8 +197,8 @@ fn environments(client: &Client, root: &str) -> Told<Vec<(String, LearntEnvironm
         };
         let learnt = LearntEnvironment {
             branches,
-            secrets: names(client, &format!("{own}/secrets"), "secrets").map(sorted),
-            variables: names(client, &format!("{own}/variables"), "variables").map(sorted),
+            secrets: names::<Secrets>(client, &format!("{own}/secrets"), RIGHT).map(sorted),
+            variables: names::<Variables>(client, &format!("{own}/variables"), RIGHT).map(sorted),
         };
         (environment.name, learnt)
     };

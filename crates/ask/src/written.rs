@@ -1,6 +1,6 @@
 //! dulk.toml with what was learnt.
 
-use dulk_core::facts::read_settings;
+use dulk_core::facts::{SETTINGS_FILE, read_settings};
 use dulk_core::text::{FileId, SourceFile};
 use toml_edit::{Array, DocumentMut, Item, Table, TableLike, Value};
 
@@ -53,7 +53,7 @@ pub fn written(text: &str, learnt: &Learnt) -> Result<(String, Vec<Change>), Str
         new = new.replace("\r\n", "\n").replace('\n', "\r\n");
     }
     // Whatever a forge says: what is written is read again.
-    read_settings(FileId(0), &SourceFile::new("dulk.toml", new.clone()))
+    read_settings(FileId(0), &SourceFile::new(SETTINGS_FILE, new.clone()))
         .map_err(|error| format!("what was learnt makes no dulk.toml: {}", error.reason))?;
     Ok((new, changes.0))
 }

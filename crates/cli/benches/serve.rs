@@ -95,39 +95,31 @@ impl Desk {
 /// The other files that are open.
 const OPEN: [usize; 2] = [0, 100];
 
-#[divan::bench(args = OPEN, sample_count = 200)]
-fn keystroke_and_words(bencher: divan::Bencher<'_, '_>, others: usize) {
-    let mut desk = Desk::new(others, true);
+/// A keystroke, and the answer to a question after it.
+fn answers(bencher: divan::Bencher<'_, '_>, mut desk: Desk, method: &str) {
     bencher.bench_local(|| {
         desk.keystroke();
-        desk.ask("textDocument/hover")
+        desk.ask(method)
     });
+}
+
+#[divan::bench(args = OPEN, sample_count = 200)]
+fn keystroke_and_words(bencher: divan::Bencher<'_, '_>, others: usize) {
+    answers(bencher, Desk::new(others, true), "textDocument/hover");
 }
 
 #[divan::bench(args = OPEN, sample_count = 200)]
 fn keystroke_and_offers(bencher: divan::Bencher<'_, '_>, others: usize) {
-    let mut desk = Desk::new(others, true);
-    bencher.bench_local(|| {
-        desk.keystroke();
-        desk.ask("textDocument/completion")
-    });
+    answers(bencher, Desk::new(others, true), "textDocument/completion");
 }
 
 #[divan::bench(args = OPEN, sample_count = 200)]
 fn keystroke_and_findings(bencher: divan::Bencher<'_, '_>, others: usize) {
-    let mut desk = Desk::new(others, true);
-    bencher.bench_local(|| {
-        desk.keystroke();
-        desk.ask("textDocument/diagnostic")
-    });
+    answers(bencher, Desk::new(others, true), "textDocument/diagnostic");
 }
 
 /// Two findings in every job, as nothing is locked.
 #[divan::bench(args = OPEN, sample_count = 200)]
 fn keystroke_and_many_findings(bencher: divan::Bencher<'_, '_>, others: usize) {
-    let mut desk = Desk::new(others, false);
-    bencher.bench_local(|| {
-        desk.keystroke();
-        desk.ask("textDocument/diagnostic")
-    });
+    answers(bencher, Desk::new(others, false), "textDocument/diagnostic");
 }

@@ -6,19 +6,20 @@ use std::time::Duration;
 use anstyle::Style;
 use anyhow::Context;
 use dulk_ask::{Change, Learnt, Place, Token, Told};
+use dulk_core::facts::SETTINGS_FILE;
 use dulk_snapshot::Snapshot;
 use serde::Serialize;
 use unicode_width::UnicodeWidthStr;
 
 use crate::Outcome;
 use crate::args::{AskOptions, FactsOptions, Format};
+use crate::facts::settings_text;
 use crate::output;
 use crate::render::text::shown;
 use crate::screen::{Screen, styled};
 
 const BOLD: Style = Style::new().bold();
 const DIM: Style = Style::new().dimmed();
-const SETTINGS: &str = "dulk.toml";
 
 /// What was asked, and what came of it.
 struct Asked {
@@ -36,7 +37,7 @@ struct Asked {
 pub fn run(options: &FactsOptions, snapshot: &Snapshot, screen: &mut Screen) -> anyhow::Result<Outcome> {
     let asked = ask(&options.asking, snapshot)?;
     if options.write && !asked.changes.is_empty() {
-        output::write(&snapshot.repository().root, Path::new(SETTINGS), &asked.text)?;
+        output::write(&snapshot.repository().root, Path::new(SETTINGS_FILE), &asked.text)?;
     }
     match options.format {
         Format::Text => show(&asked, options.write, screen),
@@ -46,16 +47,14 @@ pub fn run(options: &FactsOptions, snapshot: &Snapshot, screen: &mut Screen) -> 
 }
 
 fn ask(options: &AskOptions, snapshot: &Snapshot) -> anyhow::Result<Asked> {
-    let repository = snapshot.repository();
     let formats: Vec<&str> = snapshot.prepared().iter().map(|one| one.pipeline.format.id()).collect();
-    let remote = repository.facts.git.remote.known();
+    let remote = snapshot.repository().facts.git.remote.known();
     let place = Place::find(remote, options.forge.as_deref(), &formats).map_err(anyhow::Error::msg)?;
     let token = options.token_variable.as_deref().map(token_in).transpose()?;
     let learnt = dulk_ask::ask(&place, token, Duration::from_secs(options.patience)).map_err(|failure| {
         anyhow::anyhow!("{}, asked about {}: {}", place.host(), shown(&repository_of(&place)), shown(&failure.to_string()))
     })?;
-    let text = repository.sources.find(SETTINGS).map(|file| repository.sources.get(file).text.clone()).unwrap_or_default();
-    let (text, changes) = dulk_ask::written(&text, &learnt).map_err(anyhow::Error::msg)?;
+    let (text, changes) = dulk_ask::written(&settings_text(snapshot), &learnt).map_err(anyhow::Error::msg)?;
     Ok(Asked { place, learnt, text, changes })
 }
 

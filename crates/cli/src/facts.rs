@@ -3,6 +3,7 @@
 use std::path::Path;
 
 use anstyle::Style;
+use dulk_core::facts::SETTINGS_FILE;
 use dulk_core::mask::mask;
 use dulk_core::text::{Range, Sources};
 use dulk_core::views::facts::{FactLine, Group, missing_declarations, setting_lines};
@@ -143,20 +144,25 @@ fn show_json(lines: &[FactLine], sources: &Sources, screen: &mut Screen) -> anyh
 
 fn write(snapshot: &Snapshot, lines: &[FactLine], screen: &mut Screen) -> anyhow::Result<()> {
     let repository = snapshot.repository();
-    const NAME: &str = "dulk.toml";
-    let text = repository.sources.find(NAME).map(|file| repository.sources.get(file).text.clone()).unwrap_or_default();
+    let text = settings_text(snapshot);
     let default = repository.facts.git.default_branch.known().map(String::as_str);
     let new = missing_declarations(&text, lines, &secrets(snapshot), default);
     if new == text {
         screen.line("Nothing is missing from dulk.toml that Dulk asks for.");
         return Ok(());
     }
-    output::write(&repository.root, Path::new(NAME), &new)?;
+    output::write(&repository.root, Path::new(SETTINGS_FILE), &new)?;
     let added = new.lines().count() - text.lines().count();
     screen.line(&format!(
-        "{added} lines were added to {NAME}, all of them comments. Take the # away from those that hold, and fill them in."
+        "{added} lines were added to {SETTINGS_FILE}, all of them comments. Take the # away from those that hold, and fill them in."
     ));
     Ok(())
+}
+
+/// The text of dulk.toml; nothing where there is none.
+pub fn settings_text(snapshot: &Snapshot) -> String {
+    let sources = snapshot.sources();
+    sources.find(SETTINGS_FILE).map(|file| sources.get(file).text.clone()).unwrap_or_default()
 }
 
 /// The names of the secrets that the pipelines read, sorted.

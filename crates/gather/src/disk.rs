@@ -34,7 +34,7 @@ pub(crate) fn root_without_git(start: &Path) -> PathBuf {
             Spot::File(_) => false,
         };
         formats::all().iter().flat_map(|format| format.spots()).any(holds)
-            || dir.join("dulk.toml").exists()
+            || dir.join(dulk_core::facts::SETTINGS_FILE).exists()
             || dir.join(".git").exists()
     };
     start.ancestors().find(is_root).unwrap_or(&start).to_owned()

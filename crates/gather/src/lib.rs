@@ -171,7 +171,7 @@ fn root_around(start: &Path) -> PathBuf {
 }
 
 fn settings(shelf: &Shelf<'_>, sources: &mut Sources) -> Result<Settings, GatherError> {
-    const NAME: &str = "dulk.toml";
+    const NAME: &str = dulk_core::facts::SETTINGS_FILE;
     if !shelf.has(NAME) {
         return Ok(Settings::default());
     }

@@ -16,7 +16,7 @@ use dulk_snapshot::{CheckedFile, Renewed, Snapshot};
 use lsp_types::Diagnostic;
 
 /// The file of the user's settings.
-pub const SETTINGS: &str = "dulk.toml";
+pub const SETTINGS: &str = dulk_core::facts::SETTINGS_FILE;
 
 /// Files that say something of a repository though no pipeline names them, and may be made while it is open.
 const SPEAKING: [&str; 2] = [SETTINGS, "package.json"];

@@ -3,7 +3,7 @@
 use std::collections::BTreeSet;
 
 use dulk_core::carrier::Copies;
-use dulk_core::facts::programs_asked_for;
+use dulk_core::facts::{SETTINGS_FILE, programs_asked_for};
 use dulk_core::formats::{Claim, PipelineFile, Prepared, prepare};
 use dulk_core::text::FileId;
 use dulk_gather::{GatherError, gather_with, read_over};
@@ -91,7 +91,7 @@ impl Snapshot {
         let same = |one: &PipelineFile| one.format.wants(before) == one.format.wants(text);
         own.peek().is_some()
             && own.all(|one| one.refused.is_none() && by_name(one) && same(one))
-            && repository.sources.get(file).path != "dulk.toml"
+            && repository.sources.get(file).path != SETTINGS_FILE
             && !repository.facts.is_read_from(file)
             && programs_asked_for(before, list) == programs_asked_for(text, list)
     }
@@ -101,7 +101,7 @@ impl Snapshot {
     fn exchange(&mut self, file: FileId, text: String) -> Renewed {
         let project = self.project();
         let relations = project.relations();
-        self.judged.lock().unwrap_or_else(std::sync::PoisonError::into_inner).will_change(&project);
+        self.judged().will_change(&project);
         drop(project);
         self.repository.sources.set(file, text);
         let sources = &self.repository.sources;

@@ -212,8 +212,7 @@ impl Judged {
 /// What the rules find in a pipeline, as long as `stop` says no, which is asked before each of them. Those of a large one run at the same
 /// time.
 fn check_one(project: &Project<'_>, index: usize, stop: &(dyn Fn() -> bool + Sync)) -> Option<Vec<Finding>> {
-    let steps: usize = project.prepared[index].pipeline.jobs.iter().map(|job| job.steps.len()).sum();
-    dulk_core::check_with(project, index, |rules, run| match steps {
+    dulk_core::check_with(project, index, |rules, run| match project.prepared[index].pipeline.count_steps() {
         ..RULES_PARALLEL_FROM => rules.iter().map(|rule| (!stop()).then(|| run(rule))).collect(),
         _ => rules.par_iter().map(|rule| (!stop()).then(|| run(rule))).collect(),
     })

@@ -5,7 +5,7 @@ mod again;
 mod judge;
 
 use std::path::{Path, PathBuf};
-use std::sync::Mutex;
+use std::sync::{Mutex, MutexGuard, PoisonError};
 
 use dulk_core::finding::Finding;
 use dulk_core::formats::Prepared;
@@ -95,7 +95,7 @@ impl Snapshot {
     /// All pipelines together, with what was worked out before and still holds.
     pub fn project(&self) -> Project<'_> {
         let (facts, sources) = (&self.repository.facts, &self.repository.sources);
-        let mut judged = self.judged.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        let mut judged = self.judged();
         if let Some(kept) = &judged.kept {
             return Project::keeping(&self.prepared, facts, sources, self.today, kept);
         }
@@ -115,7 +115,7 @@ impl Snapshot {
             return None;
         }
         let project = self.project();
-        let mut judged = self.judged.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        let mut judged = self.judged();
         judged.settle(&project);
         judged.complete(&project, stop).then(|| judged.files(&project))
     }
@@ -126,10 +126,15 @@ impl Snapshot {
         judge::Judged::once(&std::mem::ManuallyDrop::new(self.project()))
     }
 
+    /// What is known; a thread that died while it held this left nothing that the next check would not do again.
+    fn judged(&self) -> MutexGuard<'_, judge::Judged> {
+        self.judged.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
     /// So many pipelines would be checked now: those that changed, and those to which it matters.
     pub fn unchecked(&self) -> usize {
         let project = self.project();
-        let mut judged = self.judged.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        let mut judged = self.judged();
         judged.settle(&project);
         judged.unchecked(&project)
     }

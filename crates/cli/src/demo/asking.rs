@@ -4,9 +4,9 @@ use std::collections::BTreeMap;
 
 use anyhow::Context;
 use dulk_ask::standin::{Answer, StandIn};
+use dulk_core::facts::SETTINGS_FILE;
 use dulk_core::finding::Finding;
 use dulk_core::knowledge::Date;
-use dulk_snapshot::Snapshot;
 
 use super::{BOLD, FAULTY, lay_out};
 use crate::Outcome;
@@ -43,9 +43,9 @@ const ANSWERS: [(&str, &str); 11] = [
 pub fn run(today: Date, screen: &mut Screen) -> anyhow::Result<Outcome> {
     let temporary = tempfile::tempdir().context("no temporary folder can be made")?;
     let root = temporary.path();
-    let files: Vec<(&str, &str)> = FAULTY.iter().filter(|(name, _)| *name != "dulk.toml").copied().collect();
+    let files: Vec<(&str, &str)> = FAULTY.iter().filter(|(name, _)| *name != SETTINGS_FILE).copied().collect();
     lay_out(root, &files)?;
-    let known: Vec<Finding> = Checked::of(root, &[], today)?.files.into_iter().flat_map(|file| file.findings).collect();
+    let before = Checked::of(root, &[], today)?;
     let answers = ANSWERS.iter().map(|(path, text)| (format!("/api/v3/repos/tarnsay/timetable{path}"), Answer::text(*text)));
     let forge = StandIn::start(answers.collect::<BTreeMap<_, _>>(), None).context("no stand-in for a forge can be started")?;
     let address = forge.address().context("the stand-in has no address")?;
@@ -59,12 +59,13 @@ pub fn run(today: Date, screen: &mut Screen) -> anyhow::Result<Outcome> {
     screen.line("");
     let asking = AskOptions { ask: true, forge: Some(format!("http://{address}/api/v3")), token_variable: None, patience: 10 };
     let options = FactsOptions { format: Format::Text, write: true, asking };
-    crate::ask::run(&options, &Snapshot::of_disk(root, &[], Some(today))?, screen)?;
+    crate::ask::run(&options, &before.snapshot, screen)?;
     screen.line("");
     screen.hang("", &format!("{}  What is found besides, now that this is known:", styled(BOLD, "dulk check")));
     screen.line("");
     let mut checked = Checked::of(root, &[], today)?;
-    let is_new = |finding: &Finding| known.iter().all(|one| (one.rule, &one.message) != (finding.rule, &finding.message));
+    let known = || before.files.iter().flat_map(|file| &file.findings);
+    let is_new = |finding: &Finding| known().all(|one| (one.rule, &one.message) != (finding.rule, &finding.message));
     checked.files.iter_mut().for_each(|file| file.findings.retain(is_new));
     text::show_findings(&checked, screen);
     Ok(Outcome::Clean)

@@ -29,9 +29,8 @@ impl PipelineEffects {
         actions: &(dyn Fn(&Callee) -> Option<&'p Pipeline> + Sync),
         followed: usize,
     ) -> Self {
-        let steps: usize = pipeline.jobs.iter().map(|job| job.steps.len()).sum();
         // A thread of the pool has neighbours that are busy, and must not be given other work while somebody waits for this.
-        let jobs = match steps >= PARALLEL_FROM && rayon::current_thread_index().is_none() {
+        let jobs = match pipeline.count_steps() >= PARALLEL_FROM && rayon::current_thread_index().is_none() {
             true => at_the_same_time(pipeline, facts, actions, followed),
             false => None,
         };

@@ -26,8 +26,8 @@ pub use page::{EnvValue, Otherwise, PageVariable, is_page_source, is_settings_fi
 pub use programs::{Program, Reach, demanded_by};
 pub use runtimes::RuntimeFact;
 pub use settings::{
-    AcceptSetting, Declared, Environment, Forge, Named, RuleSetting, Settings, SettingsError, StartsSetting, declared_with,
-    read_settings,
+    AcceptSetting, Declared, Environment, Forge, Named, RuleSetting, SETTINGS_FILE, Settings, SettingsError, StartsSetting,
+    declared_with, read_settings,
 };
 pub use sites::{
     Recognised, Site, base_path, config_names, config_near, fits_package, lockfiles, needs_server, output_suffix,

@@ -97,6 +97,11 @@ impl JobIndex {
 }
 
 impl Pipeline {
+    /// So many steps all its jobs have.
+    pub fn count_steps(&self) -> usize {
+        self.jobs.iter().map(|job| job.steps.len()).sum()
+    }
+
     /// Nothing but the file.
     pub fn empty(file: FileId, format: &'static dyn Format, customs: &'static Customs) -> Self {
         Self {

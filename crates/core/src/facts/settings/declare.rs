@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use super::{Forge, Named, read_settings};
+use super::{Forge, Named, SETTINGS_FILE, read_settings};
 use crate::text::{FileId, SourceFile};
 
 /// A list of names in `[forge]`.
@@ -34,7 +34,7 @@ impl Declared {
 /// The change to a text of dulk.toml that adds names to a list: its bytes, and what stands there then. Nothing where the text cannot be
 /// read, or no simple change does it.
 pub fn declared_with(text: &str, list: Declared, names: &[String]) -> Option<(Range<usize>, String)> {
-    let read = |text: &str| read_settings(FileId(0), &SourceFile::new("dulk.toml", text)).ok();
+    let read = |text: &str| read_settings(FileId(0), &SourceFile::new(SETTINGS_FILE, text)).ok();
     let settings = read(text)?;
     let quoted: Vec<String> = names.iter().map(|name| toml::Value::String(name.clone()).to_string()).collect();
     let joined = quoted.join(", ");

@@ -15,6 +15,9 @@ pub use read::read_settings;
 use crate::finding::Severity;
 use crate::text::{Place, from_root};
 
+/// Its name, at the repository's root.
+pub const SETTINGS_FILE: &str = "dulk.toml";
+
 /// A name with the place where it is declared.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Named {
