@@ -72,6 +72,7 @@ const EXAMPLES: &str = "Examples:
   dulk guard on                          look at every push before it is made
   dulk why branch.absent                 what a rule is about
   dulk facts                             what Dulk knows of this repository
+  dulk draft                             a pipeline for a repository that has none; --write puts it in place
   dulk demo                              the whole tour, in a temporary folder
 
 Exit status: 0 nothing found, 1 something found, 2 the call or dulk.toml is wrong.";
@@ -118,6 +119,8 @@ pub enum Command {
     },
     /// Tell what Dulk knows of this repository, and from where; and what it could not know
     Facts(FactsOptions),
+    /// Write a right pipeline for this repository: the file goes to standard output, or with --write to its place
+    Draft(DraftOptions),
     /// Serve an editor: the Language Server Protocol over standard input and output
     Serve {
         /// Taken as it is, since editors give it: there is no other way
@@ -132,6 +135,9 @@ pub enum Command {
         /// Show what a forge tells that is asked, by a stand-in on this machine
         #[arg(long)]
         ask: bool,
+        /// Show a repository on its way from no pipeline to a right one
+        #[arg(long, conflicts_with_all = ["ask", "keep"])]
+        draft: bool,
     },
 }
 
@@ -285,6 +291,20 @@ pub struct AskOptions {
     /// How long to wait for one answer, in seconds
     #[arg(long, value_name = "SECONDS", requires = "ask", default_value_t = 10, value_parser = clap::value_parser!(u64).range(1..=600))]
     pub patience: u64,
+}
+
+/// The options of `draft`.
+#[derive(Clone, Debug, clap::Args)]
+pub struct DraftOptions {
+    /// A format, such as workflow or gitlab, or the path of the file; without it, what the repository gives away
+    #[arg(long = "for", value_name = "FORMAT")]
+    pub format: Option<String>,
+    /// A host, such as pages, netlify, s3 or ssh; without it, what the repository gives away
+    #[arg(long = "to", value_name = "HOST")]
+    pub host: Option<String>,
+    /// Put the file where it belongs; never over one that is there
+    #[arg(long)]
+    pub write: bool,
 }
 
 /// Forms of a check's output.

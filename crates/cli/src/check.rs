@@ -10,10 +10,10 @@ use dulk_gather::{changed_lines, has_commit, places};
 use crate::Outcome;
 use crate::args::{CheckFormat, CheckOptions};
 use crate::checked::Checked;
-use crate::output;
 use crate::render::text::wrap;
 use crate::render::{json, junit, sarif, text};
 use crate::screen::Screen;
+use crate::{draft, output};
 
 /// Runs the command.
 ///
@@ -30,7 +30,7 @@ pub fn run(options: &CheckOptions, paths: &[PathBuf], today: Date, screen: &mut 
         only_since(&mut checked, revision)?;
     }
     match options.format {
-        CheckFormat::Text if checked.files.is_empty() => nothing_to_check(paths, screen),
+        CheckFormat::Text if checked.files.is_empty() => nothing_to_check(&checked, paths, screen),
         CheckFormat::Text => text::show(&checked, screen),
         CheckFormat::Json => json::show(&checked, screen)?,
         CheckFormat::Sarif => screen.data(&sarif::log(&checked)?),
@@ -115,7 +115,7 @@ fn only_since(checked: &mut Checked, revision: &str) -> anyhow::Result<()> {
     Ok(())
 }
 
-fn nothing_to_check(paths: &[PathBuf], screen: &mut Screen) {
+fn nothing_to_check(checked: &Checked, paths: &[PathBuf], screen: &mut Screen) {
     let within = match paths {
         [] => "here".to_owned(),
         _ => format!("in {}", paths.iter().map(|path| path.display().to_string()).collect::<Vec<_>>().join(", ")),
@@ -126,5 +126,8 @@ fn nothing_to_check(paths: &[PathBuf], screen: &mut Screen) {
         for (number, line) in wrap(&place, screen.width.saturating_sub(4)).iter().enumerate() {
             screen.line(&format!("{}{line}", if number == 0 { "  " } else { "    " }));
         }
+    }
+    if paths.is_empty() {
+        draft::offer(&checked.snapshot, screen);
     }
 }

@@ -1,6 +1,7 @@
 //! `dulk demo`: the tour on a small repository that ships inside the program.
 
 mod asking;
+mod drafting;
 
 use std::fs;
 use std::path::{Path, PathBuf};
@@ -17,6 +18,8 @@ use crate::Outcome;
 use crate::checked::Checked;
 use crate::render::{grid, text};
 use crate::screen::{Screen, styled};
+
+pub use drafting::run as draft;
 
 include!(concat!(env!("OUT_DIR"), "/demo.rs"));
 

@@ -54,7 +54,7 @@ pub fn lines_of(snapshot: &Snapshot) -> Vec<FactLine> {
 }
 
 fn show(lines: &[FactLine], screen: &mut Screen) {
-    let name_width = lines.iter().map(|line| line.name.width()).filter(|width| *width <= NAME_LIMIT).max().unwrap_or(0);
+    let name_width = name_width(lines);
     for group in Group::ALL {
         let own: Vec<&FactLine> = lines.iter().filter(|line| line.group == group).collect();
         if own.is_empty() {
@@ -84,7 +84,13 @@ fn show(lines: &[FactLine], screen: &mut Screen) {
     }
 }
 
-fn show_line(line: &FactLine, name_width: usize, screen: &mut Screen) {
+/// The width of the column of names.
+pub fn name_width(lines: &[FactLine]) -> usize {
+    lines.iter().map(|line| line.name.width()).filter(|width| *width <= NAME_LIMIT).max().unwrap_or(0)
+}
+
+/// A fact with where it is known from.
+pub fn show_line(line: &FactLine, name_width: usize, screen: &mut Screen) {
     let name = shown(&line.name);
     let padding = " ".repeat(name_width.saturating_sub(name.width()) + 3);
     let (value, from) = match &line.value {

@@ -6,6 +6,7 @@ mod check;
 mod checked;
 mod demo;
 mod documents;
+mod draft;
 mod facts;
 mod guard;
 mod mend;
@@ -56,6 +57,7 @@ fn main() -> ExitCode {
         None => check::run(&args.check, &[], today, &mut screen),
         Some(Command::Check { options, paths }) => check::run(&options, &paths, today, &mut screen),
         Some(Command::Facts(options)) => facts::run(&options, &mut screen),
+        Some(Command::Draft(options)) => draft::run(&options, today, &mut screen),
         Some(Command::Mend(options)) => mend::run(&options, today, &mut screen),
         Some(Command::Why { rule }) => why::run(rule.as_deref(), &mut screen),
         Some(Command::Completions { shell }) => documents::completions(shell, &mut screen),
@@ -65,7 +67,8 @@ fn main() -> ExitCode {
         Some(Command::Report(options)) => report::run(&options, today, &mut screen),
         Some(Command::When(options)) => when::run(&options, args.today, &mut screen),
         Some(Command::Serve { stdio: _ }) => Ok(serve::run(today)),
-        Some(Command::Demo { keep, ask }) => demo::run(keep, ask, today, &mut screen),
+        Some(Command::Demo { draft: true, .. }) => demo::draft(today, &mut screen),
+        Some(Command::Demo { keep, ask, draft: false }) => demo::run(keep, ask, today, &mut screen),
     };
     match result {
         Ok(outcome) => written(screen.flush(), outcome),

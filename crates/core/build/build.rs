@@ -16,7 +16,7 @@ use shapes::{Shape, Shapes};
 type Result<T> = std::result::Result<T, Box<dyn std::error::Error>>;
 
 /// The types of the catalog's parts, by the names of these.
-const PARTS: [(&str, &str); 10] = [
+const PARTS: [(&str, &str); 12] = [
     ("actions", "Actions"),
     ("managers", "Managers"),
     ("commands", "Commands"),
@@ -27,6 +27,8 @@ const PARTS: [(&str, &str); 10] = [
     ("generators", "Generators"),
     ("programs", "Programs"),
     ("hosting", "Hostings"),
+    ("hosts", "Hosts"),
+    ("toolchains", "Toolchains"),
 ];
 
 fn main() -> Result<()> {

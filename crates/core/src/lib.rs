@@ -6,6 +6,7 @@
 pub mod accept;
 pub mod carrier;
 pub mod cursor;
+pub mod draft;
 pub mod effects;
 pub mod expression;
 pub mod facts;

@@ -192,6 +192,36 @@ pub fn replace(path: &Path, text: &str) -> Result<(), String> {
     new.persist(path).map(drop).map_err(|error| plain(&error.error))
 }
 
+/// Puts a new file below a root, with the folders on the way to it. Nothing that is there is written over.
+pub(crate) fn create(root: &Path, name: &str, text: &str) -> Result<(), String> {
+    use std::io::Write;
+    let path = root.join(name);
+    if fs::symlink_metadata(&path).is_ok() {
+        return Err("it is there already".into());
+    }
+    let folder = name.rsplit_once('/').map_or("", |(folder, _)| folder);
+    // What is there of the way has to lie in the repository; the rest is made there.
+    let there = |part: &&str| fs::symlink_metadata(root.join(part)).is_ok();
+    if let Some(last) = ways(folder).filter(there).last() {
+        let real = gate::inside(root, last)?;
+        if !real.is_dir() {
+            return Err(format!("{last} is no folder"));
+        }
+    }
+    fs::create_dir_all(root.join(folder)).map_err(|error| plain(&error))?;
+    let mut new = new_beside(&path).map_err(|error| plain(&error))?;
+    new.write_all(text.as_bytes()).map_err(|error| plain(&error))?;
+    set_usual_mode(new.as_file()).map_err(|error| plain(&error))?;
+    new.as_file().sync_all().map_err(|error| plain(&error))?;
+    new.persist_noclobber(&path).map(drop).map_err(|error| plain(&error.error))
+}
+
+/// `a`, `a/b` and `a/b/c` of `a/b/c`.
+fn ways(folder: &str) -> impl Iterator<Item = &str> {
+    let ends = folder.match_indices('/').map(|(index, _)| index).chain([folder.len()]);
+    ends.map(|end| &folder[..end]).filter(|way| !way.is_empty())
+}
+
 /// A temporary file is for its owner alone; a new file of the repository is for all to read.
 #[cfg(unix)]
 fn set_usual_mode(file: &File) -> std::io::Result<()> {

@@ -92,12 +92,21 @@ pub fn gather_with(start: &Path, paths: &[PathBuf], unsaved: &Unsaved) -> Result
     let first = paths.first().map_or(start, |path| if path.is_dir() { path } else { path.parent().unwrap_or(start) });
     let git = git::open(first);
     let root = git.as_ref().ok().and_then(git::work_tree).unwrap_or_else(|| disk::root_without_git(first));
-    let files = files::list(git.as_ref().ok(), &root);
+    let files = with_unsaved(files::list(git.as_ref().ok(), &root), unsaved);
     let facts = match &git {
         Ok(repository) => git::facts(repository),
         Err(reason) => git::unknown(reason),
     };
     read_from(&Shelf::Disk(root.clone(), unsaved), root, &paths, files, facts)
+}
+
+/// A text that is not yet saved may be a pipeline under a name that says nothing for sure, which is only looked for among known files.
+fn with_unsaved(files: Fact<FileList>, unsaved: &Unsaved) -> Fact<FileList> {
+    let Fact::Known(list, origin) = files else { return files };
+    let is_new = |path: &&String| !list.has(path) && formats::may_be_read(path);
+    let new: Vec<String> = unsaved.keys().filter(is_new).cloned().collect();
+    let list = if new.is_empty() { list } else { list.and_untracked(new) };
+    Fact::Known(list, origin)
 }
 
 /// Reads the files of a commit from git's objects, as `gather` reads those of the disk. `branches` are about to exist. The repository is the
@@ -132,7 +141,7 @@ fn read_from(
     let settings = settings(shelf, &mut sources)?;
     let pipelines = pipelines(shelf, paths, (&settings, &files), &mut sources)?;
     let mut found = Found { settings, git, ..Found::default() };
-    if let Some(list) = files.known().filter(|_| !pipelines.is_empty()) {
+    if let Some(list) = files.known() {
         let made_of: Vec<FileId> = pipelines.iter().flat_map(|one| one.parts.iter().copied().chain([one.file])).collect();
         read_facts(list, shelf, &made_of, &mut found, &mut sources);
     }
@@ -150,6 +159,14 @@ pub fn read_over(root: &Path, path: &str, unsaved: &Unsaved) -> Result<String, S
         Some(text) => gate::fits(text.len() as u64).map(|()| text.clone()),
         None => disk::read(root, path),
     }
+}
+
+/// Puts a new file into the repository, with the folders on the way to it, whole or not at all. Nothing that is there is written over.
+///
+/// # Errors
+/// When something is there already, or the way leads out of the repository; in plain words.
+pub fn create(root: &Path, path: &str, text: &str) -> Result<(), String> {
+    disk::create(root, path, text)
 }
 
 /// dulk.toml of the repository around a folder.

@@ -25,6 +25,7 @@ impl Run<'_, '_> {
                 }
             }
             "install" => self.install(call),
+            "lftp" => self.file_client(call),
             "rm" | "rmdir" | "rimraf" | "del-cli" => {
                 for word in &arguments {
                     // Some files of a folder: the folder stays.

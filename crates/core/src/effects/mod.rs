@@ -3,6 +3,7 @@
 mod action;
 mod app;
 mod by_itself;
+mod file_client;
 mod files;
 mod folder;
 mod forge_cli;

@@ -76,6 +76,8 @@ fn commands_become_effects() {
         ("scp -r dist $HOST:/www", vec!["publish dist to ssh"]),
         ("scp -r host:/www old", vec!["write old"]),
         ("rsync -a dist/ me@harbour.example:/www", vec!["publish dist to me@harbour.example:/www"]),
+        ("lftp -u pier -e 'set ftp:ssl-force true; mirror -R dist /www; quit' harbour.example", vec!["publish dist to ftp"]),
+        ("lftp -f sends.lftp", vec!["unknown"]),
         ("aws s3 sync out s3://ferry --delete", vec!["publish out to s3://ferry"]),
         ("aws s3 sync out s3://ferry --dryrun", vec!["nothing"]),
         ("npx gh-pages -d out", vec!["publish out to branch gh-pages"]),

@@ -64,6 +64,12 @@ impl FileList {
         Self { untracked, names: Names::default(), ..self }
     }
 
+    /// The same, with more of these.
+    pub fn and_untracked(self, more: Vec<String>) -> Self {
+        let untracked = self.untracked.iter().cloned().chain(more).collect();
+        self.with_untracked(untracked)
+    }
+
     /// Whether git keeps a tracked file as one that may be run by its path; nothing where that is not known.
     pub fn is_executable(&self, path: &str) -> Option<bool> {
         let executable = self.executable.as_ref()?;

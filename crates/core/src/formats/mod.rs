@@ -31,6 +31,7 @@ use nodes::joined;
 
 use crate::carrier::{Copies, Tree};
 use crate::case::Case;
+use crate::draft::Drafter;
 use crate::finding::Mend;
 use crate::form::FormIssue;
 use crate::knowledge::{self, Customs, FormatData, Grammar, Run};
@@ -72,6 +73,11 @@ pub trait Format: Debug + Sync {
     /// The parts that it wants are pipelines of other formats, which it runs: they are no pipelines of their own then.
     fn runs_parts(&self) -> bool {
         false
+    }
+
+    /// What drafts a file of its own for a repository that has none.
+    fn drafter(&self) -> Option<&'static dyn Drafter> {
+        None
     }
 
     /// The tree of a text, copying no more than may be.
@@ -272,6 +278,11 @@ pub fn claim(path: &str) -> Option<(&'static dyn Format, Claim)> {
 /// Whether forges read a pipeline at this path.
 pub fn is_read(path: &str) -> bool {
     all().iter().any(|format| format.claim(path) == Claim::Reads)
+}
+
+/// Whether what a file of this path holds decides that a pipeline is read in it.
+pub fn may_be_read(path: &str) -> bool {
+    all().iter().any(|format| matches!(format.claim(path), Claim::Perhaps { .. }))
 }
 
 /// The format of a name.

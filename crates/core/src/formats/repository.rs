@@ -11,8 +11,8 @@ use crate::text::{Place, SourceFile, Sources};
 const PARTS_LIMIT: usize = 60;
 /// More parts that pipelines run, or files under slipped names, than this are not looked at.
 const BESIDE_LIMIT: usize = 64;
-/// So much of a file is looked at where its name says nothing for sure.
-const HEAD_BYTES: usize = 1_024;
+/// So much of a file is looked at where its name says nothing for sure: what people write above it may be long.
+const HEAD_BYTES: usize = 4_096;
 /// More build files than this are not followed from pipelines.
 const RUN_LIMIT: usize = 200;
 

@@ -60,6 +60,24 @@ pub struct Manager {
     pub runtime: Word,
     /// Its lockfiles, the usual one first.
     pub lockfiles: List<Word>,
+    /// What a draft installs with.
+    pub clean_install: Word,
+    /// The option that names the folder in which downloads are kept.
+    pub kept_option: Option<Word>,
+    /// The variable that makes it keep them there, where no option does.
+    pub kept_variable: Option<Word>,
+    /// What a draft calls that folder.
+    pub kept_in: Word,
+    /// The majors before this one are installed with otherwise.
+    pub old_until: Option<u32>,
+    /// What a draft installs with then.
+    pub old_clean_install: Option<Word>,
+    /// The option that names the folder then.
+    pub old_kept_option: Option<Word>,
+    /// What brings it where it is not.
+    pub bring: Option<Word>,
+    /// The major that is brought where the repository does not say.
+    pub version: Option<Word>,
     /// Words that install; an empty one stands for no word at all.
     pub install: List<Word>,
     /// Words that install exactly what the lockfile says.

@@ -1,6 +1,6 @@
 //! Formats as data.
 
-use super::{Among, Code, Customs, Grammar, List, Meant, OwnPublisher, Table, Word, near};
+use super::{Among, Code, Customs, Grammar, List, Meant, OwnPublisher, SetUp, SignIn, Table, Word, near};
 
 /// What is known of a format: `catalog/formats/<id>/`.
 #[derive(Debug)]
@@ -19,6 +19,12 @@ pub struct FormatData {
     pub publisher: List<OwnPublisher>,
     /// What a run knows of itself.
     pub run: Run,
+    /// How drafts set toolchains up, by the names of these.
+    pub set_up: Table<SetUp>,
+    /// How drafts sign in at hosts without a stored key, by the ids of these.
+    pub sign_in: Table<SignIn>,
+    /// Toolchains that drafts can publish with.
+    pub publishes_with: List<Word>,
 }
 
 impl FormatData {

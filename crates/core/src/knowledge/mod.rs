@@ -6,6 +6,7 @@ mod constructs;
 mod credentials;
 mod customs;
 mod date;
+mod drafts;
 mod forges;
 mod format;
 mod grammar;
@@ -27,6 +28,7 @@ pub use constructs::{ActionConstruct, Code, Construct};
 pub use credentials::Credential;
 pub use customs::{Consequence, Customs, HostedMachine, RetiredCommand, Safe, Scope};
 pub use date::Date;
+pub use drafts::{SetUp, SignIn, SiteHost, Toolchain, WantedVariable};
 pub use forges::{Forges, Interface, PagesHost};
 pub use format::{FormatData, Host, Run, RunValues, WordsOf};
 pub use grammar::{Contexts, Declared, EventEntry, FilterEntry, Grammar, Names, PlaceEntry, Takes};
@@ -106,6 +108,10 @@ parts! {
     programs: programs::Programs = PROGRAMS;
     /// Hosts' files and runtimes' files.
     hostings: sites::Hostings = HOSTING;
+    /// Hosts that a drafted pipeline can put a site on.
+    hosts: drafts::Hosts = HOSTS;
+    /// Toolchains that drafted pipelines are made with.
+    toolchains: drafts::Toolchains = TOOLCHAINS;
 }
 
 #[cfg(test)]

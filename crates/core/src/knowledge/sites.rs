@@ -81,6 +81,9 @@ pub struct Generator {
     pub caches: List<Word>,
     pub base_from_homepage: bool,
     pub public_prefixes: List<Word>,
+    pub toolchain: Option<Word>,
+    pub draft_command: Option<Word>,
+    pub draft_output: Option<Word>,
 }
 
 /// A setting with a value.

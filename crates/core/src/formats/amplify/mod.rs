@@ -1,5 +1,6 @@
 //! `amplify.yml`: one app or several in a repository, each built and put online by the service itself.
 
+mod draft;
 mod form;
 mod places;
 mod read;
@@ -13,6 +14,7 @@ use super::phased::{self, Words};
 use super::{Claim, Format, Reading, Spot, Texts};
 use crate::carrier::Tree;
 use crate::case::Case;
+use crate::draft::Drafter;
 use crate::finding::Mend;
 use crate::knowledge::{self, Customs, FormatData};
 use crate::pen::Ask;
@@ -60,6 +62,10 @@ impl Format for Amplify {
         let frontend = |node| tree.value(node, "frontend").is_some_and(|part| tree.get(part, "phases").is_some());
         let of_list = tree.value(root, "applications").map(|list| tree.items(list)).unwrap_or_default();
         frontend(root) || of_list.iter().any(|one| frontend(*one))
+    }
+
+    fn drafter(&self) -> Option<&'static dyn Drafter> {
+        Some(&draft::Draft)
     }
 
     fn read(&self, texts: &Texts<'_>) -> Reading {

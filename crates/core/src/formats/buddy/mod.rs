@@ -1,6 +1,7 @@
 //! `buddy.yml` and `.buddy/*.yml`: pipelines of actions that share one file system, which stays from run to run.
 
 mod actions;
+mod draft;
 mod form;
 mod pen;
 mod places;
@@ -12,6 +13,7 @@ mod tests;
 use super::{Claim, Format, Reading, Spot, Texts};
 use crate::carrier::{NodeId, Tree};
 use crate::case::Case;
+use crate::draft::Drafter;
 use crate::finding::Mend;
 use crate::knowledge::{self, FormatData};
 use crate::pen::Ask;
@@ -54,6 +56,10 @@ impl Format for Buddy {
 
     fn fits(&self, tree: &Tree) -> bool {
         pipelines(tree).iter().any(|one| tree.get(*one, "pipeline").is_some() && tree.get(*one, "actions").is_some())
+    }
+
+    fn drafter(&self) -> Option<&'static dyn Drafter> {
+        Some(&draft::Draft)
     }
 
     fn read(&self, texts: &Texts<'_>) -> Reading {

@@ -1,5 +1,6 @@
 //! `buildspec.yml`: phases of commands in a fixed order, and the artifact that they leave.
 
+mod draft;
 mod form;
 mod phases;
 mod places;
@@ -14,9 +15,15 @@ use super::phased::{self, Words};
 use super::{Claim, Format, Reading, Spot, Texts};
 use crate::carrier::Tree;
 use crate::case::Case;
+use crate::draft::Drafter;
 use crate::finding::Mend;
 use crate::knowledge::{self, FormatData};
 use crate::pen::Ask;
+
+/// The phases of a drafted build whose folder others put online.
+pub(super) fn draft_phases(paper: &mut crate::draft::Paper, plan: &crate::draft::Plan<'_>) {
+    draft::phases(paper, plan, None);
+}
 
 /// The format.
 pub(super) const FORMAT: &dyn Format = &Buildspec;
@@ -59,6 +66,10 @@ impl Format for Buildspec {
         let Some(root) = tree.documents.first().copied() else { return false };
         let phases = tree.value(root, "phases");
         tree.get(root, "version").is_some() && phases.is_some_and(|phases| !tree.pairs(phases).is_empty())
+    }
+
+    fn drafter(&self) -> Option<&'static dyn Drafter> {
+        Some(&draft::Draft)
     }
 
     fn read(&self, texts: &Texts<'_>) -> Reading {

@@ -1,6 +1,7 @@
 //! `cloudbuild.yaml`, `.yml` and `.json`: steps in images of their own, which share one folder and nothing else.
 
 mod dollars;
+mod draft;
 mod form;
 mod limits;
 mod pen;
@@ -14,6 +15,7 @@ mod tests;
 use super::{Claim, Format, Reading, Spot, Texts};
 use crate::carrier::Tree;
 use crate::case::Case;
+use crate::draft::Drafter;
 use crate::finding::Mend;
 use crate::knowledge::{self, FormatData};
 use crate::pen::Ask;
@@ -51,6 +53,10 @@ impl Format for CloudBuild {
 
     fn fits(&self, tree: &Tree) -> bool {
         places::fits(tree)
+    }
+
+    fn drafter(&self) -> Option<&'static dyn Drafter> {
+        Some(&draft::Draft)
     }
 
     fn read(&self, texts: &Texts<'_>) -> Reading {

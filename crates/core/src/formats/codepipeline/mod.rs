@@ -5,6 +5,7 @@ mod actions;
 mod apps;
 mod buckets;
 mod code;
+mod draft;
 mod form;
 mod jobs;
 mod pen;
@@ -19,6 +20,7 @@ mod values;
 use super::{Claim, Format, Reading, Spot, Texts, Wanted};
 use crate::carrier::{Copies, Tree};
 use crate::case::Case;
+use crate::draft::Drafter;
 use crate::finding::Mend;
 use crate::knowledge::{self, FormatData};
 use crate::pen::Ask;
@@ -76,6 +78,10 @@ impl Format for CodePipeline {
 
     fn runs_parts(&self) -> bool {
         true
+    }
+
+    fn drafter(&self) -> Option<&'static dyn Drafter> {
+        Some(&draft::Draft)
     }
 
     fn read(&self, texts: &Texts<'_>) -> Reading {

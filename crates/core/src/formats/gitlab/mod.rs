@@ -2,6 +2,7 @@
 
 mod around;
 mod choices;
+mod draft;
 mod form;
 mod merge;
 mod pen;
@@ -11,6 +12,7 @@ mod read;
 use super::{Claim, Format, Reading, Spot, Texts, Wanted};
 use crate::carrier::Tree;
 use crate::case::Case;
+use crate::draft::Drafter;
 use crate::finding::Mend;
 use crate::knowledge::{self, FormatData};
 use crate::pen::Ask;
@@ -51,6 +53,10 @@ impl Format for Gitlab {
 
     fn wants(&self, text: &str) -> Vec<Wanted> {
         read::includes(text)
+    }
+
+    fn drafter(&self) -> Option<&'static dyn Drafter> {
+        Some(&draft::Draft)
     }
 
     fn read(&self, texts: &Texts<'_>) -> Reading {

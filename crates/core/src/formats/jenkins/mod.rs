@@ -1,6 +1,7 @@
 //! The declarative `Jenkinsfile`: stages of steps that share the workspace of their agent.
 
 mod agents;
+mod draft;
 mod environment;
 mod form;
 mod language;
@@ -20,6 +21,7 @@ mod when;
 use super::{Claim, Format, Reading, Spot, Texts};
 use crate::carrier::{Copies, Tree};
 use crate::case::Case;
+use crate::draft::Drafter;
 use crate::finding::Mend;
 use crate::knowledge::{self, FormatData};
 use crate::pen::Ask;
@@ -68,6 +70,10 @@ impl Format for Jenkins {
     fn fits(&self, tree: &Tree) -> bool {
         let pipeline = tree.documents.first().and_then(|root| tree.value(*root, "pipeline"));
         pipeline.is_some_and(|pipeline| tree.get(pipeline, "stages").is_some() && tree.get(pipeline, "agent").is_some())
+    }
+
+    fn drafter(&self) -> Option<&'static dyn Drafter> {
+        Some(&draft::Draft)
     }
 
     fn read(&self, texts: &Texts<'_>) -> Reading {

@@ -2,6 +2,7 @@
 
 mod around;
 mod deploy;
+mod draft;
 mod env;
 mod form;
 mod jobs;
@@ -16,6 +17,7 @@ mod when;
 use super::{Claim, Format, Reading, Spot, Texts, Wanted};
 use crate::carrier::Tree;
 use crate::case::Case;
+use crate::draft::Drafter;
 use crate::finding::Mend;
 use crate::knowledge::{self, FormatData};
 use crate::pen::Ask;
@@ -57,6 +59,10 @@ impl Format for Travis {
 
     fn wants(&self, _: &str) -> Vec<Wanted> {
         data().list("looked-for").iter().map(|path| Wanted::Look((*path).to_owned())).collect()
+    }
+
+    fn drafter(&self) -> Option<&'static dyn Drafter> {
+        Some(&draft::Draft)
     }
 
     fn read(&self, texts: &Texts<'_>) -> Reading {

@@ -1,5 +1,6 @@
 //! `.github/workflows/*.yml` and its kin, and the composite actions of the repository.
 
+mod draft;
 mod pen;
 mod places;
 mod read;
@@ -7,6 +8,7 @@ mod read;
 use super::{Claim, Format, Reading, Spot, Texts};
 use crate::carrier::{NodeId, Tree};
 use crate::case::Case;
+use crate::draft::Drafter;
 use crate::finding::Mend;
 use crate::form::{self, FormIssue};
 use crate::knowledge::{self, FormatData};
@@ -45,6 +47,10 @@ impl Format for Workflow {
         let jobs = tree.value(root, "jobs").map(|jobs| tree.pairs(jobs)).unwrap_or_default();
         let is_job = |node: NodeId| ["runs-on", "uses", "steps"].iter().any(|key| tree.get(node, key).is_some());
         tree.get(root, "on").is_some() && jobs.iter().any(|(_, job)| is_job(*job))
+    }
+
+    fn drafter(&self) -> Option<&'static dyn Drafter> {
+        Some(&draft::Draft)
     }
 
     fn read(&self, texts: &Texts<'_>) -> Reading {

@@ -107,6 +107,21 @@ publish:
   script:
     - npx netlify deploy --prod --dir dist
 ",
+        r"
+== dulk.toml
+[forge]
+secrets = []
+variables = []
+== buildspec.yml
+version: 0.2
+env:
+  secrets-manager:
+    NETLIFY_AUTH_TOKEN: timetable/publishing
+phases:
+  build:
+    commands:
+      - npx netlify deploy --prod --dir dist
+",
     ],
     check,
 };

@@ -143,6 +143,7 @@ fn lacking<'c>(case: &'c Case<'_>) -> Vec<(usize, usize, &'c WantedCredential)> 
                 let layers = case.layers(job, step);
                 let given = wanted.variables.iter().any(|name| {
                     layers.iter().any(|layer| layer.get(name).is_some())
+                        || of_job.is_handed(name)
                         || assigned(&of_job.steps[step], name)
                         || case.is_held_for(job, name)
                         || signed_in_before(case, job, step, name)

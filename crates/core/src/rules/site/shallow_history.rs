@@ -2,10 +2,9 @@
 
 use crate::case::{Case, at};
 use crate::effects::Effect;
-use crate::facts::config::{Found, Setting, Value};
-use crate::facts::config_near;
+use crate::facts::reads_history;
 use crate::finding::{Findings, Severity};
-use crate::knowledge::{self, Generator};
+use crate::knowledge;
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
 use crate::text::Place;
@@ -93,7 +92,8 @@ fn check(case: &Case<'_>, out: &mut Findings) {
                 Effect::Build { generator, dir: Some(dir), .. } => {
                     let known = knowledge::generators().get(generator).filter(|_| case.has_own_root(job, step));
                     let (Some((place, checkout)), Some(known)) = (shallow, known) else { continue };
-                    let Some((reads, name)) = reads_history(case, known, dir).filter(|_| !fetches_more(case, job, step)) else {
+                    let Some((reads, name)) = reads_history(case.facts, known, dir).filter(|_| !fetches_more(case, job, step))
+                    else {
                         continue;
                     };
                     let told = if place == checkout {
@@ -110,56 +110,6 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             }
         }
     }
-}
-
-/// The setting of a generator by which it reads git's history.
-fn reads_history<'c>(case: &'c Case<'_>, generator: &'c Generator, dir: &str) -> Option<(Place, &'c str)> {
-    let (file, setting) = config_near(case.facts, generator, dir)?;
-    let place = |setting: &Setting| Place { file: *file, span: setting.span };
-    for name in generator.history_settings {
-        if let Found::Here(found) = setting.find(name)
-            && found.value == Value::Bool(true)
-        {
-            return Some((key_of(setting, name).map_or(place(found), |span| Place { file: *file, span }), name));
-        }
-    }
-    let texts = setting.texts();
-    generator.history_plugins.iter().find_map(|name| {
-        let by_text = texts.iter().find(|(text, _)| text == name).map(|(_, span)| *span);
-        let span = by_text.or_else(|| key_anywhere(setting, name))?;
-        Some((Place { file: *file, span }, *name))
-    })
-}
-
-/// Where the last name of a dotted path stands.
-fn key_of(setting: &Setting, path: &str) -> Option<crate::text::Span> {
-    let (before, last) = path.rsplit_once('.').map_or((None, path), |(before, last)| (Some(before), last));
-    let map = match before {
-        Some(before) => match setting.find(before) {
-            Found::Here(map) => map,
-            _ => return None,
-        },
-        None => setting,
-    };
-    map.entries().iter().find(|(name, ..)| name == last).map(|(_, span, _)| *span)
-}
-
-/// Where a name stands as a key, at any depth.
-fn key_anywhere(setting: &Setting, wanted: &str) -> Option<crate::text::Span> {
-    let mut open = vec![setting];
-    while let Some(setting) = open.pop() {
-        match &setting.value {
-            Value::Map { entries, .. } => {
-                if let Some((_, span, _)) = entries.iter().find(|(name, ..)| name == wanted) {
-                    return Some(*span);
-                }
-                open.extend(entries.iter().map(|(.., inner)| inner));
-            }
-            Value::List(items) => open.extend(items),
-            _ => {}
-        }
-    }
-    None
 }
 
 /// A command before the build fetches more of the history.
