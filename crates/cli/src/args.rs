@@ -2,11 +2,12 @@
 
 use std::path::PathBuf;
 
+use clap::builder::PossibleValuesParser;
 use clap::error::ErrorKind;
 use clap::parser::ValueSource;
 use clap::{CommandFactory, FromArgMatches, Parser, Subcommand, ValueEnum};
 use dulk_core::finding::Severity;
-use dulk_core::knowledge::Date;
+use dulk_core::knowledge::{Date, hosts};
 
 /// Tells, before the push, whether the CI pipeline files of this repository will build the site and publish it.
 ///
@@ -299,8 +300,8 @@ pub struct DraftOptions {
     /// A format, such as workflow or gitlab, or the path of the file; without it, what the repository gives away
     #[arg(long = "for", value_name = "FORMAT")]
     pub format: Option<String>,
-    /// A host, such as pages, netlify, s3 or ssh; without it, what the repository gives away
-    #[arg(long = "to", value_name = "HOST")]
+    /// A host; without it, what the repository gives away
+    #[arg(long = "to", value_name = "HOST", value_parser = PossibleValuesParser::new(hosts().host.iter().map(|host| host.id)))]
     pub host: Option<String>,
     /// Put the file where it belongs; never over one that is there
     #[arg(long)]

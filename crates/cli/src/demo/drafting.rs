@@ -33,7 +33,9 @@ pub fn run(today: Date, screen: &mut Screen) -> anyhow::Result<Outcome> {
     create(&root, &drafted.path, &drafted.text).map_err(anyhow::Error::msg)?;
     let lines = drafted.text.lines().count();
     screen.line("");
-    screen.line(&format!("{}  {} is written, {lines} lines.", styled(BOLD, "dulk draft --write"), drafted.path));
+    screen.line(&format!("{}  {} is written, {lines} lines. It begins so:", styled(BOLD, "dulk draft --write"), drafted.path));
+    screen.line("");
+    drafted.text.lines().take_while(|line| !line.is_empty()).for_each(|line| screen.line(&format!("  {line}")));
     screen.line("");
     let checked = Checked::kept(&root, today)?;
     let project = checked.snapshot.project();

@@ -10,6 +10,7 @@ mod cloud;
 mod cloudbuild;
 mod code_extension;
 mod demo;
+mod draft;
 mod editor;
 mod endings;
 mod everywhere;

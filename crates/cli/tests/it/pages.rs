@@ -121,6 +121,11 @@ fn the_guide_shows_what_the_program_says() {
 }
 
 #[test]
+fn the_page_on_a_first_pipeline_shows_what_the_program_says() {
+    holds("draft.md");
+}
+
+#[test]
 fn the_page_on_asking_the_forge_shows_what_the_program_says() {
     holds("forge.md");
 }

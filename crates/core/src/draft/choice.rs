@@ -111,9 +111,8 @@ fn usual_host(facts: &Facts, format: &dyn Format, path: &str) -> (&'static SiteH
     }
     let own = format.drafter().map_or("", |drafter| drafter.usual_host(path));
     let host = hosts().get(own).or_else(|| hosts_of(format, path).into_iter().next()).unwrap_or(&hosts().host[0]);
-    let others: Vec<&str> = hosts_of(format, path).into_iter().map(|host| host.id).filter(|id| *id != host.id).collect();
-    let more = if others.is_empty() { String::new() } else { format!("; --to takes {} as well", others.join(", ")) };
-    (host, Some(format!("nothing here tells where the site goes{more}")))
+    let has_others = hosts_of(format, path).len() > 1;
+    (host, has_others.then(|| "nothing here tells where the site goes; --to takes another".to_owned()))
 }
 
 /// The hosts that a file at a path can reach.
@@ -139,7 +138,7 @@ pub fn fits(format: &dyn Format, path: &str, host: &SiteHost) -> Result<(), Refu
         drafted().filter(|other| reaches(*other, usual_path(*other), host)).map(|other| other.id()).collect();
     let others: Vec<&str> = hosts_of(format, path).iter().map(|host| host.id).collect();
     Err(Refused(format!(
-        "dulk has no way from {path} to {}: --for {} has one, and from this file --to {}",
+        "no draft goes from {path} to {}: one --for {} does, and from this file --to {}",
         host.name,
         listed_choice(&reaching),
         listed_choice(&others)

@@ -6,13 +6,16 @@ mod choice;
 mod packages;
 mod paper;
 mod plan;
+mod publishing;
 mod tools;
+mod work;
 
 use std::fmt;
 
 pub use choice::{Chosen, choose, fits, hosts_of, usual_path};
 pub use paper::{Head, Paper, in_shell, in_yaml};
-pub use plan::{Command, Kept, Plan, Publishing, Way};
+pub use plan::{Command, Kept, Plan};
+pub use publishing::{Publishing, Way};
 pub use tools::Tooling;
 
 use crate::facts::Facts;

@@ -187,3 +187,79 @@ pub fn in_shell(word: &str) -> String {
     let tame = |c: char| c.is_alphanumeric() || matches!(c, '.' | '/' | '_' | '-' | '=' | ':' | '@' | '+' | ',');
     if !word.is_empty() && word.chars().all(tame) { word.to_owned() } else { format!("'{}'", word.replace('\'', r"'\''")) }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::{Paper, in_shell, in_yaml};
+    use crate::carrier::parse;
+
+    #[test]
+    fn what_is_written_as_a_scalar_is_read_as_the_same_text() {
+        for text in [
+            "npm ci",
+            "24",
+            "3.10",
+            "true",
+            "no",
+            "null",
+            "",
+            " ",
+            "a: b",
+            "a #b",
+            "- a",
+            "*a",
+            "&a",
+            "'a'",
+            "\"a\"",
+            "a'b",
+            "{a}",
+            "[a]",
+            "@a",
+            "%a",
+            "!a",
+            "|",
+            "a:",
+            "~",
+            "a\tb",
+            "1e3",
+            "--option",
+            "-",
+            "? a",
+            "$VAR && x",
+            "(cd a && b)",
+            "github.ref == 'refs/heads/main'",
+        ] {
+            let written = format!("key: {}\n", in_yaml(text));
+            let tree = parse(&written);
+            let node = tree.value(tree.documents[0], "key").expect("a value");
+            assert_eq!(tree.scalar(node), Some(text), "{written}");
+            assert!(!tree.is_null(node), "{written}");
+        }
+    }
+
+    #[test]
+    fn a_number_stays_a_text_and_a_word_of_the_shell_one_word() {
+        assert_eq!((in_yaml("3.10").as_str(), in_yaml("main").as_str()), ("'3.10'", "main"));
+        for (word, wanted) in [("dist", "dist"), ("my site", "'my site'"), ("it's", r"'it'\''s'"), ("$(x)", "'$(x)'"), ("", "''")]
+        {
+            assert_eq!(in_shell(word), wanted);
+        }
+    }
+
+    #[test]
+    fn a_comment_is_no_wider_than_it_may_be_and_ends_no_line() {
+        let mut paper = Paper::yaml();
+        paper.block("jobs:", |paper| paper.comment(&format!("one\ntwo {}", "word ".repeat(40).trim_end())));
+        let text = paper.finish();
+        assert!(text.lines().all(|line| line.chars().count() <= 100), "{text}");
+        assert!(text.lines().skip(1).all(|line| line.starts_with("  # ")), "{text}");
+    }
+
+    #[test]
+    fn a_block_without_anything_in_it_is_left_out() {
+        let mut paper = Paper::yaml();
+        paper.optional_block("with:", |_| {});
+        paper.optional_block("env:", |paper| paper.line("A: b"));
+        assert_eq!(paper.finish(), "env:\n  A: b\n");
+    }
+}

@@ -27,7 +27,7 @@ impl Drafter for Draft {
         };
         paper.head(plan, &head);
         paper.block("- pipeline: \"Site\"", |paper| {
-            paper.comment("A push to this branch goes live.");
+            paper.comment("A push to this branch goes live. Runs of a pipeline wait for each other.");
             paper.block("events:", |paper| {
                 paper.line("- type: \"PUSH\"");
                 paper.block("  refs:", |paper| paper.line(format!("  - {}", in_quotes(&format!("refs/heads/{}", plan.branch)))));
@@ -44,8 +44,7 @@ fn actions(paper: &mut Paper, plan: &Plan<'_>, publishing: &Publishing) {
     if !lines.is_empty() {
         action(paper, ("Build", &plan.image()), &lines);
     }
-    let packages = (!plan.host.packages.is_empty())
-        .then(|| format!("apt-get update && apt-get install -y --no-install-recommends {}", plan.host.packages.join(" ")));
+    let packages = plan.system_packages(false);
     let publish: Vec<String> = packages.into_iter().chain(publishing.commands.iter().cloned()).collect();
     let image = plan.publishing_tool().and_then(|tool| tool.image()).unwrap_or_default();
     action(paper, ("Publish", &image), &publish);

@@ -69,9 +69,9 @@ fn steps(paper: &mut Paper, plan: &Plan<'_>, publishing: &Publishing) {
     if !lines.is_empty() {
         step(paper, ("build", &plan.image()), &lines, |_| {});
     }
-    let packages = (!plan.host.packages.is_empty())
-        .then(|| format!("apt-get update && apt-get install -y --no-install-recommends {}", plan.host.packages.join(" ")));
+    let packages = plan.system_packages(false);
     let publish: Vec<String> = packages.into_iter().chain(publishing.commands.iter().cloned()).collect();
+    paper.comment("Builds of two pushes may run at once here: what ends last stays online.");
     let image = plan.publishing_tool().and_then(|tool| tool.image()).unwrap_or_default();
     step(paper, ("publish", &image), &publish, |paper| {
         let variables: Vec<String> = publishing.read.iter().map(|one| format!("{0}=$_{0}", one.name)).collect();

@@ -119,8 +119,7 @@ fn publish(paper: &mut Paper, plan: &Plan<'_>, publishing: &Publishing, own: boo
         });
         return;
     }
-    let packages = (!plan.host.packages.is_empty())
-        .then(|| format!("apt-get update && apt-get install -y --no-install-recommends {}", plan.host.packages.join(" ")));
+    let packages = plan.system_packages(false);
     let script: Vec<String> = packages.into_iter().chain(publishing.commands.iter().cloned()).collect();
     paper.list("script", &script);
 }

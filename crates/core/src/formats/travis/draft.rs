@@ -98,9 +98,7 @@ fn deploy(paper: &mut Paper, plan: &Plan<'_>, publishing: &Publishing) {
     } else {
         paper.line("provider: script");
         paper.line("edge: true");
-        let packages = (!plan.host.packages.is_empty() && !plan.host.on_runner).then(|| {
-            format!("sudo apt-get update && sudo apt-get install -y --no-install-recommends {}", plan.host.packages.join(" "))
-        });
+        let packages = plan.system_packages(true).filter(|_| !plan.host.on_runner);
         let commands: Vec<String> = packages.into_iter().chain(publishing.commands.iter().cloned()).collect();
         paper.line(format!("script: {}", in_yaml(&commands.join(" && "))));
     }

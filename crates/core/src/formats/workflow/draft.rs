@@ -60,8 +60,8 @@ impl Drafter for Draft {
         paper.block("permissions:", |paper| paper.line("contents: read"));
         paper.gap();
         paper.block("jobs:", |paper| {
-            let write = Write { plan, publishing: &publishing };
-            if self.has_own_ways(path) {
+            let write = Write { plan, publishing: &publishing, is_home: self.has_own_ways(path) };
+            if write.is_home {
                 paper.block("build:", |paper| write.build(paper, by_itself));
                 paper.gap();
                 paper.block("publish:", |paper| write.publish(paper, by_itself));
@@ -102,6 +102,8 @@ enum Done {
 struct Write<'p> {
     plan: &'p Plan<'p>,
     publishing: &'p Publishing,
+    /// The forge is the one of the format's own pages; on others the machines' user is root, without sudo.
+    is_home: bool,
 }
 
 impl Write<'_> {
@@ -156,9 +158,7 @@ impl Write<'_> {
             {
                 self.set_up_for_publishing(paper, true);
             }
-            if !self.plan.host.packages.is_empty() {
-                let install =
-                    format!("apt-get update && apt-get install -y --no-install-recommends {}", self.plan.host.packages.join(" "));
+            if let Some(install) = self.plan.system_packages(false) {
                 paper.line(format!("- if: {condition}"));
                 paper.line(format!("  run: {install}"));
             }
@@ -193,7 +193,7 @@ impl Write<'_> {
         let mut done = Done::Nothing;
         for tool in &plan.tools {
             let Some(set_up) = data().set_up.get(tool.tool.id) else {
-                tool.fetch(true).into_iter().for_each(|command| run(paper, &Command::at_root(command)));
+                tool.fetch(self.is_home).into_iter().for_each(|command| run(paper, &Command::at_root(command)));
                 continue;
             };
             if tool.tool.id == "node" {
@@ -314,9 +314,7 @@ impl Write<'_> {
             paper.line("name: site");
             paper.line(format!("path: {}", in_yaml(&plan.output)));
         });
-        if !plan.host.packages.is_empty() && !plan.host.on_runner {
-            let install = format!("sudo apt-get install -y --no-install-recommends {}", plan.host.packages.join(" "));
-            run(paper, &Command::at_root("sudo apt-get update"));
+        if let Some(install) = plan.system_packages(true).filter(|_| !plan.host.on_runner) {
             run(paper, &Command::at_root(install));
         }
         if let Some(sign_in) = self.publishing.sign_in {
