@@ -25,7 +25,9 @@ impl<'f> Packages<'f> {
     pub fn of(facts: &'f Facts, dir: &str) -> Option<Self> {
         let (dir, package) = facts.packages.get_key_value(dir).map(|(dir, package)| (dir.as_str(), package))?;
         let locks = lockfiles(facts, dir);
-        let asked = package.manager.as_ref().and_then(|(text, _)| text.split('@').next());
+        let above = locks.first().map(|(_, path)| path.rsplit_once('/').map_or("", |(folder, _)| folder));
+        let above = above.and_then(|folder| facts.packages.get(folder)).and_then(|package| package.manager.as_ref());
+        let asked = package.manager.as_ref().or(above).and_then(|(text, _)| text.split('@').next());
         let lock = locks.iter().find(|(id, _)| Some(*id) == asked).or(locks.first());
         let id = lock.map(|(id, _)| *id).or(asked).unwrap_or("npm");
         let is_disputed = asked.is_none() && locks.iter().any(|(other, _)| Some(*other) != lock.map(|(id, _)| *id));
@@ -40,7 +42,9 @@ impl<'f> Packages<'f> {
 
     /// `packageManager`, when it names a version of this manager.
     fn named_version(&self) -> Option<&str> {
-        let (text, _) = self.package.manager.as_ref()?;
+        // In a workspace the package above all says it.
+        let above = || self.facts.packages.get(self.root()).and_then(|package| package.manager.as_ref());
+        let (text, _) = self.package.manager.as_ref().or_else(above)?;
         let (name, version) = text.split_once('@')?;
         let version = version.split('+').next().unwrap_or(version);
         (name == self.manager.id).then_some(version)

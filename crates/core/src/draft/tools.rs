@@ -50,7 +50,8 @@ fn wanted(facts: &Facts, id: &str, dir: &str) -> Option<(Option<String>, String)
     if let Some(runtime) = here(dir).or_else(|| here("")) {
         return Some((as_number(&runtime.version, id), runtime.path.clone()));
     }
-    let (folder, package) = facts.package_for(dir).filter(|_| id == "node")?;
+    let asking = |folder: &str| facts.package_for(folder).filter(|(_, package)| package.node.is_some());
+    let (folder, package) = asking(dir).or_else(|| asking("")).filter(|_| id == "node")?;
     let (range, _) = package.node.as_ref()?;
     let path = if folder.is_empty() { "package.json".to_owned() } else { format!("{folder}/package.json") };
     // A range without an end takes the newest.

@@ -21,11 +21,18 @@ impl Plan<'_> {
         let (arguments, variable) = match &base {
             Base::Option(option) => (option.clone(), String::new()),
             Base::Variable(variable) => (String::new(), format!("{variable} ")),
-            Base::Fits | Base::Asked(_) => (String::new(), String::new()),
+            Base::Fits | Base::Asked(_) | Base::Unknown(_) => (String::new(), String::new()),
         };
-        if let Base::Asked(path) = &base {
-            let name = self.generator.map_or("the generator", |generator| generator.id);
-            self.asks.push(format!("The host serves the site below {path}, and the configuration of {name} does not say so."));
+        let name = self.generator.map_or("the generator", |generator| generator.id);
+        match &base {
+            Base::Asked(path) => {
+                self.asks
+                    .push(format!("The host serves the site below {path}, and the configuration of {name} does not say so."));
+            }
+            Base::Unknown(path) => {
+                self.asks.push(format!("The host serves the site below {path}; see that the configuration of {name} says so."));
+            }
+            Base::Fits | Base::Option(_) | Base::Variable(_) => {}
         }
         let named = self.facts.settings.site.output.as_ref().map(|named| named.name.clone());
         match (site, Packages::of(self.facts, &self.dir)) {

@@ -51,6 +51,7 @@ pub struct Generator {
     pub output_variable: Option<Word>,
     pub base_options: List<Word>,
     pub base_settings: List<Word>,
+    pub base_without_slash: bool,
     pub inner_folders: List<Word>,
     pub own_folders: List<Word>,
     pub one_folder: bool,

@@ -1,6 +1,6 @@
 //! A drafted `.gitlab-ci.yml`: a job that tests and builds, and one that publishes.
 
-use crate::draft::{Command, Drafter, Head, Paper, Plan, Publishing, Way, in_yaml};
+use crate::draft::{Command, Drafter, Head, Paper, Plan, Publishing, Way, in_shell, in_yaml};
 
 /// What drafts it.
 #[derive(Debug)]
@@ -102,17 +102,13 @@ fn publish(paper: &mut Paper, plan: &Plan<'_>, publishing: &Publishing, own: boo
     paper.block("rules:", |paper| paper.line("- if: $CI_COMMIT_BRANCH == $CI_DEFAULT_BRANCH"));
     paper.comment("One publish at a time.");
     paper.line("resource_group: publish");
-    if own && plan.output != "public" {
-        paper.comment("The built folder comes from the job before; nothing else has to be here.");
-        paper.block("variables:", |paper| paper.line("GIT_STRATEGY: none"));
-    }
     if own {
-        let script = if plan.output == "public" {
-            "ls public".to_owned()
+        if plan.output == "public" {
+            paper.list("script", &["ls public"]);
         } else {
-            format!("mv {} public", crate::draft::in_shell(&plan.output))
-        };
-        paper.list("script", &[script]);
+            paper.comment("Where the sources have a folder of this name, it makes way for the built one.");
+            paper.list("script", &["rm -rf public".to_owned(), format!("mv {} public", in_shell(&plan.output))]);
+        }
         paper.block("artifacts:", |paper| {
             paper.short_list("paths", &["public/"]);
             paper.line("expire_in: 1 week");
