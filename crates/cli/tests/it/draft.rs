@@ -116,6 +116,11 @@ fn names_with_odd_characters_stay_what_they_are_in_every_format() {
         assert_eq!(ran.code, Some(0), "{format}: {}", ran.err);
         assert!(!ran.err.contains("form."), "{format}: {}", ran.err);
     }
+    let hostile = r#"{"packageManager": "pnpm@1; touch gone", "scripts": {"site; touch gone": "vite build"}, "devDependencies": {"vite": "7"}}"#;
+    let ran = House::with_git(&[("package.json", hostile), ("pnpm-lock.yaml", "lockfileVersion: '9.0'")])
+        .dulk(&["draft", "--for", "gitlab"]);
+    assert!(ran.out.contains("pnpm run 'site; touch gone'") && ran.out.contains("pnpm@10"), "{}{}", ran.out, ran.err);
+    assert_eq!(ran.out.matches("touch gone").count(), 1, "{}", ran.out);
     let broken = "bro\u{7}ken/package.json";
     let ran = House::with_git(&[(broken, PACKAGE)]).dulk(&["draft"]);
     assert_eq!((ran.code, ran.out.as_str()), (Some(2), ""), "{}", ran.err);

@@ -64,7 +64,7 @@ pub(super) fn of(facts: &Facts, generator: &Generator, dir: &str, host: &SiteHos
         return Base::Option(format!("{option}={}", in_shell(&told)));
     }
     match generator.base_variable {
-        Some(name) => Base::Variable(format!("{name}={}", path.trim_end_matches('/'))),
+        Some(name) => Base::Variable(format!("{name}={}", in_shell(path.trim_end_matches('/')))),
         None => Base::Asked(path),
     }
 }

@@ -1,6 +1,7 @@
 //! How the packages of a package.json are installed, tested and built with.
 
-use super::plan::{Command, Kept};
+use super::in_shell;
+use super::plan::{Command, Kept, below};
 use crate::effects::built_by_scripts;
 use crate::facts::{Facts, Package, Recognised, lockfiles, major_of};
 use crate::knowledge::{Manager, managers};
@@ -47,16 +48,18 @@ impl<'f> Packages<'f> {
         let (text, _) = self.package.manager.as_ref().or_else(above)?;
         let (name, version) = text.split_once('@')?;
         let version = version.split('+').next().unwrap_or(version);
-        (name == self.manager.id).then_some(version)
+        // It goes into a command.
+        let is_version = version.chars().all(|c| c.is_ascii_alphanumeric() || matches!(c, '.' | '-'));
+        (name == self.manager.id && is_version).then_some(version)
     }
 
     /// The manager's version is an old one that takes other words.
     fn is_old(&self) -> bool {
         let Some(until) = self.manager.old_until else { return false };
-        let new_settings = format!("{}{}rc.yml", if self.root().is_empty() { "." } else { "/." }, self.manager.id);
+        let new_settings = below(self.root(), &format!(".{}rc.yml", self.manager.id));
         match self.named_version().and_then(major_of) {
             Some(major) => major < until,
-            None => self.facts.has_file(&format!("{}{new_settings}", self.root())) != Some(true),
+            None => self.facts.has_file(&new_settings) != Some(true),
         }
     }
 
@@ -97,16 +100,12 @@ impl<'f> Packages<'f> {
     pub fn kept(&self) -> Option<Kept> {
         let lockfile = self.lockfile.clone()?;
         let keeping = self.keeping();
-        let folder = if self.root().is_empty() {
-            self.manager.kept_in.to_owned()
-        } else {
-            format!("{}/{}", self.root(), self.manager.kept_in)
-        };
+        let folder = below(self.root(), self.manager.kept_in);
         keeping.map(|_| Kept { folder, key_files: vec![lockfile], word: self.manager.id })
     }
 
     fn script(&self, name: &str, arguments: &str) -> Command {
-        let run = format!("{} run {name}", self.manager.id);
+        let run = format!("{} run {}", self.manager.id, in_shell(name));
         let text = match (arguments, self.manager.options_after_name) {
             ("", _) => run,
             // Only behind `--` are options those of the script.
@@ -119,7 +118,7 @@ impl<'f> Packages<'f> {
     /// The scripts that look at the sources, and those that would need a person or a browser.
     pub fn tests(&self) -> (Vec<Command>, Vec<String>) {
         const LOOKING: [&str; 5] = ["lint", "typecheck", "type-check", "check", "test"];
-        const HELD: [&str; 8] = ["--watch", "ng test", "ng e2e", "playwright", "cypress", "karma", "--open", "dev"];
+        const HELD: [&str; 7] = ["--watch", "ng test", "ng e2e", "playwright", "cypress", "karma", "--open"];
         let (mut tests, mut left_out) = (Vec::new(), Vec::new());
         for script in LOOKING.iter().filter_map(|name| self.package.script(name)) {
             let is_empty = script.command.contains("no test specified") || script.command.trim().is_empty();

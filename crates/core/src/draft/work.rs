@@ -104,7 +104,8 @@ impl Plan<'_> {
         let (text, kept, key_file) = match (lists.iter().find_map(|name| here(name)), here("pyproject.toml")) {
             (Some(list), _) => (format!("pip install -r {}", in_shell(&list)), true, Some(list)),
             (None, Some(project)) => {
-                (format!("pip install {}", if self.dir.is_empty() { "." } else { self.dir.as_str() }), true, Some(project))
+                let folder = if self.dir.is_empty() { ".".to_owned() } else { in_shell(&format!("./{}", self.dir)) };
+                (format!("pip install {folder}"), true, Some(project))
             }
             (None, None) => {
                 let name = site.and_then(|site| site.generator.python.first().copied()).unwrap_or("");

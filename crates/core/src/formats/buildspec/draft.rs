@@ -1,7 +1,7 @@
 //! A drafted `buildspec.yml`: tests, builds, and publishes where all of that went well.
 
 use super::data;
-use crate::draft::{Command, Drafter, Head, Paper, Plan, Way, in_yaml};
+use crate::draft::{Command, Drafter, Head, Paper, Plan, Way, in_shell, in_yaml};
 
 /// What drafts it.
 #[derive(Debug)]
@@ -86,7 +86,7 @@ pub(super) fn phases(paper: &mut Paper, plan: &Plan<'_>, publish: Option<&[Strin
     let mut build = lines(&mut plan.tests.iter().chain(&plan.build));
     build.extend(publish.into_iter().flatten().cloned());
     if build.is_empty() {
-        build.push(format!("ls {}", plan.output));
+        build.push(format!("ls {}", in_shell(&plan.output)));
     }
     paper.block("build:", |paper| {
         paper.comment("A line that fails ends the build, so that nothing is published after it.");

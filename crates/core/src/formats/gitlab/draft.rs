@@ -71,7 +71,7 @@ fn build(paper: &mut Paper, plan: &Plan<'_>) {
     }
     let lines: Vec<String> = plan.fetch(false).iter().chain(plan.work(true)).map(Command::in_own_folder).collect();
     if lines.is_empty() {
-        paper.list("script", &[format!("ls {}", plan.output)]);
+        paper.list("script", &[format!("ls {}", in_shell(&plan.output))]);
     } else {
         paper.list("script", &lines);
     }

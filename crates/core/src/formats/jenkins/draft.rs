@@ -1,6 +1,6 @@
 //! A drafted `Jenkinsfile`: a stage that tests and builds, and one that publishes.
 
-use crate::draft::{Command, Drafter, Head, Paper, Plan, Publishing, Way};
+use crate::draft::{Command, Drafter, Head, Paper, Plan, Publishing, Way, in_shell};
 
 /// What drafts it.
 #[derive(Debug)]
@@ -93,7 +93,7 @@ fn build(paper: &mut Paper, plan: &Plan<'_>) {
                 run(paper, &Command { text: format!("{path}{}", command.text), dir: command.dir.clone() });
             }
             if plan.install.is_empty() && plan.build.is_empty() {
-                run(paper, &Command::at_root(format!("ls {}", plan.output)));
+                run(paper, &Command::at_root(format!("ls {}", in_shell(&plan.output))));
             }
         });
         paper.line("}");

@@ -1,7 +1,7 @@
 //! A drafted `.travis.yml`: one job that tests and builds, and a deployment after it.
 
 use super::data;
-use crate::draft::{Command, Drafter, Head, Paper, Plan, Publishing, Way, in_yaml};
+use crate::draft::{Command, Drafter, Head, Paper, Plan, Publishing, Way, in_shell, in_yaml};
 
 /// What drafts it.
 #[derive(Debug)]
@@ -52,7 +52,7 @@ impl Drafter for Draft {
         }
         // Every line of a script is run, whatever the ones before it did; the build only makes sense after the tests.
         let script: Vec<String> = plan.tests.iter().chain(&plan.build).map(Command::in_own_folder).collect();
-        let script = if script.is_empty() { format!("ls {}", plan.output) } else { script.join(" && ") };
+        let script = if script.is_empty() { format!("ls {}", in_shell(&plan.output)) } else { script.join(" && ") };
         paper.list("script", &[script]);
         paper.gap();
         paper.block("deploy:", |paper| deploy(paper, plan, &publishing));

@@ -216,7 +216,8 @@ impl Write<'_> {
         step(paper, &newest("actions/cache"), |paper| {
             paper.line(format!("path: {}", in_yaml(&kept.folder)));
             let files: Vec<String> = kept.key_files.iter().map(|file| format!("'{}'", file.replace('\'', "''"))).collect();
-            paper.line(format!("key: {}-${{{{ runner.os }}}}-${{{{ hashFiles({}) }}}}", kept.word, files.join(", ")));
+            let key = format!("{}-${{{{ runner.os }}}}-${{{{ hashFiles({}) }}}}", kept.word, files.join(", "));
+            paper.line(format!("key: {}", in_yaml(&key)));
             paper.line(format!("restore-keys: {}-${{{{ runner.os }}}}-", kept.word));
         });
         &plan.install_keeping
