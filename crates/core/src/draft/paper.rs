@@ -4,6 +4,7 @@ use crate::carrier::{Core, resolve_plain};
 
 use super::{Plan, Publishing};
 use crate::knowledge::WantedVariable;
+use crate::shown::harmless;
 
 /// Comments are no wider than this, in characters.
 const WIDTH: usize = 100;
@@ -58,8 +59,8 @@ impl Paper {
         let room = WIDTH.saturating_sub(self.step.len() * self.depth + self.sign.len() + 1 + first.len());
         let mut line = String::new();
         let mut start = first.to_owned();
-        // What comes from the repository's files never ends a comment.
-        let text: String = text.chars().map(|c| if c.is_control() { '\u{fffd}' } else { c }).collect();
+        // What comes from the repository's files never ends a comment, and hides nothing in it.
+        let text = harmless(text);
         for word in text.split(' ') {
             if !line.is_empty() && line.chars().count() + 1 + word.chars().count() > room {
                 self.line(format!("{} {start}{line}", self.sign));

@@ -4,6 +4,7 @@ use super::tools::Tooling;
 use super::{Refused, in_shell};
 use crate::facts::{Facts, Recognised, needs_server, reads_history, recognised};
 use crate::knowledge::{Generator, SiteHost};
+use crate::shown::harmless;
 use crate::text::Sources;
 
 /// A command of a shell.
@@ -133,16 +134,16 @@ impl<'f> Plan<'f> {
         Ok(plan)
     }
 
-    /// A line break in a name would be one in the file.
+    /// A line break in a name would be one in the file, and what nobody sees would be hidden there.
     fn refuse_odd_names(&self) -> Result<(), Refused> {
         let commands = [&self.install, &self.install_keeping, &self.tests, &self.build].into_iter().flatten();
         let keys = self.kept.iter().flat_map(|kept| &kept.key_files);
         let names =
             commands.flat_map(|command| [&command.text, &command.dir]).chain(keys).chain([&self.output, &self.branch, &self.dir]);
-        match names.into_iter().find(|name| name.chars().any(char::is_control)) {
-            Some(name) => {
-                Err(Refused(format!("a control character stands in {name:?}, and no file is drafted with such a name")))
-            }
+        match names.into_iter().find(|name| harmless(name) != **name) {
+            Some(name) => Err(Refused(format!(
+                "{name:?} holds a control character or one that nobody sees, and no file is drafted with it"
+            ))),
             None => Ok(()),
         }
     }
