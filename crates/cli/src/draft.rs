@@ -1,7 +1,7 @@
 //! `dulk draft`, and the offer of it where there is nothing to check.
 
 use anstyle::Style;
-use dulk_core::draft::{Chosen, Draft, choose, draft};
+use dulk_core::draft::{Chosen, Draft, choose};
 use dulk_core::finding::Finding;
 use dulk_core::knowledge::Date;
 use dulk_core::views::facts::{FactLine, Group};
@@ -24,7 +24,7 @@ pub fn run(options: &DraftOptions, today: Date, screen: &mut Screen) -> anyhow::
     let snapshot = Snapshot::of_disk(&std::env::current_dir()?, &[], None)?;
     let facts = &snapshot.repository().facts;
     let chosen = choose(facts, options.format.as_deref(), options.host.as_deref())?;
-    let drafted = draft(facts, snapshot.sources(), (chosen.format, &chosen.path), chosen.host)?;
+    let drafted = chosen.draft(facts, snapshot.sources())?;
     let path = shown(&drafted.path);
     if options.write {
         let root = &snapshot.repository().root;
@@ -81,8 +81,7 @@ pub fn offer(snapshot: &Snapshot, screen: &mut Screen) {
     seen(snapshot, screen);
     screen.line("");
     let facts = &snapshot.repository().facts;
-    let drafted = choose(facts, None, None)
-        .and_then(|chosen| draft(facts, snapshot.sources(), (chosen.format, &chosen.path), chosen.host).map(|_| chosen));
+    let drafted = choose(facts, None, None).and_then(|chosen| chosen.draft(facts, snapshot.sources()).map(|_| chosen));
     match drafted {
         Ok(chosen) => {
             let what = format!(

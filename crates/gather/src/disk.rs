@@ -168,12 +168,25 @@ pub(crate) fn new_beside(path: &Path) -> std::io::Result<tempfile::NamedTempFile
     Ok(new)
 }
 
+/// A text, whole on the disk, that is about to get a path in the same folder; without a mode it gets the usual one.
+fn whole_beside(path: &Path, text: &str, mode: Option<fs::Permissions>) -> std::io::Result<tempfile::NamedTempFile> {
+    use std::io::Write;
+    let mut new = new_beside(path)?;
+    new.write_all(text.as_bytes())?;
+    let file = new.as_file();
+    match mode {
+        Some(mode) => file.set_permissions(mode)?,
+        None => set_usual_mode(file)?,
+    }
+    file.sync_all()?;
+    Ok(new)
+}
+
 /// Puts a text in the place of a file, so that a crash leaves the old or the new one whole. The file's mode stays.
 ///
 /// # Errors
 /// When the folder cannot be written, or the file is read-only or no ordinary one; in plain words.
 pub fn replace(path: &Path, text: &str) -> Result<(), String> {
-    use std::io::Write;
     let old = fs::symlink_metadata(path).ok();
     if old.as_ref().is_some_and(|metadata| !metadata.is_file()) {
         return Err("it is no ordinary file".into());
@@ -181,20 +194,12 @@ pub fn replace(path: &Path, text: &str) -> Result<(), String> {
     if old.as_ref().is_some_and(|metadata| metadata.permissions().readonly()) {
         return Err("it is read-only".into());
     }
-    let mut new = new_beside(path).map_err(|error| plain(&error))?;
-    new.write_all(text.as_bytes()).map_err(|error| plain(&error))?;
-    let file = new.as_file();
-    match old {
-        Some(metadata) => file.set_permissions(metadata.permissions()).map_err(|error| plain(&error))?,
-        None => set_usual_mode(file).map_err(|error| plain(&error))?,
-    }
-    file.sync_all().map_err(|error| plain(&error))?;
+    let new = whole_beside(path, text, old.map(|metadata| metadata.permissions())).map_err(|error| plain(&error))?;
     new.persist(path).map(drop).map_err(|error| plain(&error.error))
 }
 
 /// Puts a new file below a root, with the folders on the way to it. Nothing that is there is written over.
 pub(crate) fn create(root: &Path, name: &str, text: &str) -> Result<(), String> {
-    use std::io::Write;
     let path = root.join(name);
     if fs::symlink_metadata(&path).is_ok() {
         return Err("it is there already".into());
@@ -209,10 +214,7 @@ pub(crate) fn create(root: &Path, name: &str, text: &str) -> Result<(), String> 
         }
     }
     fs::create_dir_all(root.join(folder)).map_err(|error| plain(&error))?;
-    let mut new = new_beside(&path).map_err(|error| plain(&error))?;
-    new.write_all(text.as_bytes()).map_err(|error| plain(&error))?;
-    set_usual_mode(new.as_file()).map_err(|error| plain(&error))?;
-    new.as_file().sync_all().map_err(|error| plain(&error))?;
+    let new = whole_beside(&path, text, None).map_err(|error| plain(&error))?;
     new.persist_noclobber(&path).map(drop).map_err(|error| plain(&error.error))
 }
 

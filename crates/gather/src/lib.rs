@@ -141,7 +141,9 @@ fn read_from(
     let settings = settings(shelf, &mut sources)?;
     let pipelines = pipelines(shelf, paths, (&settings, &files), &mut sources)?;
     let mut found = Found { settings, git, ..Found::default() };
-    if let Some(list) = files.known() {
+    // Where there is no pipeline, people are told what is seen there; the hook, which looks at a commit, has nothing to ask.
+    let is_asked = !pipelines.is_empty() || (paths.is_empty() && shelf.root().is_some());
+    if let Some(list) = files.known().filter(|_| is_asked) {
         let made_of: Vec<FileId> = pipelines.iter().flat_map(|one| one.parts.iter().copied().chain([one.file])).collect();
         read_facts(list, shelf, &made_of, &mut found, &mut sources);
     }

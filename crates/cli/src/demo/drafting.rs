@@ -1,6 +1,6 @@
 //! The demo's part in which a repository without a pipeline gets one.
 
-use dulk_core::draft::{choose, draft};
+use dulk_core::draft::choose;
 use dulk_core::formats;
 use dulk_core::knowledge::Date;
 use dulk_core::views::ways;
@@ -28,8 +28,7 @@ pub fn run(today: Date, screen: &mut Screen) -> anyhow::Result<Outcome> {
     screen.line("");
     seen(&snapshot, screen);
     let facts = &snapshot.repository().facts;
-    let chosen = choose(facts, None, None)?;
-    let drafted = draft(facts, snapshot.sources(), (chosen.format, &chosen.path), chosen.host)?;
+    let drafted = choose(facts, None, None)?.draft(facts, snapshot.sources())?;
     create(&root, &drafted.path, &drafted.text).map_err(anyhow::Error::msg)?;
     let lines = drafted.text.lines().count();
     screen.line("");

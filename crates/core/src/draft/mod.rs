@@ -13,7 +13,7 @@ mod work;
 use std::fmt;
 
 pub use choice::{Chosen, choose, fits, hosts_of, usual_path};
-pub use paper::{Head, Paper, in_shell, in_yaml};
+pub use paper::{Head, Paper, in_double_quotes, in_shell, in_yaml};
 pub use plan::{Command, Kept, Plan};
 pub use publishing::{Publishing, Way};
 pub use tools::Tooling;
@@ -67,6 +67,16 @@ impl fmt::Display for Refused {
 }
 
 impl std::error::Error for Refused {}
+
+impl Chosen {
+    /// Drafts a pipeline in the chosen format for the chosen host.
+    ///
+    /// # Errors
+    /// As [`draft`].
+    pub fn draft(&self, facts: &Facts, sources: &Sources) -> Result<Draft, Refused> {
+        draft(facts, sources, (self.format, &self.path), self.host)
+    }
+}
 
 /// Drafts a pipeline that builds the repository's site and puts it on a host.
 ///

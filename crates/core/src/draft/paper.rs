@@ -170,8 +170,7 @@ pub struct Head<'h> {
 /// A text as a scalar of YAML: as it is where that is the same text, and quoted otherwise.
 pub fn in_yaml(text: &str) -> String {
     if text.chars().any(char::is_control) {
-        // Every string of JSON is one of YAML.
-        return serde_json::Value::from(text).to_string();
+        return in_double_quotes(text);
     }
     let starts_plain =
         text.starts_with(|c: char| c.is_alphanumeric() || matches!(c, '.' | '/' | '_' | '$' | '(')) || text.starts_with("--");
@@ -181,6 +180,11 @@ pub fn in_yaml(text: &str) -> String {
         && !text.contains(" #")
         && matches!(resolve_plain(text), Core::Text);
     if is_plain { text.to_owned() } else { format!("'{}'", text.replace('\'', "''")) }
+}
+
+/// A text between double quotes: every string of JSON is one of YAML.
+pub fn in_double_quotes(text: &str) -> String {
+    serde_json::Value::from(text).to_string()
 }
 
 /// A word as the shell takes it for one.

@@ -162,6 +162,16 @@ impl<'f> Plan<'f> {
         self.tools.iter().find(|known| known.tool.id == id).cloned().or_else(|| Tooling::of(self.facts, id, &self.dir))
     }
 
+    /// The image for publishing.
+    pub fn publishing_image(&self) -> String {
+        self.publishing_tool().and_then(|tool| tool.image()).unwrap_or_default()
+    }
+
+    /// Lines that build; where there are none, one that shows that the folder is there.
+    pub fn or_look(&self, lines: Vec<String>) -> Vec<String> {
+        if lines.is_empty() { vec![format!("ls {}", in_shell(&self.output))] } else { lines }
+    }
+
     /// The image for building, where every tool comes by an image or a download.
     pub fn image(&self) -> String {
         self.tools.first().and_then(Tooling::image).unwrap_or_default()

@@ -20,6 +20,13 @@ pub struct Publishing {
     pub sign_in: Option<&'static SignIn>,
 }
 
+impl Publishing {
+    /// The commands, behind one that brings what they need.
+    pub fn commands_behind(&self, packages: Option<String>) -> Vec<String> {
+        packages.into_iter().chain(self.commands.iter().cloned()).collect()
+    }
+}
+
 /// How a format reaches hosts.
 #[derive(Debug, Default)]
 pub struct Way {

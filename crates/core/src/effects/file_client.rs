@@ -70,19 +70,7 @@ fn deed(command: &str) -> Deed<'_> {
 fn sent(call: &Call<'_>, folder: Option<&str>) -> Effect {
     let folder =
         folder.map(|text| UploadPath { folder: join(&call.dir, text), at: call.at, written: text.to_owned(), glob: false });
-    Effect::Publish {
-        target: Target::FileServer,
-        folder,
-        artifact: None,
-        branch: None,
-        place: None,
-        creates_branch: false,
-        environment: None,
-        needs_hand_on: false,
-        inside: None,
-        laid: None,
-        serving: None,
-    }
+    Effect::publish_to((Target::FileServer, None), folder, None, None)
 }
 
 #[cfg(test)]

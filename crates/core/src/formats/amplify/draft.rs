@@ -1,6 +1,6 @@
 //! A drafted `amplify.yml`: what the host runs before it serves the folder.
 
-use crate::draft::{Command, Drafter, Head, Paper, Plan, Way, in_shell, in_yaml};
+use crate::draft::{Command, Drafter, Head, Paper, Plan, Way, in_yaml};
 
 /// What drafts it.
 #[derive(Debug)]
@@ -59,6 +59,5 @@ fn phases(paper: &mut Paper, plan: &Plan<'_>) {
         paper.block("preBuild:", |paper| paper.list("commands", &install));
     }
     let build: Vec<String> = plan.tests.iter().chain(&plan.build).map(Command::in_own_folder).collect();
-    let build = if build.is_empty() { vec![format!("ls {}", in_shell(&plan.output))] } else { build };
-    paper.block("build:", |paper| paper.list("commands", &build));
+    paper.block("build:", |paper| paper.list("commands", &plan.or_look(build)));
 }

@@ -1,6 +1,6 @@
 //! A drafted `buddy.yml`: an action that tests and builds, and one that publishes.
 
-use crate::draft::{Command, Drafter, Head, Paper, Plan, Publishing, Way};
+use crate::draft::{Command, Drafter, Head, Paper, Plan, Publishing, Way, in_double_quotes};
 
 /// What drafts it.
 #[derive(Debug)]
@@ -30,7 +30,9 @@ impl Drafter for Draft {
             paper.comment("A push to this branch goes live. Runs of a pipeline wait for each other.");
             paper.block("events:", |paper| {
                 paper.line("- type: \"PUSH\"");
-                paper.block("  refs:", |paper| paper.line(format!("  - {}", in_quotes(&format!("refs/heads/{}", plan.branch)))));
+                paper.block("  refs:", |paper| {
+                    paper.line(format!("  - {}", in_double_quotes(&format!("refs/heads/{}", plan.branch))))
+                });
             });
             paper.block("actions:", |paper| actions(paper, plan, &publishing));
         });
@@ -44,26 +46,22 @@ fn actions(paper: &mut Paper, plan: &Plan<'_>, publishing: &Publishing) {
     if !lines.is_empty() {
         action(paper, ("Build", &plan.image()), &lines);
     }
-    let packages = plan.system_packages(false);
-    let publish: Vec<String> = packages.into_iter().chain(publishing.commands.iter().cloned()).collect();
-    let image = plan.publishing_tool().and_then(|tool| tool.image()).unwrap_or_default();
+    let publish = publishing.commands_behind(plan.system_packages(false));
+    let image = plan.publishing_image();
     action(paper, ("Publish", &image), &publish);
 }
 
 fn action(paper: &mut Paper, (name, image): (&str, &str), lines: &[String]) {
     let (image, tag) = image.rsplit_once(':').unwrap_or((image, "latest"));
     let image = if image.contains('/') { image.to_owned() } else { format!("library/{image}") };
-    paper.block(format!("- action: {}", in_quotes(name)), |paper| {
+    paper.block(format!("- action: {}", in_double_quotes(name)), |paper| {
         paper.line("type: \"BUILD\"");
         paper.line("working_directory: \"/site\"");
-        paper.line(format!("docker_image_name: {}", in_quotes(&image)));
-        paper.line(format!("docker_image_tag: {}", in_quotes(tag)));
+        paper.line(format!("docker_image_name: {}", in_double_quotes(&image)));
+        paper.line(format!("docker_image_tag: {}", in_double_quotes(tag)));
         paper.block("volume_mappings:", |paper| paper.line("- \"/:/site\""));
-        paper.block("execute_commands:", |paper| lines.iter().for_each(|line| paper.line(format!("- {}", in_quotes(line)))));
+        paper.block("execute_commands:", |paper| {
+            lines.iter().for_each(|line| paper.line(format!("- {}", in_double_quotes(line))))
+        });
     });
-}
-
-/// As the service itself writes its texts; every string of JSON is one of YAML.
-fn in_quotes(text: &str) -> String {
-    serde_json::Value::from(text).to_string()
 }

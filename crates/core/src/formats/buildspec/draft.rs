@@ -1,7 +1,7 @@
 //! A drafted `buildspec.yml`: tests, builds, and publishes where all of that went well.
 
 use super::data;
-use crate::draft::{Command, Drafter, Head, Paper, Plan, Way, in_shell, in_yaml};
+use crate::draft::{Command, Drafter, Head, Paper, Plan, Way, in_yaml};
 
 /// What drafts it.
 #[derive(Debug)]
@@ -58,7 +58,7 @@ impl Drafter for Draft {
 }
 
 /// The phases of a build; without `publish`, others put online what it makes.
-pub(super) fn phases(paper: &mut Paper, plan: &Plan<'_>, publish: Option<&[String]>) {
+pub(in crate::formats) fn phases(paper: &mut Paper, plan: &Plan<'_>, publish: Option<&[String]>) {
     let lines = |commands: &mut dyn Iterator<Item = &Command>| commands.map(Command::in_own_folder).collect::<Vec<_>>();
     let runtimes: Vec<String> = plan
         .tools
@@ -85,9 +85,7 @@ pub(super) fn phases(paper: &mut Paper, plan: &Plan<'_>, publish: Option<&[Strin
     }
     let mut build = lines(&mut plan.tests.iter().chain(&plan.build));
     build.extend(publish.into_iter().flatten().cloned());
-    if build.is_empty() {
-        build.push(format!("ls {}", in_shell(&plan.output)));
-    }
+    let build = plan.or_look(build);
     paper.block("build:", |paper| {
         paper.comment("A line that fails ends the build, so that nothing is published after it.");
         paper.line("on-failure: ABORT");

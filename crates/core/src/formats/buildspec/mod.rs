@@ -20,10 +20,7 @@ use crate::finding::Mend;
 use crate::knowledge::{self, FormatData};
 use crate::pen::Ask;
 
-/// The phases of a drafted build whose folder others put online.
-pub(super) fn draft_phases(paper: &mut crate::draft::Paper, plan: &crate::draft::Plan<'_>) {
-    draft::phases(paper, plan, None);
-}
+pub(super) use draft::phases as draft_phases;
 
 /// The format.
 pub(super) const FORMAT: &dyn Format = &Buildspec;

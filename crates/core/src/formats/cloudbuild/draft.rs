@@ -69,10 +69,9 @@ fn steps(paper: &mut Paper, plan: &Plan<'_>, publishing: &Publishing) {
     if !lines.is_empty() {
         step(paper, ("build", &plan.image()), &lines, |_| {});
     }
-    let packages = plan.system_packages(false);
-    let publish: Vec<String> = packages.into_iter().chain(publishing.commands.iter().cloned()).collect();
+    let publish = publishing.commands_behind(plan.system_packages(false));
     paper.comment("Builds of two pushes may run at once here: what ends last stays online.");
-    let image = plan.publishing_tool().and_then(|tool| tool.image()).unwrap_or_default();
+    let image = plan.publishing_image();
     step(paper, ("publish", &image), &publish, |paper| {
         let variables: Vec<String> = publishing.read.iter().map(|one| format!("{0}=$_{0}", one.name)).collect();
         if !variables.is_empty() {

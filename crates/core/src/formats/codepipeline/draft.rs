@@ -1,6 +1,6 @@
 //! A drafted template: a pipeline that fetches, builds, and puts what was built into a bucket.
 
-use crate::draft::{Drafter, Head, Paper, Plan, Way, in_yaml};
+use crate::draft::{Drafter, Head, Paper, Plan, Way, in_double_quotes, in_yaml};
 use crate::formats::buildspec;
 
 /// What drafts it.
@@ -50,12 +50,8 @@ fn parameters(paper: &mut Paper) {
         ("PipelineRole", "The ARN of a role that may use the connection, start the build, and write to both buckets"),
         ("BuildRole", "The ARN of a role that may read and write the working bucket, and write logs"),
     ] {
-        paper.line(format!("{name}: {{Type: String, Description: {}}}", in_quotes(what)));
+        paper.line(format!("{name}: {{Type: String, Description: {}}}", in_double_quotes(what)));
     }
-}
-
-fn in_quotes(text: &str) -> String {
-    serde_json::Value::from(text).to_string()
 }
 
 fn build(paper: &mut Paper, plan: &Plan<'_>) {
@@ -73,7 +69,7 @@ fn build(paper: &mut Paper, plan: &Plan<'_>) {
             paper.line("Type: CODEPIPELINE");
             paper.block("BuildSpec: |", |paper| {
                 paper.line("version: 0.2");
-                paper.block("phases:", |paper| buildspec::draft_phases(paper, plan));
+                paper.block("phases:", |paper| buildspec::draft_phases(paper, plan, None));
                 paper.block("artifacts:", |paper| {
                     paper.line(format!("base-directory: {}", in_yaml(&plan.output)));
                     paper.list("files", &["**/*"]);

@@ -70,11 +70,7 @@ fn build(paper: &mut Paper, plan: &Plan<'_>) {
         });
     }
     let lines: Vec<String> = plan.fetch(false).iter().chain(plan.work(true)).map(Command::in_own_folder).collect();
-    if lines.is_empty() {
-        paper.list("script", &[format!("ls {}", in_shell(&plan.output))]);
-    } else {
-        paper.list("script", &lines);
-    }
+    paper.list("script", &plan.or_look(lines));
     paper.block("artifacts:", |paper| {
         paper.short_list("paths", &[format!("{}/", plan.output)]);
         paper.line("expire_in: 1 week");
@@ -115,7 +111,5 @@ fn publish(paper: &mut Paper, plan: &Plan<'_>, publishing: &Publishing, own: boo
         });
         return;
     }
-    let packages = plan.system_packages(false);
-    let script: Vec<String> = packages.into_iter().chain(publishing.commands.iter().cloned()).collect();
-    paper.list("script", &script);
+    paper.list("script", &publishing.commands_behind(plan.system_packages(false)));
 }

@@ -80,15 +80,14 @@ fn build(paper: &mut Paper, plan: &Plan<'_>) {
         }
         paper.block("steps {", |paper| {
             plan.fetch_submodules().iter().for_each(|command| run(paper, command));
-            let bring: Vec<&Command> = plan.bring.iter().collect();
             // Only root may write where a manager is brought to by default.
-            for command in &bring {
+            for command in &plan.bring {
                 run(
                     paper,
                     &Command::at_root(command.text.replace("npm install --global", "npm install --global --prefix \"$HOME\"")),
                 );
             }
-            let path = if bring.is_empty() { "" } else { "PATH=\"$HOME/bin:$PATH\" " };
+            let path = if plan.bring.is_empty() { "" } else { "PATH=\"$HOME/bin:$PATH\" " };
             for command in plan.install.iter().chain(&plan.tests).chain(&plan.build) {
                 run(paper, &Command { text: format!("{path}{}", command.text), dir: command.dir.clone() });
             }
@@ -105,7 +104,7 @@ fn publish(paper: &mut Paper, plan: &Plan<'_>, publishing: &Publishing) {
     paper.block("stage('Publish') {", |paper| {
         paper.line(format!("when {{ branch {} }}", in_groovy(&plan.branch)));
         if publishes_in_container(plan) {
-            container(paper, &plan.publishing_tool().and_then(|tool| tool.image()).unwrap_or_default());
+            container(paper, &plan.publishing_image());
         }
         let secrets = publishing.secrets;
         if !secrets.is_empty() {
@@ -114,9 +113,7 @@ fn publish(paper: &mut Paper, plan: &Plan<'_>, publishing: &Publishing) {
             });
             paper.line("}");
         }
-        paper.block("steps {", |paper| {
-            run_together(paper, &publishing.commands);
-        });
+        paper.block("steps {", |paper| run_together(paper, &publishing.commands));
         paper.line("}");
     });
     paper.line("}");

@@ -1,7 +1,7 @@
 //! A drafted `.travis.yml`: one job that tests and builds, and a deployment after it.
 
 use super::data;
-use crate::draft::{Command, Drafter, Head, Paper, Plan, Publishing, Way, in_shell, in_yaml};
+use crate::draft::{Command, Drafter, Head, Paper, Plan, Publishing, Way, in_yaml};
 
 /// What drafts it.
 #[derive(Debug)]
@@ -52,8 +52,7 @@ impl Drafter for Draft {
         }
         // Every line of a script is run, whatever the ones before it did; the build only makes sense after the tests.
         let script: Vec<String> = plan.tests.iter().chain(&plan.build).map(Command::in_own_folder).collect();
-        let script = if script.is_empty() { format!("ls {}", in_shell(&plan.output)) } else { script.join(" && ") };
-        paper.list("script", &[script]);
+        paper.list("script", &[plan.or_look(script).join(" && ")]);
         paper.gap();
         paper.block("deploy:", |paper| deploy(paper, plan, &publishing));
         paper.finish()
@@ -98,8 +97,7 @@ fn deploy(paper: &mut Paper, plan: &Plan<'_>, publishing: &Publishing) {
     } else {
         paper.line("provider: script");
         paper.line("edge: true");
-        let packages = plan.system_packages(true).filter(|_| !plan.host.on_runner);
-        let commands: Vec<String> = packages.into_iter().chain(publishing.commands.iter().cloned()).collect();
+        let commands = publishing.commands_behind(plan.system_packages(true).filter(|_| !plan.host.on_runner));
         paper.line(format!("script: {}", in_yaml(&commands.join(" && "))));
     }
     paper.block("on:", |paper| paper.line(format!("branch: {}", in_yaml(&plan.branch))));

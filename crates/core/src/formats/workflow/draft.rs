@@ -85,7 +85,7 @@ fn starts(paper: &mut Paper, plan: &Plan<'_>) {
 /// The name of an action with the newest version that the catalog knows.
 fn newest(name: &str) -> String {
     let version = actions().get(name).and_then(|action| action.newest);
-    // Without a known one, the first that every action has.
+    // Those of which no newest is known are written in the version that their manuals show.
     format!("{name}@v{}", version.unwrap_or(2))
 }
 
@@ -153,11 +153,11 @@ impl Write<'_> {
         paper.block("steps:", |paper| {
             self.make(paper);
             let condition = self.goes_live();
-            paper.comment("What follows is not for pull requests, and not for other branches that are started by hand.");
             if self.plan.publishing_tool().is_some_and(|tool| !self.plan.tools.iter().any(|known| known.tool.id == tool.tool.id))
             {
                 self.set_up_for_publishing(paper, true);
             }
+            paper.comment("What follows is not for pull requests, and not for other branches that are started by hand.");
             if let Some(install) = self.plan.system_packages(false) {
                 paper.line(format!("- if: {condition}"));
                 paper.line(format!("  run: {install}"));
@@ -246,12 +246,7 @@ impl Write<'_> {
             known && set_up.cache.is_some()
         });
         step(paper, &newest(set_up.name), |paper| {
-            match (&tool.file, set_up.file, set_up.version) {
-                (Some(file), Some(input), _) => paper.line(format!("{input}: {}", in_yaml(file))),
-                (Some(_), None, _) if set_up.finds_file => paper.comment("The version stands in a file that this step finds."),
-                (_, _, Some(input)) => paper.line(format!("{input}: {}", quoted_version(&tool.version))),
-                _ => {}
-            }
+            version(paper, set_up, tool, true);
             if let (Some(input), Some(kept)) = (set_up.cache, kept) {
                 paper.line(format!("{input}: {}", kept.word));
                 let apart = kept.key_files.iter().any(|file| file.contains('/'));
@@ -330,13 +325,7 @@ impl Write<'_> {
     fn set_up_for_publishing(&self, paper: &mut Paper, has_checkout: bool) {
         let Some(tool) = self.plan.publishing_tool() else { return };
         let Some(set_up) = data().set_up.get(tool.tool.id) else { return };
-        // What a file of the repository says is there only with a checkout.
-        let file = tool.file.clone().filter(|_| has_checkout && set_up.file.is_some());
-        step(paper, &newest(set_up.name), |paper| match (file, set_up.file, set_up.version) {
-            (Some(file), Some(input), _) => paper.line(format!("{input}: {}", in_yaml(&file))),
-            (_, _, Some(input)) => paper.line(format!("{input}: {}", quoted_version(&tool.version))),
-            _ => {}
-        });
+        step(paper, &newest(set_up.name), |paper| version(paper, set_up, &tool, has_checkout && set_up.file.is_some()));
     }
 
     fn run_commands(&self, paper: &mut Paper, condition: Option<&str>) {
@@ -366,6 +355,17 @@ impl Write<'_> {
 fn machine(paper: &mut Paper, minutes: u32) {
     paper.line("runs-on: ubuntu-latest");
     paper.line(format!("timeout-minutes: {minutes}"));
+}
+
+/// The input that tells a version: the file in which it stands, where there is a checkout that holds it, or else the version itself.
+fn version(paper: &mut Paper, set_up: &SetUp, tool: &Tooling, has_checkout: bool) {
+    let file = tool.file.as_ref().filter(|_| has_checkout);
+    match (file, set_up.file, set_up.version) {
+        (Some(file), Some(input), _) => paper.line(format!("{input}: {}", in_yaml(file))),
+        (Some(_), None, _) if set_up.finds_file => paper.comment("The version stands in a file that this step finds."),
+        (_, _, Some(input)) => paper.line(format!("{input}: {}", quoted_version(&tool.version))),
+        _ => {}
+    }
 }
 
 /// A version that YAML would take for another number stands in quotes.
