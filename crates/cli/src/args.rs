@@ -1,11 +1,12 @@
 //! What can be typed.
 
+use std::ffi::OsString;
 use std::path::PathBuf;
 
 use clap::builder::PossibleValuesParser;
 use clap::error::ErrorKind;
 use clap::parser::ValueSource;
-use clap::{CommandFactory, FromArgMatches, Parser, Subcommand, ValueEnum};
+use clap::{Args as _, CommandFactory, FromArgMatches, Parser, Subcommand, ValueEnum};
 use dulk_core::finding::Severity;
 use dulk_core::knowledge::{Date, hosts};
 
@@ -21,6 +22,14 @@ pub struct Args {
     /// For `check` without its name.
     #[command(flatten)]
     pub check: CheckOptions,
+    /// For every command.
+    #[command(flatten)]
+    pub everywhere: Everywhere,
+}
+
+/// The options that every command takes.
+#[derive(Debug, clap::Args)]
+pub struct Everywhere {
     /// The day to judge end dates by, as 2026-11-25, instead of today's.
     #[arg(long, global = true, value_name = "DATE", value_parser = day, hide_short_help = true)]
     pub today: Option<Date>,
@@ -34,10 +43,14 @@ pub struct Args {
 /// # Errors
 /// Help and the version, and what is wrong with the call.
 pub fn parse() -> Result<Args, clap::Error> {
+    let words: Vec<OsString> = std::env::args_os().collect();
+    if let Some(args) = check_alone(&words) {
+        return Ok(args);
+    }
     let mut command = Args::command();
-    let matches = command.try_get_matches_from_mut(std::env::args_os())?;
+    let matches = command.try_get_matches_from_mut(words)?;
     // What is not global is for `check` without its name, and would be lost before another one.
-    let lost = <CheckOptions as clap::Args>::augment_args(clap::Command::new("check"))
+    let lost = CheckOptions::augment_args(clap::Command::new("check"))
         .get_arguments()
         .find(|option| matches.value_source(option.get_id().as_str()) == Some(ValueSource::CommandLine))
         .and_then(|option| option.get_long().map(str::to_owned));
@@ -50,6 +63,21 @@ pub fn parse() -> Result<Args, clap::Error> {
     }
 }
 
+/// Reads the command that runs before every push, `dulk` or `dulk check …`, without making all the others ready, which takes a twentieth of a
+/// small check. Nothing when the words are another command, ask for help, or are wrong: then all of them have their say.
+fn check_alone(words: &[OsString]) -> Option<Args> {
+    let (_, words) = words.split_first()?;
+    if !words.first().is_none_or(|word| word == "check") {
+        return None;
+    }
+    let command = clap::Command::new("check").disable_help_flag(true);
+    let command = Everywhere::augment_args(CheckArgs::augment_args(command));
+    let matches = command.try_get_matches_from(words).ok()?;
+    let check = CheckArgs::from_arg_matches(&matches).ok()?;
+    let everywhere = Everywhere::from_arg_matches(&matches).ok()?;
+    Some(Args { check: check.options.clone(), command: Some(Command::Check(check)), everywhere })
+}
+
 fn day(text: &str) -> Result<Date, String> {
     Date::parse(text).ok_or_else(|| "a day is written as 2026-11-25".to_owned())
 }
@@ -57,7 +85,10 @@ fn day(text: &str) -> Result<Date, String> {
 impl Args {
     /// The day to judge by.
     pub fn day(&self) -> Date {
-        self.today.or_else(|| Date::parse(&jiff::Timestamp::now().strftime("%Y-%m-%d").to_string())).unwrap_or_default()
+        self.everywhere
+            .today
+            .or_else(|| Date::parse(&jiff::Timestamp::now().strftime("%Y-%m-%d").to_string()))
+            .unwrap_or_default()
     }
 }
 
@@ -82,12 +113,7 @@ Exit status: 0 nothing found, 1 something found, 2 the call or dulk.toml is wron
 #[derive(Debug, Subcommand)]
 pub enum Command {
     /// Tell what is wrong in the pipeline files of this repository
-    Check {
-        #[command(flatten)]
-        options: CheckOptions,
-        /// Files or folders to check; without any, all pipeline files of the repository
-        paths: Vec<PathBuf>,
-    },
+    Check(CheckArgs),
     /// Show which jobs run, for each kind of event: a grid; with an EVENT, that one in detail
     When(WhenOptions),
     /// Show the way of the site: jobs in their order, and the folder from hand to hand, to its address
@@ -140,6 +166,16 @@ pub enum Command {
         #[arg(long, conflicts_with_all = ["ask", "keep"])]
         draft: bool,
     },
+}
+
+/// What follows `check`.
+#[derive(Clone, Debug, clap::Args)]
+pub struct CheckArgs {
+    /// How it is done.
+    #[command(flatten)]
+    pub options: CheckOptions,
+    /// Files or folders to check; without any, all pipeline files of the repository
+    pub paths: Vec<PathBuf>,
 }
 
 /// The options of `check`.

@@ -51,11 +51,11 @@ fn main() -> ExitCode {
         Ok(args) => args,
         Err(said) => return told(&said),
     };
-    let mut screen = Screen::new(args.color);
+    let mut screen = Screen::new(args.everywhere.color);
     let today = args.day();
     let result = match args.command {
         None => check::run(&args.check, &[], today, &mut screen),
-        Some(Command::Check { options, paths }) => check::run(&options, &paths, today, &mut screen),
+        Some(Command::Check(check)) => check::run(&check.options, &check.paths, today, &mut screen),
         Some(Command::Facts(options)) => facts::run(&options, &mut screen),
         Some(Command::Draft(options)) => draft::run(&options, today, &mut screen),
         Some(Command::Mend(options)) => mend::run(&options, today, &mut screen),
@@ -65,7 +65,7 @@ fn main() -> ExitCode {
         Some(Command::Guard { action }) => guard::run(&action, today, &mut screen),
         Some(Command::Trail(options)) => trail::run(&options, today, &mut screen),
         Some(Command::Report(options)) => report::run(&options, today, &mut screen),
-        Some(Command::When(options)) => when::run(&options, args.today, &mut screen),
+        Some(Command::When(options)) => when::run(&options, args.everywhere.today, &mut screen),
         Some(Command::Serve { stdio: _ }) => Ok(serve::run(today)),
         Some(Command::Demo { draft: true, .. }) => demo::draft(today, &mut screen),
         Some(Command::Demo { keep, ask, draft: false }) => demo::run(keep, ask, today, &mut screen),

@@ -51,7 +51,7 @@ fn with_new_files(git: Option<&Repository>, root: &Path, paths: Vec<String>) -> 
     let list = FileList::new(paths, Vec::new());
     let mut folders = Folders::of(root);
     let is_new =
-        |name: &&str| !list.has(name) && folders.may_hold(name) && gate::inside(root, name).is_ok_and(|path| path.is_file());
+        |name: &&str| folders.may_hold(name) && !list.has(name) && gate::inside(root, name).is_ok_and(|path| path.is_file());
     let new: Vec<&str> = names.into_iter().filter(is_new).collect();
     let kept = new.into_iter().filter(|name| !git.is_some_and(|repository| is_ignored(repository, root, name)));
     let kept = kept.map(str::to_owned).collect();
@@ -61,22 +61,25 @@ fn with_new_files(git: Option<&Repository>, root: &Path, paths: Vec<String>) -> 
 /// What lies in the folders of a repository, each read once: most of the names that are asked for are in none.
 struct Folders<'r> {
     root: &'r Path,
-    names: HashMap<String, Vec<String>>,
+    /// What lies in the root, where nearly all of the names are looked for; sorted.
+    top: Vec<String>,
+    /// The same of the folders below it.
+    below: HashMap<String, Vec<String>>,
 }
 
 impl<'r> Folders<'r> {
     fn of(root: &'r Path) -> Self {
-        Self { root, names: HashMap::new() }
+        Self { root, top: disk::names_in(root, ""), below: HashMap::new() }
     }
 
     /// Whether something of a name lies in its folder. On a disk that takes upper and lower case for the same, a name in other letters is none.
     fn may_hold(&mut self, name: &str) -> bool {
-        let (folder, last) = name.rsplit_once('/').unwrap_or(("", name));
-        if !folder.is_empty() && !self.may_hold(folder) {
+        let holds = |names: &[String], wanted: &str| names.binary_search_by(|known| known.as_str().cmp(wanted)).is_ok();
+        let Some((folder, last)) = name.rsplit_once('/') else { return holds(&self.top, name) };
+        if !self.may_hold(folder) {
             return false;
         }
-        let names = self.names.entry(folder.to_owned()).or_insert_with(|| disk::names_in(self.root, folder));
-        names.binary_search_by(|known| known.as_str().cmp(last)).is_ok()
+        holds(self.below.entry(folder.to_owned()).or_insert_with(|| disk::names_in(self.root, folder)), last)
     }
 }
 

@@ -206,6 +206,9 @@ fn branches(repository: &Repository, remote: Option<&str>, current: Option<&str>
 fn elsewhere(repository: &Repository, main: &str) -> Vec<(String, String)> {
     let others: Vec<String> =
         repository.remote_names().into_iter().map(|name| name.to_string()).filter(|name| name != main).collect();
+    if others.is_empty() {
+        return Vec::new();
+    }
     let Ok(references) = repository.references() else { return Vec::new() };
     let mut found = Vec::new();
     for reference in references.remote_branches().into_iter().flatten().flatten() {

@@ -198,11 +198,11 @@ fn read_companions(list: &FileList, shelf: &dyn Shelf, images: bool, found: &mut
     let locks: Vec<String> = wanted.iter().map(|path| path.replace("package.json", "package-lock.json")).collect();
     wanted.extend(locks.into_iter().chain(["package-lock.json".to_owned()]).filter(|path| list.has(path)));
     // A generator's configuration may stand where no package.json does.
-    let names: HashSet<&str> = config_names().collect();
+    let names: Vec<&str> = config_names().collect();
     let is_config = |path: &&str| {
         // Some names hold the folder that they stand in.
-        let known = names.contains(file_name(path)) || names.contains(*path);
-        known || path.split_once('/').is_some_and(|(_, rest)| names.contains(rest))
+        let known = names.contains(&file_name(path)) || names.contains(path);
+        known || path.split_once('/').is_some_and(|(_, rest)| names.contains(&rest))
     };
     let named = list.named_one_of(names.iter().map(|name| file_name(name))).filter(is_config);
     let mut configs: Vec<String> = named.filter(is_own).map(str::to_owned).collect();

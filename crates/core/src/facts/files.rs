@@ -90,7 +90,14 @@ impl FileList {
 
     /// The files of any of some names, in any folder, in the order of the list.
     pub fn named_one_of<'n>(&self, names: impl IntoIterator<Item = &'n str>) -> impl Iterator<Item = &str> {
-        let mut numbers: Vec<u32> = names.into_iter().flat_map(|name| self.numbers_named(name)).copied().collect();
+        let names: Vec<&str> = names.into_iter().collect();
+        let mut numbers: Vec<u32> = if self.len() < names.len() {
+            // Few files are gone through faster than many names are looked up.
+            let has_one = |(path, _): &(&str, u32)| names.contains(&file_name(path));
+            self.iter().zip(0..).filter(has_one).map(|(_, number)| number).collect()
+        } else {
+            names.into_iter().flat_map(|name| self.numbers_named(name)).copied().collect()
+        };
         numbers.sort_unstable();
         numbers.dedup();
         numbers.into_iter().filter_map(|number| self.at(number))

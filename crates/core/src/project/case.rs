@@ -1,14 +1,15 @@
 //! All that a rule may read of one pipeline.
 
 use std::collections::HashSet;
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
-use crate::effects::{Effect, EffectAt, PipelineEffects, UploadPath};
+use crate::effects::{Effect, EffectAt, PipelineEffects, UploadPath, UsedAction};
 use crate::expression::Expr;
 use crate::facts::Facts;
 use crate::finding::WitnessSource;
 use crate::formats::Prepared;
-use crate::model::{Cond, Event, Leg, Pipeline, Target, Text, Trigger, Variables, Work};
+use crate::knowledge::Action;
+use crate::model::{Cond, Event, Job, Leg, Pipeline, Step, Target, Text, Trigger, Variables, Work};
 use crate::project::{Project, Read, ReadAt, Reads};
 use crate::rehearsal::{Answer, Occasion, OccasionKind, Rehearsal};
 use crate::text::{Place, Sources};
@@ -66,6 +67,27 @@ pub struct Case<'a> {
     pub trail: &'a Trail,
     /// What its texts read.
     pub reads: &'a Reads,
+    /// What many rules ask for, once one of them has.
+    pub(super) listed: Listed<'a>,
+}
+
+/// Lists of what stands in a pipeline.
+#[derive(Default)]
+pub(super) struct Listed<'a> {
+    texts: OnceLock<Vec<(Option<usize>, &'a Text)>>,
+    uses: OnceLock<Vec<KnownUse<'a>>>,
+}
+
+/// A step that takes an action which the catalog knows.
+pub struct KnownUse<'a> {
+    /// The action as it is written.
+    pub written: &'a Text,
+    /// What it is given.
+    pub inputs: &'a Variables,
+    /// What is known of it.
+    pub action: &'static Action,
+    /// The version that is asked for.
+    pub version: Option<&'a str>,
 }
 
 impl<'a> Case<'a> {
@@ -181,51 +203,35 @@ impl<'a> Case<'a> {
     }
 
     /// Every text of the pipeline with the job it belongs to; nothing for the file's own.
-    pub fn texts(&self) -> Vec<(Option<usize>, &Text)> {
-        let mut texts = Vec::new();
-        let file = self
-            .pipeline
-            .variables
-            .entries
-            .iter()
-            .map(|(_, value)| value)
-            .chain(self.pipeline.lock.iter().map(|lock| &lock.group));
-        texts.extend(file.map(|text| (None, text)));
-        for (index, job) in self.pipeline.jobs.iter().enumerate() {
-            texts.extend(self.job_texts(job).into_iter().map(|text| (Some(index), text)));
-        }
-        texts
+    pub fn texts(&self) -> &[(Option<usize>, &'a Text)] {
+        let pipeline = self.pipeline;
+        self.listed.texts.get_or_init(|| {
+            let values = pipeline.variables.entries.iter().map(|(_, value)| value);
+            let file = values.chain(pipeline.lock.iter().map(|lock| &lock.group));
+            let jobs = pipeline.jobs.iter().enumerate();
+            let of_jobs = jobs.flat_map(|(index, job)| job_texts(job).into_iter().map(move |text| (Some(index), text)));
+            file.map(|text| (None, text)).chain(of_jobs).collect()
+        })
     }
 
-    fn job_texts<'t>(&self, job: &'t crate::model::Job) -> Vec<&'t Text> {
-        let mut texts: Vec<&Text> = Vec::new();
-        texts.extend(job.when.cond.iter().flat_map(Cond::conditions).map(|condition| &condition.text));
-        texts.extend(job.environment.iter().chain(&job.machine.image).chain(&job.machine.runners));
-        texts.extend(job.lock.iter().map(|lock| &lock.group));
-        texts.extend(job.variables.entries.iter().chain(&job.outputs).map(|(_, value)| value));
-        texts.extend(job.matrix.iter().flat_map(|matrix| matrix.axes.iter().flat_map(|(_, values)| values)));
-        texts.extend(
-            job.call.iter().flat_map(|call| call.inputs.entries.iter().chain(&call.secrets.entries).map(|(_, value)| value)),
-        );
-        for step in &job.steps {
-            texts.extend(step.conditions().map(|condition| &condition.text));
-            texts.extend(step.name.iter().chain(&step.directory));
-            texts.extend(step.variables.entries.iter().map(|(_, value)| value));
-            match &step.work {
-                Work::Uses { inputs, .. } => texts.extend(inputs.entries.iter().map(|(_, value)| value)),
-                Work::Runs { script, .. } => texts.push(script),
-                Work::RunsImage { words } => texts.extend(words),
-                Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => {}
-            }
-        }
-        texts
+    /// Every step that takes an action which the catalog knows, in the order they stand.
+    pub fn known_uses(&self) -> &[KnownUse<'a>] {
+        let pipeline = self.pipeline;
+        self.listed.uses.get_or_init(|| {
+            let known = |step: &'a Step| {
+                let Work::Uses { action: written, inputs, .. } = &step.work else { return None };
+                let used = UsedAction::of(&written.value)?;
+                Some(KnownUse { written, inputs, action: used.action()?, version: used.version })
+            };
+            pipeline.jobs.iter().flat_map(|job| &job.steps).filter_map(known).collect()
+        })
     }
 
     /// Calls `visit` for every expression that stands inside a text, with its bytes there, and for every condition that is one as a
     /// whole.
     pub fn expressions(&self, visit: &mut dyn FnMut(Option<usize>, &Text, &Expr)) {
         for (job, text) in self.texts() {
-            within(text, &mut |expression, _| visit(job, text, expression));
+            within(text, &mut |expression, _| visit(*job, text, expression));
         }
         let jobs = self.pipeline.jobs.iter().enumerate();
         let conditions = jobs.flat_map(|(index, job)| job.all_conditions().map(move |condition| (Some(index), condition)));
@@ -348,6 +354,30 @@ impl<'a> Case<'a> {
     pub fn job_name(&self, job: usize) -> &str {
         &self.pipeline.jobs[job].id.value
     }
+}
+
+/// The texts of a job, conditions first.
+fn job_texts(job: &Job) -> Vec<&Text> {
+    let mut texts: Vec<&Text> = Vec::new();
+    texts.extend(job.when.cond.iter().flat_map(Cond::conditions).map(|condition| &condition.text));
+    texts.extend(job.environment.iter().chain(&job.machine.image).chain(&job.machine.runners));
+    texts.extend(job.lock.iter().map(|lock| &lock.group));
+    texts.extend(job.variables.entries.iter().chain(&job.outputs).map(|(_, value)| value));
+    texts.extend(job.matrix.iter().flat_map(|matrix| matrix.axes.iter().flat_map(|(_, values)| values)));
+    texts
+        .extend(job.call.iter().flat_map(|call| call.inputs.entries.iter().chain(&call.secrets.entries).map(|(_, value)| value)));
+    for step in &job.steps {
+        texts.extend(step.conditions().map(|condition| &condition.text));
+        texts.extend(step.name.iter().chain(&step.directory));
+        texts.extend(step.variables.entries.iter().map(|(_, value)| value));
+        match &step.work {
+            Work::Uses { inputs, .. } => texts.extend(inputs.entries.iter().map(|(_, value)| value)),
+            Work::Runs { script, .. } => texts.push(script),
+            Work::RunsImage { words } => texts.extend(words),
+            Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => {}
+        }
+    }
+    texts
 }
 
 /// Calls `visit` for every expression inside a text that can be read, with its bytes there, braces included.

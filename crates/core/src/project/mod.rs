@@ -85,6 +85,7 @@ impl<'a> Project<'a> {
             effects: &worked.effects,
             trail: &worked.trail,
             reads: &worked.reads,
+            listed: Default::default(),
         }
     }
 

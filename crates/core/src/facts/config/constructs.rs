@@ -67,7 +67,7 @@ pub(crate) fn lines(text: &str) -> Vec<Line> {
         }
         reader.lines
     };
-    on_large_stack(read).unwrap_or_default()
+    on_large_stack(text, read).unwrap_or_default()
 }
 
 struct Reader {

@@ -26,7 +26,7 @@ pub fn of_javascript(path: &str, text: &str) -> Vec<Demand> {
         return Vec::new();
     }
     let source_type = kind_of(path);
-    let found = on_large_stack(|| {
+    let found = on_large_stack(text, || {
         let allocator = Allocator::default();
         let parsed = Parser::new(&allocator, text, source_type).parse();
         if parsed.panicked { Vec::new() } else { Walker::new(text, &parsed.program).found }

@@ -13,9 +13,12 @@ use super::nesting::is_too_deep;
 use super::{Setting, Unreadable, Value};
 use crate::text::Span;
 
-/// A script of this size is read on a stack that holds any nesting it can have.
+/// A script of this size, in bytes, is read on a stack that holds any nesting it can have.
 pub(super) const SCRIPT_SIZE_LIMIT: usize = 128 << 10;
 const STACK_SIZE: usize = 256 << 20;
+/// A script of this size, in bytes, needs no stack of its own: where it is not nested too deeply, each of its bytes takes less than 500 of
+/// the stack, also in a development build (arrow functions, powers and assignments one after the other), and every thread has more than 1 MB.
+pub(super) const SMALL_SCRIPT: usize = 1 << 10;
 /// Values nested deeper than this are unknown.
 const DEPTH_LIMIT: usize = 24;
 
@@ -28,7 +31,7 @@ pub(super) fn read_json(text: &str) -> Result<Setting, Unreadable> {
         Err(error) => {
             let with_comments = body.contains("//") || body.contains("/*") || error.to_string().contains("trailing comma");
             let setting =
-                (with_comments && text.len() <= SCRIPT_SIZE_LIMIT).then(|| on_large_stack(|| parse_json(text))).flatten();
+                (with_comments && text.len() <= SCRIPT_SIZE_LIMIT).then(|| on_large_stack(text, || parse_json(text))).flatten();
             match setting {
                 Some(setting) if setting.value != Value::Unknown => Ok(setting),
                 _ => Err(json_error(text, &error)),
@@ -79,7 +82,7 @@ pub(super) fn read_module(path: &str, text: &str) -> Result<Setting, Unreadable>
         return Err(too_deep());
     }
     let source_type = kind_of(path);
-    let result = on_large_stack(|| {
+    let result = on_large_stack(text, || {
         let allocator = Allocator::default();
         let parsed = Parser::new(&allocator, text, source_type).parse();
         if parsed.panicked {
@@ -90,8 +93,12 @@ pub(super) fn read_module(path: &str, text: &str) -> Result<Setting, Unreadable>
     result.unwrap_or_else(|| Err(Unreadable { span: Span::default(), reason: "it is not understood as a script".into() }))
 }
 
-/// The library reads nested values by recursion: give it a stack that the largest script cannot exhaust.
-pub(super) fn on_large_stack<T: Send>(work: impl FnOnce() -> T + Send) -> Option<T> {
+/// The library reads nested values by recursion: give it a stack that the script cannot exhaust. Most are so small that the one at hand is
+/// large enough; to start a thread and to wait for it takes as long as a third of a small check.
+pub(super) fn on_large_stack<T: Send>(text: &str, work: impl FnOnce() -> T + Send) -> Option<T> {
+    if text.len() <= SMALL_SCRIPT {
+        return Some(work());
+    }
     std::thread::scope(|scope| {
         let builder = std::thread::Builder::new().stack_size(STACK_SIZE);
         builder.spawn_scoped(scope, work).ok()?.join().ok()

@@ -60,6 +60,21 @@ fn hostile_files_end_in_an_error_or_an_unknown() {
 }
 
 #[test]
+fn a_small_script_fits_the_smallest_stack_however_it_is_written() {
+    let fitting = |part: &str| format!("{}a", part.repeat((script::SMALL_SCRIPT - 1) / part.len()));
+    let nested = |open: &str, close: &str| format!("{}a{}", open.repeat(63), close.repeat(63));
+    let parts = ["!", "a=", "a=>", "()=>", "a**", "a:", "new ", "if(a)", "await ", "<a>", "a?b:", "do "];
+    let texts: Vec<String> =
+        parts.iter().map(|part| fitting(part)).chain([nested("(", ")"), nested("[", "]"), nested("{a:", "}")]).collect();
+    let read_all =
+        move || texts.iter().filter(|text| read("vite.config.ts", text).is_ok_and(|read| read.value == Value::Unknown)).count();
+    let thread = std::thread::Builder::new().stack_size(1 << 20).spawn(read_all);
+    let understood = thread.map(std::thread::JoinHandle::join);
+    // Half of them are programs, and none of those exports a thing.
+    assert!(understood.is_ok_and(|read| read.is_ok_and(|count| count > 6)));
+}
+
+#[test]
 fn the_only_entry_and_the_argument_of_a_call_can_be_named() {
     let angular = r#"{"projects": {"timetable": {"architect": {"build": {"options": {"outputPath": "dist/x"}}}}}}"#;
     assert_eq!(

@@ -47,9 +47,10 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 
 fn look(case: &Case<'_>, text: &Text, out: &mut Findings) {
     for context in ["secrets", "vars"] {
-        let start = format!("{context}.");
-        for (index, _) in text.value.match_indices(start.as_str()) {
-            look_at(case, text, context, index, out);
+        for (index, _) in text.value.match_indices(context) {
+            if text.value[index + context.len()..].starts_with('.') {
+                look_at(case, text, context, index, out);
+            }
         }
     }
 }

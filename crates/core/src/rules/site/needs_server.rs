@@ -96,6 +96,10 @@ pages:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
+    let makes_server = |effect: &Effect| matches!(effect, Effect::Build { server: Some(true), .. });
+    if !case.all_effects().any(|(.., effect)| makes_server(&effect.effect)) {
+        return;
+    }
     let steps = || case.pipeline.jobs.iter().flat_map(|job| &job.steps);
     let told = steps().any(tells_generator);
     let exports = case.texts().iter().any(|(_, text)| text.value.contains(" export"))

@@ -181,8 +181,8 @@ fn without_page_above(case: &Case<'_>, handover: &Handover, out: &mut Findings) 
         return;
     }
     let asked_for = |text: &Text| generator.front_page_words.iter().any(|word| text.value.contains(word));
-    let of_job = case.texts().into_iter().filter(|(job, _)| job.is_none_or(|job| job == handover.job));
-    if of_job.into_iter().any(|(_, text)| asked_for(text)) || puts_something(case, handover, built) {
+    let mut of_job = case.texts().iter().filter(|(job, _)| job.is_none_or(|job| job == handover.job));
+    if of_job.any(|(_, text)| asked_for(text)) || puts_something(case, handover, built) {
         return;
     }
     let command = generator.commands.first().map_or(generator.id, |word| *word);

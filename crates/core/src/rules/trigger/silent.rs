@@ -3,7 +3,7 @@
 use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity, listed};
 use crate::model::{Condition, Event, FilterOf, FilterSide, Job, Then};
-use crate::rehearsal::Answer;
+use crate::rehearsal::{Answer, Rehearsal, Verdict};
 use crate::rules::Rule;
 use crate::text::Place;
 
@@ -73,9 +73,17 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if outcomes.iter().any(|(_, played)| played.refused.is_some()) {
         return;
     }
+    // Most pipelines run on something, and nothing is put into words for them.
+    let stays = |job: &Job, verdict: &Verdict| verdict.answer == Answer::No && verdict.at.is_some() && !is_switched_off(job);
+    let all_stay = |played: &Rehearsal| case.pipeline.jobs.iter().zip(&played.jobs).all(|(job, verdict)| stays(job, verdict));
+    let runs = outcomes.iter().any(|(_, played)| played.starts.answer != Answer::No && !all_stay(played));
+    let excluded = shut_out(case);
+    if runs && excluded.is_none() {
+        return;
+    }
     let key = case.pipeline.triggers_at.unwrap_or(first.name.at);
     let mut reasons: Vec<(Place, String)> = Vec::new();
-    if let Some(place) = shut_out(case) {
+    if let Some(place) = excluded {
         reasons.push((place, "this takes every branch out".into()));
         speak(case, key, reasons, out);
         return;
@@ -91,9 +99,6 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             continue;
         }
         for (job, verdict) in case.pipeline.jobs.iter().zip(&played.jobs) {
-            if verdict.answer != Answer::No || verdict.at.is_none() || is_switched_off(job) {
-                return;
-            }
             let place = verdict.at.unwrap_or(job.id.at);
             reasons.push((place, format!("on {}, {}", occasion.told(), verdict.because)));
         }

@@ -28,7 +28,7 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for (_, used) in uses_with_known_inputs(case) {
+    for used in uses_with_known_inputs(case) {
         // A misspelt name is said once, as that.
         let slips: Vec<&str> = used
             .inputs

@@ -1,6 +1,5 @@
 //! An action in a version that no longer runs, or is about to stop.
 
-use super::known_uses;
 use crate::case::Case;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
 use crate::knowledge::{Action, major};
@@ -35,7 +34,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if !case.pipeline.customs.known_actions {
         return;
     }
-    for (_, used) in known_uses(case) {
+    for used in case.known_uses() {
         let Some(version) = used.version else { continue };
         let Some(number) = major(version) else { continue };
         let Some(end) = End::of(used.action, number) else { continue };

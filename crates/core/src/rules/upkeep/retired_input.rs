@@ -28,7 +28,7 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for (_, used) in uses_with_known_inputs(case) {
+    for used in uses_with_known_inputs(case) {
         let Some(number) = used.version.and_then(major) else { continue };
         // Versions that are themselves retired may still know the old name.
         if used.action.ageing.contains(&number) || used.action.retired.contains(&number) {

@@ -33,7 +33,7 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for (_, used) in uses_with_known_inputs(case) {
+    for used in uses_with_known_inputs(case) {
         let complete = used.action.is_complete_for(used.version);
         for (name, _) in &used.inputs.entries {
             if used.action.is_too_old_for(&name.value, used.version) {
