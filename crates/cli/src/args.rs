@@ -67,7 +67,7 @@ pub fn parse() -> Result<Args, clap::Error> {
 /// small check. Nothing when the words are another command, ask for help, or are wrong: then all of them have their say.
 fn check_alone(words: &[OsString]) -> Option<Args> {
     let (_, words) = words.split_first()?;
-    if !words.first().is_none_or(|word| word == "check") {
+    if words.first().is_some_and(|word| word != "check") {
         return None;
     }
     let command = clap::Command::new("check").disable_help_flag(true);
