@@ -8,9 +8,9 @@ WORKDIR /source
 COPY . .
 RUN target="$(uname -m)-unknown-linux-musl" \
     && rustup target add "$target" \
-    && cargo build --locked --profile dist --package dulk --target "$target" \
+    && RUSTFLAGS="-C relocation-model=static" cargo build --locked --release --package dulk --target "$target" \
     && mkdir /image \
-    && cp "target/$target/dist/dulk" LICENSE-MIT LICENSE-APACHE /image/ \
+    && cp "target/$target/release/dulk" LICENSE-MIT LICENSE-APACHE /image/ \
     && node npm/licences.js "$target" /image
 
 FROM scratch
