@@ -17,7 +17,7 @@ use crate::text::Span;
 pub(super) const SCRIPT_SIZE_LIMIT: usize = 128 << 10;
 const STACK_SIZE: usize = 256 << 20;
 /// A script of this size, in bytes, needs no stack of its own: where it is not nested too deeply, each of its bytes takes less than 500 of
-/// the stack, also in a development build (arrow functions, powers and assignments one after the other), and every thread has more than 1 MB.
+/// the stack, also in a development build (arrow functions, powers and assignments one after the other), and every thread has 1 MB.
 pub(super) const SMALL_SCRIPT: usize = 1 << 10;
 /// Values nested deeper than this are unknown.
 const DEPTH_LIMIT: usize = 24;
@@ -94,7 +94,7 @@ pub(super) fn read_module(path: &str, text: &str) -> Result<Setting, Unreadable>
 }
 
 /// The library reads nested values by recursion: give it a stack that the script cannot exhaust. Most are so small that the one at hand is
-/// large enough; to start a thread and to wait for it takes as long as a third of a small check.
+/// large enough; to start a thread and to wait for it takes a twentieth of a small check.
 pub(super) fn on_large_stack<T: Send>(text: &str, work: impl FnOnce() -> T + Send) -> Option<T> {
     if text.len() <= SMALL_SCRIPT {
         return Some(work());
