@@ -207,6 +207,18 @@ pub enum Work {
     Nothing,
 }
 
+impl Work {
+    /// What it is given or runs, in the order it stands; what a format does by itself has texts of its own.
+    pub fn texts(&self) -> Vec<&Text> {
+        match self {
+            Self::Uses { inputs, .. } => inputs.entries.iter().map(|(_, value)| value).collect(),
+            Self::Runs { script, .. } => vec![script],
+            Self::RunsImage { words } => words.iter().collect(),
+            Self::ByItself(_) | Self::Gate | Self::Unclear | Self::Nothing => Vec::new(),
+        }
+    }
+}
+
 /// Programs that take a script of their own language, which is looked into.
 const SHELLS: [&str; 6] = ["bash", "sh", "dash", "zsh", "ash", "ksh"];
 

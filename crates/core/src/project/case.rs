@@ -370,12 +370,7 @@ fn job_texts(job: &Job) -> Vec<&Text> {
         texts.extend(step.conditions().map(|condition| &condition.text));
         texts.extend(step.name.iter().chain(&step.directory));
         texts.extend(step.variables.entries.iter().map(|(_, value)| value));
-        match &step.work {
-            Work::Uses { inputs, .. } => texts.extend(inputs.entries.iter().map(|(_, value)| value)),
-            Work::Runs { script, .. } => texts.push(script),
-            Work::RunsImage { words } => texts.extend(words),
-            Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => {}
-        }
+        texts.extend(step.work.texts());
     }
     texts
 }

@@ -10,7 +10,7 @@ use oxc_parser::Parser;
 use oxc_span::{GetSpan, SourceType};
 
 use super::nesting::is_too_deep;
-use super::script::{SCRIPT_SIZE_LIMIT, on_large_stack};
+use super::script::{SCRIPT_SIZE_LIMIT, on_stack_for};
 use crate::text::Span;
 
 /// Values nested deeper than this are unknown.
@@ -67,7 +67,7 @@ pub(crate) fn lines(text: &str) -> Vec<Line> {
         }
         reader.lines
     };
-    on_large_stack(text, read).unwrap_or_default()
+    on_stack_for(text, read).unwrap_or_default()
 }
 
 struct Reader {

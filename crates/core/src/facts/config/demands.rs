@@ -13,7 +13,7 @@ use oxc_parser::Parser;
 use oxc_span::GetSpan;
 
 use super::nesting::is_too_deep;
-use super::script::{SCRIPT_SIZE_LIMIT, kind_of, on_large_stack};
+use super::script::{SCRIPT_SIZE_LIMIT, kind_of, on_stack_for};
 use crate::text::Span;
 
 /// A variable and where it is read.
@@ -26,7 +26,7 @@ pub fn of_javascript(path: &str, text: &str) -> Vec<Demand> {
         return Vec::new();
     }
     let source_type = kind_of(path);
-    let found = on_large_stack(text, || {
+    let found = on_stack_for(text, || {
         let allocator = Allocator::default();
         let parsed = Parser::new(&allocator, text, source_type).parse();
         if parsed.panicked { Vec::new() } else { Walker::new(text, &parsed.program).found }

@@ -31,7 +31,7 @@ pub(super) fn read_json(text: &str) -> Result<Setting, Unreadable> {
         Err(error) => {
             let with_comments = body.contains("//") || body.contains("/*") || error.to_string().contains("trailing comma");
             let setting =
-                (with_comments && text.len() <= SCRIPT_SIZE_LIMIT).then(|| on_large_stack(text, || parse_json(text))).flatten();
+                (with_comments && text.len() <= SCRIPT_SIZE_LIMIT).then(|| on_stack_for(text, || parse_json(text))).flatten();
             match setting {
                 Some(setting) if setting.value != Value::Unknown => Ok(setting),
                 _ => Err(json_error(text, &error)),
@@ -82,7 +82,7 @@ pub(super) fn read_module(path: &str, text: &str) -> Result<Setting, Unreadable>
         return Err(too_deep());
     }
     let source_type = kind_of(path);
-    let result = on_large_stack(text, || {
+    let result = on_stack_for(text, || {
         let allocator = Allocator::default();
         let parsed = Parser::new(&allocator, text, source_type).parse();
         if parsed.panicked {
@@ -95,7 +95,7 @@ pub(super) fn read_module(path: &str, text: &str) -> Result<Setting, Unreadable>
 
 /// The library reads nested values by recursion: give it a stack that the script cannot exhaust. Most are so small that the one at hand is
 /// large enough; to start a thread and to wait for it takes a twentieth of a small check.
-pub(super) fn on_large_stack<T: Send>(text: &str, work: impl FnOnce() -> T + Send) -> Option<T> {
+pub(super) fn on_stack_for<T: Send>(text: &str, work: impl FnOnce() -> T + Send) -> Option<T> {
     if text.len() <= SMALL_SCRIPT {
         return Some(work());
     }

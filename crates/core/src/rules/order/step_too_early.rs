@@ -7,7 +7,7 @@ use crate::effects::{Effect, EffectAt};
 use crate::facts::Reach;
 use crate::finding::{Findings, Mend, Severity};
 use crate::knowledge;
-use crate::model::{Step, Text, Work, Workspace};
+use crate::model::{Step, Workspace};
 use crate::project::Read;
 use crate::rules::Rule;
 use crate::text::Place;
@@ -326,14 +326,7 @@ fn before_artifact(case: &Case<'_>, made: &Made<'_>, job: usize, out: &mut Findi
 fn before_output(case: &Case<'_>, job: usize, out: &mut Findings) {
     let steps = &case.pipeline.jobs[job].steps;
     for (index, step) in steps.iter().enumerate() {
-        let inputs = match &step.work {
-            Work::Uses { inputs, .. } => inputs.entries.iter().map(|(_, value)| value).collect(),
-            Work::Runs { script, .. } => vec![script],
-            Work::RunsImage { words } => words.iter().collect(),
-            Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => Vec::new(),
-        };
-        let texts: Vec<&Text> = inputs.into_iter().chain(step.variables.entries.iter().map(|(_, value)| value)).collect();
-        for text in texts {
+        for text in step.work.texts().into_iter().chain(step.variables.entries.iter().map(|(_, value)| value)) {
             for read in case.reads_of(text).into_iter().filter(|read| read.read == Read::StepOutput) {
                 let later = steps.iter().enumerate().skip(index).find_map(|(number, step)| {
                     Some((number, step.id.as_ref()?)).filter(|(_, own)| own.value.eq_ignore_ascii_case(&read.name))

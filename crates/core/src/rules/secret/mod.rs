@@ -58,12 +58,7 @@ family![
 fn texts_of(step: &Step) -> Vec<&Text> {
     let mut texts: Vec<&Text> = step.variables.entries.iter().map(|(_, value)| value).collect();
     texts.extend(step.conditions().map(|condition| &condition.text));
-    match &step.work {
-        Work::Uses { inputs, .. } => texts.extend(inputs.entries.iter().map(|(_, value)| value)),
-        Work::Runs { script, .. } => texts.push(script),
-        Work::RunsImage { words } => texts.extend(words),
-        Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => {}
-    }
+    texts.extend(step.work.texts());
     texts
 }
 

@@ -2,7 +2,7 @@
 
 use super::{publish_of, serving_of, tells_generator};
 use crate::case::{Case, at};
-use crate::effects::Effect;
+use crate::effects::{Effect, EffectAt};
 use crate::finding::{Edit, Findings, Mend, Severity};
 use crate::rules::{Need, Rule};
 
@@ -96,8 +96,14 @@ pages:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    let makes_server = |effect: &Effect| matches!(effect, Effect::Build { server: Some(true), .. });
-    if !case.all_effects().any(|(.., effect)| makes_server(&effect.effect)) {
+    let servers: Vec<(usize, &EffectAt, &str)> = case
+        .all_effects()
+        .filter_map(|(job, _, effect)| match &effect.effect {
+            Effect::Build { generator, server: Some(true), .. } => Some((job, effect, generator.as_str())),
+            _ => None,
+        })
+        .collect();
+    if servers.is_empty() {
         return;
     }
     let steps = || case.pipeline.jobs.iter().flat_map(|job| &job.steps);
@@ -113,8 +119,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if told || exports {
         return;
     }
-    for (job, _, effect) in case.all_effects() {
-        let Effect::Build { generator, server: Some(true), .. } = &effect.effect else { continue };
+    for (job, effect, generator) in servers {
         let Some(published) = publish_of(case, job) else { continue };
         let serving = serving_of(&published).filter(|serving| serving.files_only);
         if !published.target.serves_files_only() && serving.is_none() {

@@ -3,7 +3,7 @@
 use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity, listed};
 use crate::model::{Condition, Event, FilterOf, FilterSide, Job, Then};
-use crate::rehearsal::{Answer, Rehearsal, Verdict};
+use crate::rehearsal::{Answer, Rehearsal};
 use crate::rules::Rule;
 use crate::text::Place;
 
@@ -73,19 +73,15 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if outcomes.iter().any(|(_, played)| played.refused.is_some()) {
         return;
     }
-    // Most pipelines run on something, and nothing is put into words for them.
-    let stays = |job: &Job, verdict: &Verdict| verdict.answer == Answer::No && verdict.at.is_some() && !is_switched_off(job);
-    let all_stay = |played: &Rehearsal| case.pipeline.jobs.iter().zip(&played.jobs).all(|(job, verdict)| stays(job, verdict));
-    let runs = outcomes.iter().any(|(_, played)| played.starts.answer != Answer::No && !all_stay(played));
-    let excluded = shut_out(case);
-    if runs && excluded.is_none() {
-        return;
-    }
     let key = case.pipeline.triggers_at.unwrap_or(first.name.at);
     let mut reasons: Vec<(Place, String)> = Vec::new();
-    if let Some(place) = excluded {
+    if let Some(place) = shut_out(case) {
         reasons.push((place, "this takes every branch out".into()));
         speak(case, key, reasons, out);
+        return;
+    }
+    // Most pipelines run on something, and nothing is put into words for them.
+    if outcomes.iter().any(|(_, played)| played.starts.answer != Answer::No && !is_kept_back(case, played)) {
         return;
     }
     let follows_nothing = outcomes.iter().all(|(_, played)| played.starts.answer == Answer::No);
@@ -98,12 +94,16 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             }
             continue;
         }
-        for (job, verdict) in case.pipeline.jobs.iter().zip(&played.jobs) {
-            let place = verdict.at.unwrap_or(job.id.at);
-            reasons.push((place, format!("on {}, {}", occasion.told(), verdict.because)));
-        }
+        let places = played.jobs.iter().filter_map(|verdict| Some((verdict.at?, verdict)));
+        reasons.extend(places.map(|(place, verdict)| (place, format!("on {}, {}", occasion.told(), verdict.because))));
     }
     speak(case, key, reasons, out);
+}
+
+/// Whether every job is kept from running by something that is written, and by none that says "never".
+fn is_kept_back(case: &Case<'_>, played: &Rehearsal) -> bool {
+    let mut jobs = case.pipeline.jobs.iter().zip(&played.jobs);
+    jobs.all(|(job, verdict)| verdict.answer == Answer::No && verdict.at.is_some() && !is_switched_off(job))
 }
 
 /// Whether a condition reads or compares what is not there, which is told of as that.
