@@ -43,29 +43,22 @@ pub fn credentials_in(text: &str) -> Vec<std::ops::Range<usize>> {
 
 /// Whether a value that is given to a name is surely a credential: the name says so, and the value is nothing but a random text.
 pub fn is_credential_of(name: &str, value: &str) -> bool {
-    knowledge::credentials().names_one(name) && is_random(value.trim())
+    is_random(value.trim()) && knowledge::credentials().names_one(name)
 }
 
 /// Long, mixed and without order: not a word, a path, a hash, an id or an example.
 fn is_random(value: &str) -> bool {
-    let length = value.chars().count();
+    let has = |kind: fn(&u8) -> bool| value.bytes().any(|byte| kind(&byte));
+    let mixed = has(u8::is_ascii_uppercase) && has(u8::is_ascii_lowercase) && has(u8::is_ascii_digit);
+    if !mixed || !(12..=200).contains(&value.chars().count()) {
+        return false;
+    }
     let plain = value.bytes().all(|byte| byte.is_ascii_alphanumeric() || b"+/=_-.~!@#%^&*".contains(&byte));
     let hash = value.bytes().all(|byte| byte.is_ascii_hexdigit() || byte == b'-');
     let lower = value.to_ascii_lowercase();
     let example = knowledge::credentials().names.examples.iter().any(|part| lower.contains(part));
-    if !(12..=200).contains(&length)
-        || !plain
-        || hash
-        || example
-        || value.contains("://")
-        || value.starts_with('/')
-        || is_reference(value)
-    {
-        return false;
-    }
-    let has = |kind: fn(&u8) -> bool| value.bytes().any(|byte| kind(&byte));
-    let mixed = has(u8::is_ascii_uppercase) && has(u8::is_ascii_lowercase) && has(u8::is_ascii_digit);
-    mixed && entropy(value) >= 3.3
+    let other = hash || example || value.contains("://") || value.starts_with('/') || is_reference(value);
+    plain && !other && entropy(value) >= 3.3
 }
 
 /// Bits for each character, by how often the characters occur.

@@ -62,10 +62,10 @@ fn reads_one_of(text: &Text, names: &[&str]) -> bool {
 }
 
 pub(super) fn effects(scene: &Scene<'_>, action: &Text, inputs: &Variables) -> StepEffects {
-    let version = ActionName::of(&action.value).and_then(|name| knowledge::major(name.version?));
     let default_branch = scene.facts.git.default_branch.known().map(String::as_str);
-    let known = ActionName::of(&action.value).and_then(|name| name.action());
-    let Some(known) = known else {
+    let name = ActionName::of(&action.value);
+    let version = name.as_ref().and_then(|name| knowledge::major(name.version?));
+    let Some(known) = name.and_then(|name| name.action()) else {
         return StepEffects {
             effects: vec![EffectAt::sure(Effect::Unknown(Reach::Anything), action.at)],
             ..StepEffects::default()

@@ -12,8 +12,10 @@ pub fn join(dir: &Folder, path: &str) -> Folder {
     if path.starts_with(['/', '~']) || path.contains(['$', '\\']) {
         return None;
     }
-    let dir = dir.as_ref()?;
-    normal(&format!("{dir}/{path}"))
+    match dir.as_ref()?.as_str() {
+        "" => normal(path),
+        dir => normal(&[dir, "/", path].concat()),
+    }
 }
 
 /// The folder that a pattern of paths looks in, and whether it is one; a plain path is itself.
@@ -45,6 +47,10 @@ const PATH_LIMIT: usize = 1_000;
 pub fn normal(path: &str) -> Folder {
     if path.len() > PATH_LIMIT {
         return None;
+    }
+    // Most paths are written as plainly as can be.
+    if path.split('/').all(|part| !matches!(part, "" | "." | "..")) {
+        return Some(path.to_owned());
     }
     let mut parts: Vec<&str> = Vec::new();
     for part in path.split('/') {

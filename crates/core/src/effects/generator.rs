@@ -12,7 +12,8 @@ impl Run<'_, '_> {
     pub fn matching_generator(&self, name: &str, call: &Call<'_>) -> Option<(&'static Generator, usize)> {
         let known = call.known();
         let matches = |command: &str| {
-            if !command.starts_with(name) {
+            // Nearly all differ from the first letter on.
+            if command.as_bytes().first() != name.as_bytes().first() || !command.starts_with(name) {
                 return None;
             }
             let words: Vec<&str> = command.split(' ').collect();

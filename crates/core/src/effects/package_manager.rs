@@ -263,13 +263,10 @@ impl Run<'_, '_> {
         };
         for prefix in ["pre", "", "post"] {
             let around = !prefix.is_empty();
-            let full = format!("{prefix}{name}");
+            let full = [prefix, name].concat();
             let Some(found) = (if around { package.script(&full) } else { Some(script) }) else { continue };
-            let command = if around {
-                found.command.clone()
-            } else {
-                format!("{}{}", found.command, arguments(manager, rest, call.source))
-            };
+            let command =
+                if around { found.command.clone() } else { found.command.clone() + &arguments(manager, rest, call.source) };
             self.follow(package_dir, &full, &command, call.at, around && !manager.pre_and_post);
         }
     }

@@ -26,8 +26,8 @@ pub(super) fn matching(words: &[&str]) -> Option<(&'static PublisherCommand, usi
     let names: Vec<&str> = words.iter().map(|word| super::run::program_name(word)).collect();
     let first = names.first()?;
     let fits = |written: &str| {
-        // Nearly all differ from the first word on.
-        if !written.starts_with(first) {
+        // Nearly all differ from the first letter on.
+        if written.as_bytes().first() != first.as_bytes().first() || !written.starts_with(first) {
             return None;
         }
         let mut used = 0;

@@ -190,7 +190,8 @@ impl Run<'_, '_> {
             self.add(if words.is_empty() { Effect::Nothing } else { Effect::Unknown(Reach::Anything) }, call.at);
             return;
         };
-        if let Some(command) = knowledge::commands().gone(&call.named()) {
+        let named = call.named();
+        if let Some(command) = knowledge::commands().gone(&named) {
             self.out.gone.push(super::GoneWords { command, dir: call.dir.clone(), at: call.at });
         }
         let names = knowledge::names();
@@ -201,7 +202,7 @@ impl Run<'_, '_> {
         }
         self.starts_file(&call);
         let found = self.out.effects.len();
-        self.understood(name, &call, written);
+        self.understood(name, &call, &named, written);
         // A build says itself which of its words count.
         let is_own = |effect: &super::EffectAt| matches!(effect.effect, Effect::Build { .. } | Effect::Publish { .. });
         if !self.out.effects.get(found..).is_some_and(|new| new.iter().any(is_own)) {
@@ -223,9 +224,9 @@ impl Run<'_, '_> {
         self.out.spoken.extend(words.iter().skip(1).take(left).map(|word| word.text.clone()));
     }
 
-    fn understood(&mut self, name: &str, call: &Call<'_>, written: &Written<'_>) {
+    fn understood(&mut self, name: &str, call: &Call<'_>, named: &[&str], written: &Written<'_>) {
         let commands = knowledge::commands();
-        let (known, named) = (call.known(), call.named());
+        let known = call.known();
         if let Some(manager) = knowledge::managers().get(name) {
             self.package_manager(manager, call, written);
         } else if let Some((publisher, used)) = super::publisher::matching(&known) {
@@ -237,12 +238,12 @@ impl Run<'_, '_> {
                 Effect::Install { manager: name.to_owned(), frozen: false, without_dev: false, dir: call.dir.clone() },
                 call.at,
             );
-        } else if let Some((tool, used)) = commands.tool(&named) {
+        } else if let Some((tool, used)) = commands.tool(named) {
             self.add(Effect::Test { tool: named[..used].join(" ") }, call.at);
             for folder in tool.writes {
                 self.add(Effect::Write { path: join(&call.dir, folder) }, call.at);
             }
-        } else if let Some(manager) = commands.version_manager(&named) {
+        } else if let Some(manager) = commands.version_manager(named) {
             self.version_manager(manager, call, written);
         } else if name == "git" {
             self.git(call);

@@ -146,7 +146,7 @@ impl FileList {
         if dir.is_empty() || dir == "." {
             return true;
         }
-        let prefix = format!("{dir}/");
+        let prefix = [dir, "/"].concat();
         let begins = |paths: &[String]| {
             let index = paths.partition_point(|path| path.as_str() < prefix.as_str());
             paths.get(index).is_some_and(|path| path.starts_with(&prefix))

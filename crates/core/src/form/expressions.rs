@@ -131,11 +131,11 @@ impl Walker<'_> {
             let inside = |range: &std::ops::Range<usize>| range.start <= part.range.start && part.range.end <= range.end;
             if let Some(path) = part.path().filter(|path| path.len() > 1 && !looked.iter().any(inside)) {
                 looked.push(part.range.clone());
-                let alone = part.range == expression.range && !contexts.condition && !tests_for_emptiness(text, &part.range);
+                let alone = || part.range == expression.range && !contexts.condition && !tests_for_emptiness(text, &part.range);
                 if let Some(wrong) = self
                     .scope
                     .look(self.grammar, (self.job, self.step, text), &path)
-                    .filter(|wrong| alone || !wrong.may_be_empty())
+                    .filter(|wrong| !wrong.may_be_empty() || alone())
                 {
                     let range = if wrong.whole { part.range.clone() } else { path[1].1.clone() };
                     self.wrong_name(text, path[1].0, range, wrong);

@@ -44,7 +44,7 @@ impl<'p> Scope<'p> {
 
     /// The number of a job by the id as it is written.
     pub(super) fn job_of(&self, id: &str) -> Option<usize> {
-        self.jobs().named(id)
+        self.jobs().named(&self.pipeline.jobs, id)
     }
 
     /// Looks a dotted path up; nothing when it fits, or nobody can know.
@@ -60,7 +60,7 @@ impl<'p> Scope<'p> {
             return fixed(grammar, &context.to_ascii_lowercase(), name);
         };
         match declared {
-            Declared::Jobs if self.jobs().of_id(name).is_some() => None,
+            Declared::Jobs if self.jobs().of_id(&self.pipeline.jobs, name).is_some() => None,
             Declared::Jobs => {
                 self.look_in(Among::Whole, Names::Jobs, self.pipeline.jobs.iter().map(|job| &job.id).collect(), name)
             }

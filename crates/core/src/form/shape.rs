@@ -11,7 +11,8 @@ use crate::text::Place;
 impl Walker<'_> {
     /// Whether a value has a shape that its key takes; says so when it has not.
     pub(super) fn fits_shape(&mut self, node: NodeId, takes: &Takes, owner: Option<NodeId>) -> bool {
-        let resolved = self.tree.resolve(node);
+        let tree = self.tree;
+        let resolved = tree.resolve(node);
         if let Some((tag, at)) = self.lone_tag(node) {
             let key = owner.and_then(|owner| self.tree.scalar(owner)).unwrap_or("a value").to_owned();
             let (found, wanted) = (
@@ -24,13 +25,12 @@ impl Walker<'_> {
         if self.stands_for_another(resolved) {
             return false;
         }
-        let key = owner.and_then(|owner| self.tree.scalar(owner)).unwrap_or("the file").to_owned();
-        let (fits, found) = match &self.tree.node(resolved).kind {
+        let key = owner.and_then(|owner| tree.scalar(owner)).unwrap_or("the file");
+        let (fits, found) = match &tree.node(resolved).kind {
             Kind::Absent => (takes.null, "nothing"),
             Kind::Alias(_) => return false,
             Kind::Scalar(_, style) => {
-                let tree = self.tree;
-                return self.fits_scalar(node, (tree.scalar(resolved).unwrap_or_default(), *style), takes, owner, &key);
+                return self.fits_scalar(node, (tree.scalar(resolved).unwrap_or_default(), *style), takes, owner, key);
             }
             Kind::Sequence(items, _) => (takes.list.is_some() || takes.nested || (items.is_empty() && takes.null), "a list"),
             Kind::Mapping(pairs, _) => {
@@ -38,20 +38,20 @@ impl Walker<'_> {
             }
         };
         if fits {
-            return self.is_not_empty(node, takes, owner, &key);
+            return self.is_not_empty(node, takes, owner, key);
         }
         if found == "nothing" {
-            self.empty(node, takes, owner, &key);
+            self.empty(node, takes, owner, key);
         } else if let Some(text) = self.torn_text(resolved).filter(|_| takes.text && self.minds_shapes()) {
             let kind = FormIssueKind::WrongShape {
-                key,
+                key: key.to_owned(),
                 found: "a key with a value: the `: ` in this line makes it one".to_owned(),
                 wanted: "a text, in quotes where `: ` stands in it".to_owned(),
                 instead: Some(Meant::surely(format!("'{}'", text.replace('\'', "''")))),
             };
             self.add(self.at(node), kind);
         } else if self.minds_shapes() {
-            self.wrong_shape(node, key, found, takes, None);
+            self.wrong_shape(node, key.to_owned(), found, takes, None);
         }
         false
     }
@@ -254,17 +254,15 @@ impl Walker<'_> {
 
     /// `3.10` without quotes is the number 3.1. A version is meant where the key says so.
     pub(super) fn number_trap(&mut self, key: NodeId, value: NodeId) {
-        let Some(word) = self.tree.scalar(key) else { return };
-        let word = word.to_ascii_lowercase();
-        let named = crate::knowledge::names()
-            .lists
-            .version_words
-            .iter()
-            .any(|part| word.split(['-', '_']).any(|one| one == *part || one.trim_end_matches('s') == *part));
         let Some((written, Style::Plain)) = self.tree.written(value) else { return };
         let digits = |text: &str| !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit());
-        let Some((whole, fraction)) = written.split_once('.').filter(|_| named) else { return };
+        let Some((whole, fraction)) = written.split_once('.') else { return };
         if !digits(whole) || !digits(fraction) || !fraction.ends_with('0') || fraction.bytes().all(|byte| byte == b'0') {
+            return;
+        }
+        let Some(word) = self.tree.scalar(key).map(str::to_ascii_lowercase) else { return };
+        let is = |part: &str| word.split(['-', '_']).any(|one| one == part || one.trim_end_matches('s') == part);
+        if !crate::knowledge::names().lists.version_words.iter().any(|part| is(part)) {
             return;
         }
         let read = format!("{whole}.{}", fraction.trim_end_matches('0'));

@@ -412,10 +412,15 @@ impl Commands {
 }
 
 /// How many words a name has, when a command's words begin with them.
+#[inline]
 pub fn starts_with(words: &[&str], name: &str) -> Option<usize> {
-    // Nearly all names differ from the first word on.
-    let begins = |first: &&&str| first.as_bytes().first() == name.as_bytes().first() && name.starts_with(**first);
-    words.first().filter(begins)?;
+    // Nearly all names differ from the first letter on: this is asked of every name for every command.
+    let begins = words.first()?.as_bytes().first() == name.as_bytes().first();
+    if begins { begins_with(words, name) } else { None }
+}
+
+fn begins_with(words: &[&str], name: &str) -> Option<usize> {
+    words.first().filter(|first| name.starts_with(**first))?;
     let mut wanted = name.split(' ').enumerate();
     wanted.all(|(index, word)| words.get(index) == Some(&word)).then(|| name.split(' ').count())
 }

@@ -63,36 +63,62 @@ pub struct Pipeline {
 pub(crate) struct JobIndex {
     /// So many jobs there were.
     count: usize,
-    exact: HashMap<String, usize>,
-    /// The names in small letters.
-    any_case: HashMap<String, usize>,
+    /// Nothing for a few jobs.
+    names: Option<NameTables>,
     /// By job: those that it names in its needs.
     needs: Vec<Vec<usize>>,
     /// Who waits for whom, once somebody asks; nothing inside where there are too many jobs.
     waits: OnceLock<Option<Waits>>,
 }
 
-impl JobIndex {
-    /// Of these jobs; of two with one name, the first counts.
-    pub fn of(jobs: &[Job]) -> Self {
+/// Numbers of jobs by their names.
+#[derive(Clone, Debug)]
+struct NameTables {
+    exact: HashMap<String, usize>,
+    /// The names in small letters.
+    any_case: HashMap<String, usize>,
+}
+
+impl NameTables {
+    /// Of a few jobs, looking at each is quicker than a table of them.
+    const FEW: usize = 16;
+
+    fn of(jobs: &[Job]) -> Option<Self> {
+        if jobs.len() <= Self::FEW {
+            return None;
+        }
         let (mut exact, mut any_case) = (HashMap::new(), HashMap::new());
         for (number, job) in jobs.iter().enumerate() {
             exact.entry(job.id.value.clone()).or_insert(number);
             any_case.entry(job.id.value.to_ascii_lowercase()).or_insert(number);
         }
-        let number = |need: &Text| any_case.get(&need.value.to_ascii_lowercase()).copied();
-        let needs = jobs.iter().map(|job| job.needs.iter().filter_map(number).collect()).collect();
-        Self { count: jobs.len(), exact, any_case, needs, waits: OnceLock::new() }
+        Some(Self { exact, any_case })
+    }
+}
+
+impl JobIndex {
+    /// Of these jobs; of two with one name, the first counts.
+    pub fn of(jobs: &[Job]) -> Self {
+        let mut index = Self { count: jobs.len(), names: NameTables::of(jobs), needs: Vec::new(), waits: OnceLock::new() };
+        let needs = |job: &Job| job.needs.iter().filter_map(|need| index.of_id(jobs, &need.value)).collect();
+        index.needs = jobs.iter().map(needs).collect();
+        index
     }
 
-    /// The job that is called exactly so.
-    pub fn named(&self, id: &str) -> Option<usize> {
-        self.exact.get(id).copied()
+    /// The job that is called exactly so, among those that this was made of.
+    pub fn named(&self, jobs: &[Job], id: &str) -> Option<usize> {
+        match &self.names {
+            Some(names) => names.exact.get(id).copied(),
+            None => jobs.iter().position(|job| job.id.value == id),
+        }
     }
 
-    /// The job of an id; ids do not mind upper and lower case.
-    pub fn of_id(&self, id: &str) -> Option<usize> {
-        self.any_case.get(&id.to_ascii_lowercase()).copied()
+    /// The job of an id, among those that this was made of; ids do not mind upper and lower case.
+    pub fn of_id(&self, jobs: &[Job], id: &str) -> Option<usize> {
+        match &self.names {
+            Some(names) => names.any_case.get(&id.to_ascii_lowercase()).copied(),
+            None => jobs.iter().position(|job| job.id.value.eq_ignore_ascii_case(id)),
+        }
     }
 }
 
@@ -171,7 +197,7 @@ impl Pipeline {
     /// The number of the job that is called exactly so.
     pub fn job_named(&self, id: &str) -> Option<usize> {
         match self.index() {
-            Some(index) => index.named(id),
+            Some(index) => index.named(&self.jobs, id),
             None => self.jobs.iter().position(|job| job.id.value == id),
         }
     }
@@ -179,7 +205,7 @@ impl Pipeline {
     /// The job of an id; ids do not mind upper and lower case.
     pub fn job(&self, id: &str) -> Option<usize> {
         match self.index() {
-            Some(index) => index.of_id(id),
+            Some(index) => index.of_id(&self.jobs, id),
             None => self.jobs.iter().position(|job| job.id.value.eq_ignore_ascii_case(id)),
         }
     }

@@ -1,5 +1,6 @@
 //! All that a rule may read of one pipeline.
 
+use std::borrow::Cow;
 use std::collections::HashSet;
 use std::sync::{Arc, OnceLock};
 
@@ -75,22 +76,39 @@ pub struct Case<'a> {
 #[derive(Default)]
 pub(super) struct Listed<'a> {
     texts: OnceLock<Vec<(Option<usize>, &'a Text)>>,
-    uses: OnceLock<Vec<KnownUse<'a>>>,
+    uses: OnceLock<Vec<Use<'a>>>,
+    expressions: OnceLock<Vec<ExpressionIn<'a>>>,
 }
 
-/// A step that takes an action which the catalog knows.
-pub struct KnownUse<'a> {
+/// The job of an expression, the text that it stands in, and itself.
+type ExpressionIn<'a> = (Option<usize>, &'a Text, Cow<'a, Expr>);
+
+/// A step that takes an action from elsewhere: none of this repository, and no image.
+pub struct Use<'a> {
+    /// The job.
+    pub job: usize,
+    /// The step in it.
+    pub step: usize,
     /// The action as it is written.
     pub written: &'a Text,
     /// What it is given.
     pub inputs: &'a Variables,
-    /// What is known of it.
-    pub action: &'static Action,
+    /// `owner/name/path`
+    pub name: &'a str,
     /// The version that is asked for.
     pub version: Option<&'a str>,
+    /// What the catalog knows of it.
+    pub action: Option<&'static Action>,
 }
 
 impl<'a> Case<'a> {
+    /// Every step with its job and its number in it.
+    pub fn steps(&self) -> impl Iterator<Item = (usize, usize, &'a Step)> + use<'a> {
+        let of_job =
+            |(job, of_job): (usize, &'a Job)| of_job.steps.iter().enumerate().map(move |(number, step)| (job, number, step));
+        self.pipeline.jobs.iter().enumerate().flat_map(of_job)
+    }
+
     /// Every effect with its job and its step.
     pub fn all_effects(&self) -> impl Iterator<Item = (usize, usize, &EffectAt)> {
         (0..self.pipeline.jobs.len()).flat_map(move |job| self.effects.of_job(job).map(move |(step, effect)| (job, step, effect)))
@@ -214,33 +232,56 @@ impl<'a> Case<'a> {
         })
     }
 
-    /// Every step that takes an action which the catalog knows, in the order they stand.
-    pub fn known_uses(&self) -> &[KnownUse<'a>] {
-        let pipeline = self.pipeline;
+    /// Every step that takes an action from elsewhere, in the order they stand.
+    pub fn uses(&self) -> &[Use<'a>] {
         self.listed.uses.get_or_init(|| {
-            let known = |step: &'a Step| {
-                let Work::Uses { action: written, inputs, .. } = &step.work else { return None };
+            let used = |(job, step, of_step): (usize, usize, &'a Step)| {
+                let Work::Uses { action: written, inputs, .. } = &of_step.work else { return None };
                 let used = UsedAction::of(&written.value)?;
-                Some(KnownUse { written, inputs, action: used.action()?, version: used.version })
+                Some(Use { job, step, written, inputs, name: used.name, version: used.version, action: used.action() })
             };
-            pipeline.jobs.iter().flat_map(|job| &job.steps).filter_map(known).collect()
+            self.steps().filter_map(used).collect()
         })
+    }
+
+    /// Those of them that the catalog knows, with what it knows.
+    pub fn known_uses(&self) -> impl Iterator<Item = (&Use<'a>, &'static Action)> {
+        self.uses().iter().filter_map(|used| Some((used, used.action?)))
+    }
+
+    /// The action from elsewhere that a step takes.
+    pub fn use_of(&self, job: usize, step: usize) -> Option<&Use<'a>> {
+        let uses = self.uses();
+        let number = uses.binary_search_by_key(&(job, step), |used| (used.job, used.step)).ok()?;
+        uses.get(number)
+    }
+
+    /// What the catalog knows of the action that a step takes.
+    pub fn action_of(&self, job: usize, step: usize) -> Option<&'static Action> {
+        self.use_of(job, step)?.action
     }
 
     /// Calls `visit` for every expression that stands inside a text, with its bytes there, and for every condition that is one as a
     /// whole.
     pub fn expressions(&self, visit: &mut dyn FnMut(Option<usize>, &Text, &Expr)) {
-        for (job, text) in self.texts() {
-            within(text, &mut |expression, _| visit(*job, text, expression));
+        for (job, text, expression) in self.listed.expressions.get_or_init(|| self.list_expressions()) {
+            visit(*job, text, expression);
         }
-        let jobs = self.pipeline.jobs.iter().enumerate();
+    }
+
+    fn list_expressions(&self) -> Vec<ExpressionIn<'a>> {
+        let pipeline = self.pipeline;
+        let of_text = |(job, text): &(Option<usize>, &'a Text)| {
+            let (job, text) = (*job, *text);
+            text.holes().into_iter().filter_map(move |hole| Some((job, text, Cow::Owned(hole.inside.ok()?))))
+        };
+        let jobs = pipeline.jobs.iter().enumerate();
         let conditions = jobs.flat_map(|(index, job)| job.all_conditions().map(move |condition| (Some(index), condition)));
-        let file = self.pipeline.conditions().map(|condition| (None, condition));
-        for (job, condition) in file.chain(conditions).filter(|(_, condition)| !condition.text.is_dynamic()) {
-            if let Some(expression) = condition.expression() {
-                visit(job, &condition.text, expression);
-            }
-        }
+        let file = pipeline.conditions().map(|condition| (None, condition));
+        let plain = file.chain(conditions).filter(|(_, condition)| !condition.text.is_dynamic());
+        let of_conditions =
+            plain.filter_map(|(job, condition)| Some((job, &condition.text, Cow::Borrowed(condition.expression()?))));
+        self.texts().iter().flat_map(of_text).chain(of_conditions).collect()
     }
 
     /// Calls `visit` for every dotted path that the pipeline reads, such as `needs.build.outputs.page`: the job it stands in, its

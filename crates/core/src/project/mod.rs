@@ -92,7 +92,7 @@ impl<'a> Project<'a> {
     /// Every event that can start a pipeline, or one that starts it, with what comes of it there.
     pub fn played(&self, index: usize) -> impl Iterator<Item = (&Occasion, &Rehearsal)> {
         let (group, place) = self.known.index.place(index);
-        self.group(group).of.iter().map(move |(occasion, all)| (occasion, &all[place]))
+        self.group(group).of.iter().map(move |(occasion, all)| (occasion, &*all[place]))
     }
 
     /// What an event does to a pipeline; nothing when its universe does not tell.
@@ -100,8 +100,9 @@ impl<'a> Project<'a> {
         let (group, place) = self.known.index.place(index);
         let played = self.group(group);
         let find = |name: Option<&str>| {
-            let same = |(known, _): &&(Occasion, Vec<Rehearsal>)| known.kind == occasion.kind && known.name.as_deref() == name;
-            played.of.iter().find(same).map(|(_, all)| &all[place])
+            let same =
+                |(known, _): &&(Occasion, Vec<Arc<Rehearsal>>)| known.kind == occasion.kind && known.name.as_deref() == name;
+            played.of.iter().find(same).map(|(_, all)| &*all[place])
         };
         find(occasion.name.as_deref()).or_else(|| {
             // A branch that nobody here names behaves as any other.
@@ -120,7 +121,7 @@ impl<'a> Project<'a> {
             let mut found: HashMap<String, Vec<PlacedPublish>> = HashMap::new();
             for pipeline in 0..self.prepared.len() {
                 let case = self.case(pipeline);
-                for one in case.publishes() {
+                for one in case.published() {
                     let Some(place) = one.place else { continue };
                     let placed = PlacedPublish {
                         pipeline,
@@ -138,7 +139,8 @@ impl<'a> Project<'a> {
 
     /// Nothing but one step puts something online, so that mending it cannot change what another one publishes.
     pub fn publishes_once(&self) -> bool {
-        *self.known.publishes.get_or_init(|| (0..self.prepared.len()).map(|index| self.case(index).publishes().len()).sum()) <= 1
+        *self.known.publishes.get_or_init(|| (0..self.prepared.len()).map(|index| self.case(index).published().count()).sum())
+            <= 1
     }
 
     /// Where a push to the default branch surely publishes.
@@ -148,7 +150,7 @@ impl<'a> Project<'a> {
             for index in 0..self.prepared.len() {
                 let case = self.case(index);
                 let Some(rehearsal) = case.on_default_push() else { continue };
-                let surely = case.publishes().into_iter().filter(|published| case.happens(published, rehearsal) == Answer::Yes);
+                let surely = case.published().filter(|published| case.happens(published, rehearsal) == Answer::Yes);
                 found.extend(surely.filter_map(|published| published.place.map(str::to_owned)));
             }
             found
@@ -162,7 +164,7 @@ impl<'a> Project<'a> {
             (0..self.prepared.len()).any(|index| {
                 let case = self.case(index);
                 let Some(outcome) = self.outcome(index, &pushed) else { return false };
-                case.publishes().iter().any(|published| case.happens(published, outcome) > Answer::No)
+                case.published().any(|published| case.happens(&published, outcome) > Answer::No)
             })
         })
     }

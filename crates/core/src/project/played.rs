@@ -11,7 +11,7 @@ use crate::rehearsal::{self, Answer, Followed, Occasion, OccasionKind, Rehearsal
 
 /// What came out for one group: every event of its universe, with a rehearsal of each of its pipelines.
 pub(super) struct Played {
-    pub of: Vec<(Occasion, Vec<Rehearsal>)>,
+    pub of: Vec<(Occasion, Vec<Arc<Rehearsal>>)>,
     pub names_only: bool,
 }
 
@@ -40,7 +40,7 @@ impl Project<'_> {
     pub(super) fn play_group(&self, members: &[usize]) -> Played {
         let Universe { occasions, names_only } = Universe::of(self, members);
         let of = occasions.into_iter().map(|occasion| {
-            let played = self.rehearse_all(members, &occasion);
+            let played = self.rehearse_all(members, &occasion).into_iter().map(Arc::new).collect();
             (occasion, played)
         });
         Played { of: of.collect(), names_only }
@@ -134,11 +134,20 @@ impl Project<'_> {
                 }
             }
         }
+        let alone = self.played_alone(index);
         let play = |occasion: Occasion| {
-            let played = self.with_starters(index, &members, &occasion);
+            let known = alone.and_then(|played| played.of.iter().find(|(known, _)| *known == occasion));
+            let known = known.and_then(|(_, played)| played.first().cloned());
+            let played = known.unwrap_or_else(|| self.with_starters(index, &members, &occasion));
             (occasion, played)
         };
         Some(occasions.into_iter().take(OCCASION_LIMIT).map(play).collect())
+    }
+
+    /// What came out for a pipeline that neither starts others nor is started by them.
+    fn played_alone(&self, index: usize) -> Option<&Played> {
+        let (group, _) = self.known.index.place(index);
+        (self.known.index.groups()[group] == [index]).then(|| self.group(group))
     }
 
     /// Whether all that brings a trigger about stands in this repository.

@@ -21,7 +21,7 @@ fn apps(text: &str) -> Vec<(String, Vec<String>, String, String)> {
         let folder = |step: &crate::model::Step| step.directory.as_ref().map_or("", |text| text.value.as_str()).to_owned();
         let runs = job.steps.iter().filter(|step| matches!(step.work, Work::Runs { .. }));
         let folders: Vec<String> = runs.map(folder).collect();
-        let published = case.publishes().into_iter().next();
+        let published = case.published().next();
         let online = published.as_ref().and_then(|one| one.folder?.folder.clone()).unwrap_or_else(|| "-".to_owned());
         let place = published.and_then(|one| one.place.map(str::to_owned)).unwrap_or_default();
         (job.id.value.clone(), folders, online, place)

@@ -173,7 +173,7 @@ fn actions_become_jobs_that_wait_for_those_before() {
     assert_eq!(waits, [("Fetch", vec![]), ("Build", vec!["Fetch"]), ("Publish", vec!["Build"])]);
     let project = scene.project();
     let case = project.case(0);
-    let published = case.publishes().into_iter().next().expect("a publish");
+    let published = case.published().next().expect("a publish");
     assert_eq!(published.place, Some("s3://tarnsay"));
     let handover = case.trail.handovers.iter().find(|one| one.publishes).expect("what is published");
     assert_eq!(handover.front_page, crate::trail::Standing::Perhaps, "what is in the artifact is what the build wrote");
@@ -201,7 +201,7 @@ fn a_build_alone_may_fill_a_bucket_itself() {
         let scene = Slip::read(&format!("{GIT}{BUILD}== infra/build.yml\n{text}")).scene();
         let project = scene.project();
         let case = project.case(0);
-        let found = case.publishes().into_iter().next();
+        let found = case.published().next();
         found.map(|one| (one.folder.and_then(|folder| folder.folder.clone()), one.place.map(str::to_owned)))
     };
     let there = Some((Some("dist".to_owned()), Some("s3://Store".to_owned())));

@@ -29,7 +29,7 @@ fn publishes(on: &str, event: &str) -> Answer {
     let project = scene.project();
     let played = project.rehearse_one(0, &occasion);
     let case = project.case(0);
-    let published = case.publishes().into_iter().next().unwrap_or_else(|| panic!("{text}"));
+    let published = case.published().next().unwrap_or_else(|| panic!("{text}"));
     case.happens(&published, &played)
 }
 

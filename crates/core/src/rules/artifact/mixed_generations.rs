@@ -1,10 +1,9 @@
 //! Hand-over and fetch of generations that do not see each other.
 
 use crate::case::{Case, at};
-use crate::effects::UsedAction;
 use crate::finding::{Findings, Mend, Severity};
 use crate::knowledge::major;
-use crate::model::{Text, Work};
+use crate::model::Text;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -68,13 +67,9 @@ jobs:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let mut hands: Vec<(&Text, &str, bool)> = Vec::new();
-    let steps = case.pipeline.jobs.iter().flat_map(|job| &job.steps);
-    for action in steps.filter_map(|step| match &step.work {
-        Work::Uses { action, .. } => Some(action),
-        _ => None,
-    }) {
-        let Some(used) = UsedAction::of(&action.value) else { continue };
-        let Some(generation) = used.action().and_then(|known| known.generation.as_ref()) else { continue };
+    for (used, known) in case.known_uses() {
+        let action = used.written;
+        let Some(generation) = &known.generation else { continue };
         let Some(version) = used.version.and_then(major) else { continue };
         let new = version >= generation.new_from;
         if !generation.takes {

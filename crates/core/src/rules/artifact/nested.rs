@@ -187,7 +187,7 @@ fn put_there(case: &Case<'_>, handover: &Handover, root: &str) -> Option<(Place,
 fn built_there(case: &Case<'_>, handover: &Handover, root: &str) -> Option<(Place, String)> {
     let built = handover.built.iter().find(|built| built.output == root)?;
     let by_command = matches!(built.origin, Origin::At(place) if place == built.at);
-    let mut publishes = case.publishes().into_iter();
+    let mut publishes = case.published();
     let adds = publishes.any(|one| {
         (one.job, one.step) == (handover.job, handover.step)
             && (*one.target == Target::Branch || one.target.is_filled_bit_by_bit())
@@ -195,7 +195,7 @@ fn built_there(case: &Case<'_>, handover: &Handover, root: &str) -> Option<(Plac
     // A generator's own hidden folder in what is published: what lies beside it is what the site is made of.
     let folder = handover.path.folder.as_deref().unwrap_or_default();
     let hidden = root.strip_prefix(folder).is_some_and(|rest| rest.trim_start_matches('/').starts_with('.'));
-    let whole_folder = adds && hidden && case.publishes().len() == 1;
+    let whole_folder = adds && hidden && case.published().count() == 1;
     (!by_command && (whole_folder || !adds && !handover.tracked))
         .then(|| (built.at, format!("{} writes the site into `{root}`", built.generator)))
 }

@@ -63,7 +63,8 @@ send:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(folder) = case.pipeline.customs.pages_folder else { return };
-    let publishes = case.project.prepared.iter().enumerate().any(|(index, _)| !case.project.case(index).publishes().is_empty());
+    let publishes =
+        case.project.prepared.iter().enumerate().any(|(index, _)| case.project.case(index).published().next().is_some());
     if publishes || case.pipeline.is_part || case.pipeline.partial || case.pipeline.jobs.iter().any(|job| job.call.is_some()) {
         return;
     }

@@ -1,9 +1,7 @@
 //! A folder without the slash that the step wants at its end.
 
 use crate::case::Case;
-use crate::effects::UsedAction;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
-use crate::model::Work;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -34,11 +32,9 @@ jobs:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
-        let Work::Uses { action, inputs, .. } = &step.work else { continue };
-        let known = UsedAction::of(&action.value).and_then(|used| used.action());
-        for input in known.map_or(&[][..], |known| known.slash_inputs) {
-            let Some(text) = inputs.get(input) else { continue };
+    for (used, known) in case.known_uses() {
+        for input in known.slash_inputs {
+            let Some(text) = used.inputs.get(input) else { continue };
             let lacks = text.known().is_some_and(|folder| !folder.is_empty() && !folder.ends_with('/'));
             if lacks {
                 let written = format!("{}/", text.value);

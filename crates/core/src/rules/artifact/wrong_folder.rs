@@ -247,10 +247,8 @@ fn speak(case: &Case<'_>, handover: &Handover, built: &Built, out: &mut Findings
     let single = handover.built.iter().all(|other| other.output == built.output);
     let replaceable = case.sources.slice(place) == folder;
     // Where a server runs, what it is made of is published.
-    let runs = case
-        .publishes()
-        .iter()
-        .any(|one| (one.job, one.step) == (handover.job, handover.step) && !one.target.serves_files_only());
+    let runs =
+        case.published().any(|one| (one.job, one.step) == (handover.job, handover.step) && !one.target.serves_files_only());
     if built.serves == Some(true) && runs {
         finding.mend(Mend::by_hand(title));
         return;

@@ -143,7 +143,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     for trigger in case.pipeline.triggers.iter().filter(|trigger| trigger.event == Event::Push) {
         let filter = trigger.filter(FilterOf::Branches, FilterSide::Include);
         let Some(pattern) = filter.and_then(|filter| filter.patterns.iter().find(|pattern| takes_all(pattern))) else { continue };
-        for published in case.publishes() {
+        for published in case.published() {
             let Some(place) = published.place.filter(|place| live.contains(*place) && !holds_read(place)) else { continue };
             let happens = case.played().any(|(occasion, rehearsal)| {
                 occasion.kind == OccasionKind::Push

@@ -78,7 +78,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 fn overlooked(case: &Case<'_>, out: &mut Findings) {
     let Some(pages) = &case.facts.settings.forge.pages else { return };
     let from = pages.name.strip_prefix("branch:");
-    for published in case.publishes() {
+    for published in case.published() {
         let Some(place) = published.place else { continue };
         let own = published.is_forge_pages() || published.branch.is_some_and(|branch| is_in_own_repository(place, branch));
         let wrong = match (from, published.is_forge_pages(), published.branch) {

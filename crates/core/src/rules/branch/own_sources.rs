@@ -106,7 +106,7 @@ package-lock.json
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(branches) = case.facts.git.branches.known() else { return };
-    for published in case.publishes() {
+    for published in case.published() {
         let Effect::Publish { target: Target::Branch, branch: Some(branch), folder: Some(folder), .. } = &published.effect.effect
         else {
             continue;

@@ -105,7 +105,7 @@ live:
 fn check(case: &Case<'_>, out: &mut Findings) {
     let live = case.project.live_places();
     let default = case.facts.git.default_branch.known();
-    for published in case.publishes() {
+    for published in case.published() {
         let Some(place) = published.place.filter(|place| live.contains(*place)) else { continue };
         let trial = case.played().find_map(|(occasion, rehearsal)| {
             let name = occasion.name.as_deref().filter(|name| Some(*name) != default.map(String::as_str))?;

@@ -100,7 +100,7 @@ jobs:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    let published: Vec<usize> = case.publishes().iter().map(|published| published.job).collect();
+    let published: Vec<usize> = case.published().map(|published| published.job).collect();
     let own = restored(case);
     let mut reads: HashSet<usize> = HashSet::new();
     for job in published {

@@ -127,7 +127,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         Some((name, branch))
     });
     let (Some((name, branch)), None) = (fitting.next(), fitting.next()) else { return };
-    for published in case.publishes() {
+    for published in case.published() {
         let job = &case.pipeline.jobs[published.job];
         if published.place.is_none() || job.environment.is_some() || case.happens(&published, pushed) != Answer::Yes {
             continue;

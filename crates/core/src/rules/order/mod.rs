@@ -63,5 +63,5 @@ fn made_by_some_event<'c>(case: &'c Case<'_>) -> Vec<Published<'c>> {
     let happens = |published: &Published<'_>| {
         published.place.is_some() && case.played().any(|(_, rehearsal)| case.happens(published, rehearsal) > Answer::No)
     };
-    case.publishes().into_iter().filter(happens).collect()
+    case.published().filter(happens).collect()
 }

@@ -248,7 +248,7 @@ publish:
 fn check(case: &Case<'_>, out: &mut Findings) {
     after_another(case, out);
     let makers = makers(case);
-    for published in case.publishes() {
+    for published in case.published() {
         let job = &case.pipeline.jobs[published.job];
         if let Some(call) = job.within.as_ref().and_then(|call| case.pipeline.job(&call.value)) {
             survives_in_a_call(case, call, out);
@@ -294,7 +294,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         }
         passed_over(case, &makers, &published, out);
     }
-    for published in case.publishes() {
+    for published in case.published() {
         only_after_failure(case, &published, out);
     }
 }
@@ -337,7 +337,7 @@ fn after_another(case: &Case<'_>, out: &mut Findings) {
     let Some(default) = case.facts.git.default_branch.known() else { return };
     let failed = Occasion::new(OccasionKind::Push, Some(default)).ending("failure");
     let Some((played, trigger)) = case.as_follower(&failed) else { return };
-    let Some(published) = case.publishes().into_iter().find(|published| case.happens(published, &played) == Answer::Yes) else {
+    let Some(published) = case.published().find(|published| case.happens(published, &played) == Answer::Yes) else {
         return;
     };
     // A kind that is none starts nothing, and is told of as that.

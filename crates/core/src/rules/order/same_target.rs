@@ -142,7 +142,7 @@ b:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for published in case.publishes() {
+    for published in case.published() {
         let Some(place) = published.place.filter(|place| *place != published.target.word() || published.is_forge_pages()) else {
             continue;
         };

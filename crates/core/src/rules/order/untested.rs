@@ -177,7 +177,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         .filter(|(.., tool)| knowledge::commands().kind_of(tool) != Some("other"))
         .collect();
     let runs = |job: usize| pushed.jobs[job].answer == Answer::Yes && pushed.starts.answer > Answer::No;
-    for published in case.publishes() {
+    for published in case.published() {
         if published.place.is_none() || pushed.step(published.job, published.step) != Answer::Yes {
             continue;
         }

@@ -1,9 +1,8 @@
 //! A personal token where the job's own would do.
 
 use crate::case::Case;
-use crate::effects::{Effect, UsedAction, own_token};
+use crate::effects::{Effect, own_token};
 use crate::finding::{Findings, Severity, WitnessSource};
-use crate::model::Work;
 use crate::pen::{self, Ask};
 use crate::rules::Rule;
 
@@ -42,8 +41,8 @@ pub const RULE: Rule = Rule {
 fn check(case: &Case<'_>, out: &mut Findings) {
     for (job, step, effect) in case.all_effects() {
         let Effect::Publish { branch: Some(_), .. } = &effect.effect else { continue };
-        let Work::Uses { action, inputs, .. } = &case.pipeline.jobs[job].steps[step].work else { continue };
-        let Some(known) = UsedAction::of(&action.value).and_then(|name| name.action()) else { continue };
+        let Some((used, known)) = case.use_of(job, step).and_then(|used| Some((used, used.action?))) else { continue };
+        let inputs = used.inputs;
         let Some(grant) = known.grants.iter().find(|grant| grant.token.is_some()) else { continue };
         let elsewhere = ["repository-name", "external_repository", "repo"].iter().any(|name| inputs.get(name).is_some());
         let names = grant.token.iter().copied().chain(["personal_token"]);

@@ -60,7 +60,7 @@ jobs:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for published in case.publishes() {
+    for published in case.published() {
         let Some(folder) = published.folder.filter(|folder| folder.folder.as_deref() == Some("") && !folder.glob) else {
             continue;
         };

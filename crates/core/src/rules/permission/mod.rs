@@ -100,10 +100,10 @@ fn needs_of<'c>(case: &'c Case<'_>, job: usize) -> Option<Needs<'c>> {
         return None;
     }
     let mut needs = Needs { surely: BTreeMap::new(), perhaps: Vec::new() };
-    for (step, effects) in of_job.steps.iter().zip(&case.effects.jobs[job]) {
+    for (number, (step, effects)) in of_job.steps.iter().zip(&case.effects.jobs[job]).enumerate() {
         let unknown = effects.may_do_anything();
         let is_script = matches!(step.work, Work::Runs { .. });
-        if (unknown && !is_script) || !is_plain(case, step) {
+        if (unknown && !is_script) || !is_plain(case, (job, number), step) {
             return None;
         }
         // It is not known yet which token the forge's command line will be given.
@@ -130,14 +130,13 @@ const WITHOUT_TOKEN: [&str; 2] = ["contents", "id-token"];
 
 /// Whether all that a step does with the token is in the catalog: a script that is given the token may do anything with it, and so
 /// may an action whose manual is not known whole.
-fn is_plain(case: &Case<'_>, step: &Step) -> bool {
+fn is_plain(case: &Case<'_>, (job, number): (usize, usize), step: &Step) -> bool {
     let by_name = |text: &Text| case.pipeline.customs.own_tokens.iter().any(|name| text.value.contains(name));
     let takes_token = |text: &Text| by_name(text) || case.reads_of(text).iter().any(|read| read.read == Read::OwnToken);
     match &step.work {
         Work::Runs { script, .. } => !takes_token(script) && !step.variables.entries.iter().any(|(_, value)| takes_token(value)),
-        Work::Uses { action, .. } => {
-            let known = crate::effects::UsedAction::of(&action.value).and_then(|name| name.action());
-            known.is_some_and(|known| !known.complete_for.is_empty())
+        Work::Uses { .. } => {
+            case.action_of(job, number).is_some_and(|known| !known.complete_for.is_empty())
                 && !step.variables.entries.iter().any(|(_, value)| takes_token(value))
         }
         Work::RunsImage { .. } | Work::ByItself(_) | Work::Gate | Work::Unclear | Work::Nothing => true,

@@ -1,7 +1,7 @@
 //! Git is to push, and has nothing to sign in with.
 
 use crate::case::{Case, at};
-use crate::effects::{Effect, EffectAt, UsedAction, own_token};
+use crate::effects::{Effect, EffectAt, own_token};
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
 use crate::model::{Text, Variables, Work};
@@ -154,16 +154,16 @@ fn checkout_before<'c>(case: &'c Case<'_>, job: usize, step: usize) -> Option<(&
 
 /// An action that publishes to another repository with this one's own token.
 fn elsewhere(case: &Case<'_>, job: usize, step: usize, out: &mut Findings) {
-    let Work::Uses { action, inputs, .. } = &case.pipeline.jobs[job].steps[step].work else { return };
-    let Some(known) = UsedAction::of(&action.value).and_then(|used| used.action()) else { return };
-    let Some(way) = &known.elsewhere else { return };
+    let Some(used) = case.use_of(job, step) else { return };
+    let Some(way) = used.action.and_then(|known| known.elsewhere.as_ref()) else { return };
+    let inputs = used.inputs;
     let Some(repository) = inputs.get(way.input).filter(|text| is_another(case, text)) else { return };
     if inputs.open || way.other_credentials.iter().any(|name| is_given(inputs, name)) {
         return;
     }
     let given: Option<Place> = match inputs.get(way.token) {
         Some(text) if own_token(text) == Some(true) => Some(text.inner()),
-        None if way.own_by_default => Some(action.at),
+        None if way.own_by_default => Some(used.written.at),
         _ => None,
     };
     let Some(place) = given else { return };

@@ -70,7 +70,7 @@ send:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let mut told: Vec<usize> = Vec::new();
-    for published in case.publishes().into_iter().filter(|published| *published.target == Target::Shell) {
+    for published in case.published().filter(|published| *published.target == Target::Shell) {
         let (job, step) = (published.job, published.step);
         let of_job = &case.pipeline.jobs[job];
         let is_command = matches!(of_job.steps[step].work, Work::Runs { .. });

@@ -4,7 +4,7 @@ use crate::case::{Case, at};
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
 use crate::model::{Shell, Text, Work};
-use crate::project::Read;
+use crate::project::{Read, ReadAt};
 use crate::rules::Rule;
 use crate::shell::{Join, Word, parse, variable_reads};
 
@@ -122,6 +122,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 }
 
 fn look(case: &Case<'_>, (job, number): (usize, usize), script: &Text, given: &[(&Text, &Text)], out: &mut Findings) {
+    if given.is_empty() && secrets_in(case, (job, number), script).next().is_none() {
+        return;
+    }
     let parsed = parse(&script.value);
     for (index, command) in parsed.commands.iter().enumerate() {
         let printing = matches!(command.name(), Some("echo" | "printf"));
@@ -174,6 +177,12 @@ fn say(place: crate::text::Place, message: &str, name: Option<crate::text::Place
     finding.mend(Mend::by_hand("do not show it; programs take it from a variable, a file or standard input"));
 }
 
+/// What a step's script reads of the forge's secrets.
+fn secrets_in<'c>(case: &'c Case<'_>, (job, step): (usize, usize), script: &Text) -> impl Iterator<Item = &'c ReadAt> {
+    let of_script = case.reads.of_text(script.at).filter(|read| read.read == Read::Secret);
+    of_script.filter(move |read| (read.job, read.step) == (Some(job), Some(step)))
+}
+
 /// The bytes of a secret in a word, and the variable that holds it when it is read by one.
 fn secret_in(
     case: &Case<'_>,
@@ -182,10 +191,8 @@ fn secret_in(
     script: &Text,
     given: &[(&Text, &Text)],
 ) -> Option<(std::ops::Range<usize>, Option<crate::text::Place>)> {
-    let inside = |read: &&crate::project::ReadAt| word.range.start <= read.range.start && read.range.end <= word.range.end;
-    let of_script = case.reads.of_text(script.at).filter(|read| read.read == Read::Secret);
-    let mut of_step = of_script.filter(|read| (read.job, read.step) == (Some(job), Some(step)));
-    if let Some(read) = of_step.find(inside) {
+    let inside = |read: &&ReadAt| word.range.start <= read.range.start && read.range.end <= word.range.end;
+    if let Some(read) = secrets_in(case, (job, step), script).find(inside) {
         return Some((read.range.clone(), None));
     }
     variable_reads(&script.value[word.range.clone()], true).into_iter().find_map(|(read, range)| {

@@ -136,7 +136,7 @@ pages:
 fn check(case: &Case<'_>, out: &mut Findings) {
     let publishes = case
         .on_default_push()
-        .is_some_and(|pushed| case.publishes().iter().any(|published| case.happens(published, pushed) > Answer::No))
+        .is_some_and(|pushed| case.published().any(|published| case.happens(&published, pushed) > Answer::No))
         || case.all_effects().any(|(_, _, effect)| effect.effect.goes_online());
     if !publishes || case.facts.page_variables.is_empty() {
         return;

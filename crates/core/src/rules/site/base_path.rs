@@ -289,10 +289,8 @@ fn domain_in_git(case: &Case<'_>) -> Option<Place> {
 
 /// A step that hands the path to the generator by itself.
 fn is_set_by_a_step(case: &Case<'_>) -> bool {
-    case.pipeline.jobs.iter().flat_map(|job| &job.steps).any(|step| {
-        let given = step.variables.entries.iter().any(|(name, _)| name.value.to_ascii_uppercase().contains("BASE"));
-        given || tells_generator(step)
-    })
+    let mut variables = case.pipeline.jobs.iter().flat_map(|job| &job.steps).flat_map(|step| &step.variables.entries);
+    variables.any(|(name, _)| name.value.to_ascii_uppercase().contains("BASE")) || tells_generator(case)
 }
 
 fn plain(path: &str) -> String {

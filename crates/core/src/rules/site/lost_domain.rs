@@ -96,8 +96,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     }
     for handover in case.trail.handovers.iter().filter(|handover| handover.publishes && !handover.built.is_empty()) {
         let branch = case
-            .publishes()
-            .into_iter()
+            .published()
             .find(|published| published.job == handover.job && published.step == handover.step && published.branch.is_some());
         let built = handover.built.iter().any(|built| handover.path.folder.as_deref() == Some(&built.output));
         let Some(published) = branch.filter(|_| built) else { continue };

@@ -33,8 +33,7 @@ pub(in crate::rules) mod underscore;
 pub(in crate::rules) mod unreadable;
 
 use crate::case::{Case, Published};
-use crate::effects::{Effect, Serving, UsedAction};
-use crate::model::{Step, Work};
+use crate::effects::{Effect, Serving};
 use crate::rehearsal::Answer;
 use crate::rules::family;
 use crate::text::{Place, Span};
@@ -92,11 +91,9 @@ fn serving_of(published: &Published<'_>) -> Option<Serving> {
     }
 }
 
-/// A step that tells the generator by itself under which path the site is served.
-fn tells_generator(step: &Step) -> bool {
-    let Work::Uses { action, inputs, .. } = &step.work else { return false };
-    let known = UsedAction::of(&action.value).and_then(|used| used.action());
-    known.and_then(|known| known.base_input.as_ref()).is_some_and(|input| inputs.get(input).is_some())
+/// Whether an action tells the generator by itself under which path the site is served.
+fn tells_generator(case: &Case<'_>) -> bool {
+    case.known_uses().any(|(used, known)| known.base_input.is_some_and(|input| used.inputs.get(input).is_some()))
 }
 
 /// Whether the site has a domain of its own, as far as files tell.

@@ -106,8 +106,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if servers.is_empty() {
         return;
     }
-    let steps = || case.pipeline.jobs.iter().flat_map(|job| &job.steps);
-    let told = steps().any(tells_generator);
+    let told = tells_generator(case);
     let exports = case.texts().iter().any(|(_, text)| text.value.contains(" export"))
         || case
             .facts

@@ -136,7 +136,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 }
 
 fn target_of<'c>(case: &'c Case<'_>, hosted: &Handover) -> &'c str {
-    let published = case.publishes().into_iter().find(|one| (one.job, one.step) == (hosted.job, hosted.step));
+    let published = case.published().find(|one| (one.job, one.step) == (hosted.job, hosted.step));
     published.map_or("the host", |published| published.target.word())
 }
 

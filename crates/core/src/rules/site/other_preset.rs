@@ -70,7 +70,7 @@ jobs:
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(package) = case.facts.packages.get("") else { return };
     let mut told = Vec::new();
-    for published in case.publishes() {
+    for published in case.published() {
         let host = case.facts.hosting.iter().find(|host| host.host == published.target.word() && !host.path.contains('/'));
         let Some((host, (preset, Origin::At(place)))) = host.and_then(|host| Some((host, host.preset.as_ref()?))) else {
             continue;

@@ -2,6 +2,7 @@
 
 use crate::case::{Case, at};
 use crate::effects::Effect;
+use crate::facts::FileList;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
 use crate::rules::{Need, Rule};
 
@@ -88,17 +89,7 @@ const UNDERSCORED: [(&str, &str); 5] =
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(files) = case.facts.files.known() else { return };
-    if case.publishes().is_empty() {
-        return;
-    }
-    let has_file = files.named(".nojekyll").next().is_some();
-    let told = case.texts().iter().any(|(_, text)| text.value.contains("nojekyll"));
-    let scripts = case.facts.packages.values().filter_map(|package| package.scripts.as_ref()).flatten();
-    let in_script = scripts.into_iter().any(|script| script.command.contains("nojekyll"));
-    if has_file || told || in_script {
-        return;
-    }
-    for published in case.publishes() {
+    for published in case.published() {
         // Ready-made actions write the file themselves.
         let by_command = matches!(case.pipeline.jobs[published.job].steps[published.step].work, crate::model::Work::Runs { .. });
         let command = case.sources.slice(published.effect.at);
@@ -112,6 +103,9 @@ fn check(case: &Case<'_>, out: &mut Findings) {
             _ => None,
         });
         let Some((build, name, folder)) = build else { continue };
+        if is_told(case, files) {
+            return;
+        }
         out.add(
             published.effect.at,
             format!("the host leaves out {folder}/, and the pages come without their scripts and styles"),
@@ -120,4 +114,12 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         .witness(WitnessSource::Files, "no .nojekyll is among the files, and no step makes one")
         .mend(Mend::by_hand("add the option --nojekyll, or an empty file .nojekyll to the built folder"));
     }
+}
+
+/// Whether anything here says that the files are to be taken as they are.
+fn is_told(case: &Case<'_>, files: &FileList) -> bool {
+    let has_file = files.named(".nojekyll").next().is_some();
+    let told = case.texts().iter().any(|(_, text)| text.value.contains("nojekyll"));
+    let mut scripts = case.facts.packages.values().filter_map(|package| package.scripts.as_ref()).flatten();
+    has_file || told || scripts.any(|script| script.command.contains("nojekyll"))
 }

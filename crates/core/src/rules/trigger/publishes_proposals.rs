@@ -129,7 +129,7 @@ after_success: test "$TRAVIS_PULL_REQUEST" = false && npx surge dist timetable.t
 fn check(case: &Case<'_>, out: &mut Findings) {
     by_name_of_branch(case, out);
     let live = case.project.live_places();
-    for published in case.publishes() {
+    for published in case.published() {
         let Some(place) = published.place.filter(|place| live.contains(*place)) else { continue };
         let proposal = case.played().find(|(occasion, rehearsal)| {
             matches!(occasion.kind, OccasionKind::Pull | OccasionKind::Fork)

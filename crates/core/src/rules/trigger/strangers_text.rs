@@ -51,8 +51,8 @@ jobs:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let made = &case.pipeline.run().values.made_fields;
-    for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
-        for script in scripts(&step.work) {
+    for (job, number, step) in case.steps() {
+        for script in scripts(case, (job, number), &step.work) {
             within(script, &mut |inside, range| {
                 let mut found = None;
                 spoken(inside, made, &mut |path| found = found.take().or_else(|| strangers(case, path)));
@@ -78,11 +78,11 @@ fn speak(case: &Case<'_>, script: &Text, range: std::ops::Range<usize>, name: &s
 }
 
 /// The texts of a step that are run as a program.
-fn scripts(work: &Work) -> Vec<&Text> {
+fn scripts<'c>(case: &Case<'_>, (job, step): (usize, usize), work: &'c Work) -> Vec<&'c Text> {
     match work {
         Work::Runs { script, .. } => vec![script],
-        Work::Uses { action, inputs, .. } => {
-            let known = crate::effects::UsedAction::of(&action.value).and_then(|name| name.action());
+        Work::Uses { inputs, .. } => {
+            let known = case.action_of(job, step);
             known.into_iter().flat_map(|known| known.scripts).filter_map(|input| inputs.get(input)).collect()
         }
         // Without a shell, words are words.

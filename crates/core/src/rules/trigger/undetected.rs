@@ -80,7 +80,7 @@ Resources:
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(place) = case.pipeline.undetected else { return };
-    let Some(published) = case.publishes().into_iter().next() else { return };
+    let Some(published) = case.published().next() else { return };
     let finding = out.add(place, "a push starts nothing: nobody looks for changes here, and no filter or rule of this file does");
     finding.witness(at(published.effect.at), "this publishes only when somebody starts it by hand");
     finding.witness(WitnessSource::Catalog, "changes are looked for unless it is said otherwise");

@@ -108,7 +108,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if case.project.publishes_on_push(default) || super::super::branch::waits_for_nothing(case) {
         return;
     }
-    let Some(published) = case.publishes().into_iter().find(|published| published.place.is_some()) else { return };
+    let Some(published) = case.published().find(|published| published.place.is_some()) else { return };
     let pushed = case.project.rehearse_one(case.index, &Occasion::new(OccasionKind::Push, Some(default)));
     if pushed.refused.is_some() || told_elsewhere(case, published.job) {
         return;

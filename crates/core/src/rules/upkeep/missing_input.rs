@@ -28,21 +28,21 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for used in uses_with_known_inputs(case) {
+    for (used, known) in uses_with_known_inputs(case) {
         // A misspelt name is said once, as that.
         let slips: Vec<&str> = used
             .inputs
             .entries
             .iter()
-            .filter(|(name, _)| !used.action.takes(&name.value))
-            .filter_map(|(name, _)| crate::knowledge::nearest(&name.value, used.action.inputs.iter().copied()))
+            .filter(|(name, _)| !known.takes(&name.value))
+            .filter_map(|(name, _)| crate::knowledge::nearest(&name.value, known.inputs.iter().copied()))
             .collect();
-        for wanted in used.action.required {
-            let renamed = used.inputs.entries.iter().any(|(name, _)| used.action.renamed(&name.value) == Some(wanted));
+        for wanted in known.required {
+            let renamed = used.inputs.entries.iter().any(|(name, _)| known.renamed(&name.value) == Some(wanted));
             if used.inputs.open || used.inputs.get(wanted).is_some() || renamed || slips.contains(wanted) {
                 continue;
             }
-            let action = &used.action.uses;
+            let action = &known.uses;
             out.add(used.written.inner(), format!("this step fails: {action} is not told its `{wanted}`"))
                 .witness(WitnessSource::Catalog, format!("{action} cannot do without `{wanted}`"))
                 .mend(pen::write(case, &Ask::ActionInput { name: wanted }));

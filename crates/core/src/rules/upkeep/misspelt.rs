@@ -1,10 +1,9 @@
 //! An action whose name is a letter or two from a well-known one.
 
 use crate::case::Case;
-use crate::effects::UsedAction;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
 use crate::knowledge::{self, Meant};
-use crate::model::{Text, Work};
+use crate::model::Text;
 use crate::rules::Rule;
 
 pub const RULE: Rule = Rule {
@@ -32,13 +31,11 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
-        let Work::Uses { action, .. } = &step.work else { continue };
-        let Some(used) = UsedAction::of(&action.value) else { continue };
-        if used.action().is_none()
+    for used in case.uses() {
+        if used.action.is_none()
             && let Some(meant) = meant(used.name)
         {
-            speak(action, used.name, &meant, out);
+            speak(used.written, used.name, &meant, out);
         }
     }
 }

@@ -17,7 +17,8 @@ pub(in crate::rules) mod retired_runtime;
 pub(in crate::rules) mod unknown_input;
 pub(in crate::rules) mod untagged_image;
 
-use crate::case::{Case, KnownUse};
+use crate::case::{Case, Use};
+use crate::knowledge::Action;
 use crate::rules::family;
 
 family![
@@ -40,6 +41,8 @@ family![
 ];
 
 /// The steps with actions of which the inputs are known: a version that came out after the catalog was looked at may take others.
-pub(in crate::rules) fn uses_with_known_inputs<'c>(case: &'c Case<'_>) -> impl Iterator<Item = &'c KnownUse<'c>> {
-    case.known_uses().iter().filter(|used| !used.action.is_newer_than_known(used.version))
+pub(in crate::rules) fn uses_with_known_inputs<'c, 'a>(
+    case: &'c Case<'a>,
+) -> impl Iterator<Item = (&'c Use<'a>, &'static Action)> {
+    case.known_uses().filter(|(used, action)| !action.is_newer_than_known(used.version))
 }

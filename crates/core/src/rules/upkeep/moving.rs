@@ -3,7 +3,8 @@
 use crate::case::Case;
 use crate::effects::UsedAction;
 use crate::finding::{Findings, Mend, Severity, WitnessSource};
-use crate::model::{Text, Work};
+use crate::knowledge::Action;
+use crate::model::Text;
 use crate::rules::{Rule, trigger};
 
 pub const RULE: Rule = Rule {
@@ -45,21 +46,25 @@ const BRANCHES: [&str; 5] = ["main", "master", "develop", "dev", "trunk"];
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     let calls = case.pipeline.jobs.iter().filter_map(|job| job.call.as_ref()).map(|call| &call.target);
-    let steps = case.pipeline.jobs.iter().flat_map(|job| &job.steps).filter_map(|step| match &step.work {
-        Work::Uses { action, .. } => Some(action),
-        _ => None,
-    });
+    let steps = case.uses().iter().map(|used| (used.written, used.name, used.version, used.action));
     // A path of this repository without the point before it is told of as that.
     let is_path = |target: &&Text| trigger::absent_callee::without_the_point(case, target).is_some();
-    for action in steps.chain(calls.filter(|target| !is_path(target))) {
-        look(case, action, out);
+    let called = calls.filter(|target| !is_path(target)).filter_map(|target| {
+        let used = UsedAction::of(&target.value)?;
+        Some((target, used.name, used.version, used.action()))
+    });
+    for (written, name, version, known) in steps.chain(called) {
+        look(case, written, (name, version, known), out);
     }
 }
 
-fn look(case: &Case<'_>, action: &Text, out: &mut Findings) {
-    let Some(used) = UsedAction::of(&action.value) else { return };
-    let name = used.name;
-    match used.version {
+fn look(
+    case: &Case<'_>,
+    action: &Text,
+    (name, version, known): (&str, Option<&str>, Option<&'static Action>),
+    out: &mut Findings,
+) {
+    match version {
         None if case.pipeline.customs.unversioned.is_refused() => {
             out.add(
                 action.inner(),
@@ -71,7 +76,7 @@ fn look(case: &Case<'_>, action: &Text, out: &mut Findings) {
             .mend(Mend::by_hand("add @ and the newest version from its page"));
         }
         Some(version) if BRANCHES.contains(&version) => {
-            if used.action().is_some_and(|known| known.moving_is_meant) {
+            if known.is_some_and(|known| known.moving_is_meant) {
                 return;
             }
             // Whoever owns this repository decides there too.

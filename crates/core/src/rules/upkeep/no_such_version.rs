@@ -1,10 +1,8 @@
 //! An action's version that is written in another way than its tags are.
 
 use crate::case::Case;
-use crate::effects::UsedAction;
 use crate::finding::{Edit, Findings, Mend, Severity, WitnessSource};
 use crate::knowledge;
-use crate::model::Work;
 use crate::rules::Rule;
 use crate::text::{Place, Span};
 
@@ -31,9 +29,7 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
-        let Work::Uses { action, .. } = &step.work else { continue };
-        let Some(used) = UsedAction::of(&action.value) else { continue };
+    for used in case.uses() {
         let Some(version) = used.version.filter(|_| knowledge::upkeep().has_lettered_tags(used.name)) else { continue };
         let is_number = version.len() < 12
             && version.starts_with(|c: char| c.is_ascii_digit())
@@ -41,7 +37,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         if !is_number {
             continue;
         }
-        let whole = action.inner();
+        let whole = used.written.inner();
         let start = whole.span.end - u32::try_from(version.len()).unwrap_or(0);
         let place = Place { file: whole.file, span: Span { start, end: whole.span.end } };
         out.add(place, format!("{} has no version `{version}`: its versions are called v{version} and the like", used.name))

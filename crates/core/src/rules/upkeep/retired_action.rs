@@ -34,14 +34,14 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     if !case.pipeline.customs.known_actions {
         return;
     }
-    for used in case.known_uses() {
+    for (used, action) in case.known_uses() {
         let Some(version) = used.version else { continue };
         let Some(number) = major(version) else { continue };
-        let Some(end) = End::of(used.action, number) else { continue };
-        let name = &used.action.uses;
+        let Some(end) = End::of(action, number) else { continue };
+        let name = &action.uses;
         let finding = out.add(used.written.inner(), end.message(name, version));
         finding.severity(if end == End::SwitchedOff { Severity::Error } else { Severity::Warning }).one_cause();
-        let Some((lowest, newest)) = used.action.lowest_kept_up().zip(used.action.newest) else {
+        let Some((lowest, newest)) = action.lowest_kept_up().zip(action.newest) else {
             finding
                 .witness(WitnessSource::Catalog, "newer versions are listed on its page")
                 .mend(Mend::by_hand("write the newest version from its page"));

@@ -31,7 +31,9 @@ pub const RULE: Rule = Rule {
 fn check(case: &Case<'_>, out: &mut Findings) {
     for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
         let Work::Runs { script, shell } = &step.work else { continue };
-        for retired in case.pipeline.customs.retired_command {
+        let commands = case.pipeline.customs.retired_command.iter();
+        // Most scripts hold none, and that is seen sooner than where it stands.
+        for retired in commands.filter(|retired| script.value.contains(retired.start)) {
             for (index, found) in script.value.match_indices(retired.start) {
                 let line = script.value[..index].rsplit('\n').next().unwrap_or_default();
                 if line.trim_start().starts_with('#') {

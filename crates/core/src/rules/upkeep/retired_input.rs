@@ -28,15 +28,15 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for used in uses_with_known_inputs(case) {
+    for (used, known) in uses_with_known_inputs(case) {
         let Some(number) = used.version.and_then(major) else { continue };
         // Versions that are themselves retired may still know the old name.
-        if used.action.ageing.contains(&number) || used.action.retired.contains(&number) {
+        if known.ageing.contains(&number) || known.retired.contains(&number) {
             continue;
         }
         for (name, _) in &used.inputs.entries {
-            let Some(new) = used.action.renamed(&name.value).filter(|_| !used.action.takes(&name.value)) else { continue };
-            let action = &used.action.uses;
+            let Some(new) = known.renamed(&name.value).filter(|_| !known.takes(&name.value)) else { continue };
+            let action = &known.uses;
             let finding = out.add(name.inner(), format!("{action} no longer knows `{}` and passes over it", name.value));
             if new.is_empty() {
                 finding.witness(WitnessSource::Catalog, "it has no such input any more").mend(Mend::by_hand("remove it"));

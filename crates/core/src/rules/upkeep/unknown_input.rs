@@ -33,28 +33,28 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for used in uses_with_known_inputs(case) {
-        let complete = used.action.is_complete_for(used.version);
+    for (used, known) in uses_with_known_inputs(case) {
+        let complete = known.is_complete_for(used.version);
         for (name, _) in &used.inputs.entries {
-            if used.action.is_too_old_for(&name.value, used.version) {
+            if known.is_too_old_for(&name.value, used.version) {
                 let version = used.version.unwrap_or_default();
-                out.add(name.inner(), format!("{} in version {version} does not take `{}` yet", used.action.uses, name.value))
+                out.add(name.inner(), format!("{} in version {version} does not take `{}` yet", known.uses, name.value))
                     .witness(WitnessSource::Catalog, "a later version takes it")
                     .mend(Mend::by_hand("write a newer version of it, or remove the line"));
                 continue;
             }
-            if used.action.takes(&name.value) || used.action.renamed(&name.value).is_some() || name.is_dynamic() {
+            if known.takes(&name.value) || known.renamed(&name.value).is_some() || name.is_dynamic() {
                 continue;
             }
-            let meant = near(&name.value, used.action.inputs.iter().copied(), Among::Closed)
+            let meant = near(&name.value, known.inputs.iter().copied(), Among::Closed)
                 .filter(|meant| used.inputs.get(&meant.word).is_none());
             // Without a whole list only a slip is sure, and not even that where the list is empty.
-            if !complete && (meant.is_none() || used.action.inputs.is_empty()) {
+            if !complete && (meant.is_none() || known.inputs.is_empty()) {
                 continue;
             }
-            let action = &used.action.uses;
+            let action = &known.uses;
             let finding = out.add(name.inner(), format!("{action} does not take `{}` and passes over it", name.value));
-            finding.witness(WitnessSource::Catalog, format!("it takes {}", listed_short(used.action.inputs)));
+            finding.witness(WitnessSource::Catalog, format!("it takes {}", listed_short(known.inputs)));
             finding.mend(match meant {
                 // Another version may have got the very name.
                 Some(meant) if !complete => Mend::name(&Meant::perhaps(meant.word), name.inner()),
