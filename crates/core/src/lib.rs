@@ -40,19 +40,19 @@ use text::FileId;
 /// Checks one pipeline of a project with all rules that the settings leave on. The same values give the same findings, in the same
 /// order.
 pub fn check(project: &Project<'_>, index: usize) -> Vec<Finding> {
-    check_with(project, index, |rules, run| Some(rules.iter().map(|rule| run(rule)).collect())).unwrap_or_default()
+    check_with(project, index, |rules, run| Some(rules.iter().flat_map(|rule| run(rule)).collect())).unwrap_or_default()
 }
 
-/// The same, where `run_all` runs the rules: each of them, in any order and by any threads, with what they find in their order. It may
-/// give up, which gives nothing.
+/// The same, where `run_all` runs the rules: each of them, in any order and by any threads, with what they find in the order of the rules.
+/// It may give up, which gives nothing.
 pub fn check_with(
     project: &Project<'_>,
     index: usize,
-    run_all: impl FnOnce(&[&'static rules::Rule], &(dyn Fn(&rules::Rule) -> Vec<Finding> + Sync)) -> Option<Vec<Vec<Finding>>>,
+    run_all: impl FnOnce(&[&'static rules::Rule], &(dyn Fn(&rules::Rule) -> Vec<Finding> + Sync)) -> Option<Vec<Finding>>,
 ) -> Option<Vec<Finding>> {
     let case = project.case(index);
     let rules: Vec<_> = rules::all().filter(|rule| case.prepared.whole || rule.reads_broken_files()).collect();
-    let mut all: Vec<Finding> = run_all(&rules, &|rule| run(rule, &case))?.into_iter().flatten().collect();
+    let mut all = run_all(&rules, &|rule| run(rule, &case))?;
     all.extend(across_calls(project, index, rules::all(), &all));
     project.accept(&mut all);
     finding::sort(&mut all);

@@ -72,11 +72,12 @@ fn entropy(value: &str) -> f64 {
 /// Tokens by their known beginnings, where a word begins.
 fn tokens(text: &str) -> Vec<std::ops::Range<usize>> {
     let bytes = text.as_bytes();
+    let forms = &*BY_FIRST_BYTE;
     let mut found = Vec::new();
     let mut at = 0;
     let mut in_word = false;
     while let Some(byte) = bytes.get(at) {
-        let end = if in_word { None } else { token_end(bytes, at) };
+        let end = if in_word { None } else { token_end(forms, bytes, at) };
         if let Some(end) = end {
             found.push(at..end);
         }
@@ -87,9 +88,9 @@ fn tokens(text: &str) -> Vec<std::ops::Range<usize>> {
 }
 
 /// Where the token ends that begins at a byte, when one does.
-fn token_end(bytes: &[u8], at: usize) -> Option<usize> {
+fn token_end(forms: &ByFirstByte, bytes: &[u8], at: usize) -> Option<usize> {
     let begins_here = |credential: &&&Credential| bytes[at..].starts_with(credential.prefix.as_bytes());
-    let credential = BY_FIRST_BYTE.get(usize::from(bytes[at]))?.iter().find(begins_here)?;
+    let credential = forms.get(usize::from(bytes[at]))?.iter().find(begins_here)?;
     let end = at + credential.prefix.len();
     let is_rest = |byte: &&u8| byte.is_ascii_alphanumeric() || matches!(byte, b'_' | b'-' | b'.');
     let length = bytes[end..].iter().take_while(is_rest).count();
@@ -98,7 +99,9 @@ fn token_end(bytes: &[u8], at: usize) -> Option<usize> {
 
 /// The forms of tokens by the first byte of their beginnings, which are ASCII; of two that begin alike, the longer one is meant and comes
 /// first.
-static BY_FIRST_BYTE: LazyLock<[Vec<&'static Credential>; 128]> = LazyLock::new(|| {
+type ByFirstByte = [Vec<&'static Credential>; 128];
+
+static BY_FIRST_BYTE: LazyLock<ByFirstByte> = LazyLock::new(|| {
     let mut found = [const { Vec::new() }; 128];
     for credential in knowledge::credentials().credential {
         let first = credential.prefix.bytes().next().map(usize::from);
@@ -133,8 +136,8 @@ fn address_passwords(text: &str) -> Vec<std::ops::Range<usize>> {
 /// `password: value`, `TOKEN=value`, `secretText('value')`
 fn named_values(text: &str) -> Vec<std::ops::Range<usize>> {
     let mut found = Vec::new();
-    for (index, separator) in text.match_indices([':', '=', '(']) {
-        let call = separator == "(";
+    for index in memchr::memchr3_iter(b':', b'=', b'(', text.as_bytes()) {
+        let call = text.as_bytes()[index] == b'(';
         // The name may stand in quotes, and those in a text that is quoted itself.
         let before = if call { &text[..index] } else { text[..index].trim_end_matches(['"', '\'', '\\']) };
         let name = before
@@ -145,7 +148,7 @@ fn named_values(text: &str) -> Vec<std::ops::Range<usize>> {
         if !knowledge::credentials().names.parts.iter().any(|part| name.contains(part)) {
             continue;
         }
-        let after = &text[index + separator.len()..];
+        let after = &text[index + 1..];
         let spaces = after.len() - after.trim_start_matches([' ', '"', '\'', '\\']).len();
         let value = &after[spaces..];
         let length =
@@ -157,7 +160,7 @@ fn named_values(text: &str) -> Vec<std::ops::Range<usize>> {
         }
         // A word such as `write` or a version is a setting; a credential is long and mixed.
         if value.len() >= 8 && is_mixed(value) && !is_reference(value) {
-            let start = index + separator.len() + spaces;
+            let start = index + 1 + spaces;
             found.push(start..start + length);
         }
     }
@@ -167,7 +170,7 @@ fn named_values(text: &str) -> Vec<std::ops::Range<usize>> {
 /// What stands after an option that takes a credential: `curl -u name:value`, `sshpass -p value`, `--token value`.
 fn option_values(text: &str) -> Vec<std::ops::Range<usize>> {
     // Every option begins with a dash that begins a word.
-    if !text.match_indices('-').any(|(index, _)| text[..index].chars().next_back().is_none_or(is_gap)) {
+    if !memchr::memchr_iter(b'-', text.as_bytes()).any(|index| text[..index].chars().next_back().is_none_or(is_gap)) {
         return Vec::new();
     }
     let options = &knowledge::credentials().options;

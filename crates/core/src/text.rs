@@ -87,8 +87,8 @@ impl SourceFile {
         let text = text.into();
         let bytes = text.as_bytes();
         let mut line_starts = vec![0];
-        for (index, byte) in bytes.iter().enumerate() {
-            let ends_line = *byte == b'\n' || (*byte == b'\r' && bytes.get(index + 1) != Some(&b'\n'));
+        for index in memchr::memchr2_iter(b'\n', b'\r', bytes) {
+            let ends_line = bytes[index] == b'\n' || bytes.get(index + 1) != Some(&b'\n');
             if ends_line {
                 line_starts.push(Span::new(index + 1, 0).start);
             }
@@ -210,14 +210,7 @@ pub fn from_root(path: &str) -> &str {
 
 /// Whether something stands in a text that is filled in when it runs: `${{`. Asked of every text, by many rules.
 pub fn has_hole(text: &str) -> bool {
-    let mut rest = text;
-    while let Some(at) = rest.bytes().position(|byte| byte == b'$') {
-        rest = &rest[at + 1..];
-        if rest.starts_with("{{") {
-            return true;
-        }
-    }
-    false
+    memchr::memchr_iter(b'$', text.as_bytes()).any(|at| text[at + 1..].starts_with("{{"))
 }
 
 /// With a capital letter at its beginning, as a sentence.
@@ -228,7 +221,7 @@ pub fn capital(text: &str) -> String {
 
 /// The last part of a path. Every path of a repository is asked, over and over.
 pub fn file_name(path: &str) -> &str {
-    path.bytes().rposition(|byte| byte == b'/').map_or(path, |slash| &path[slash + 1..])
+    memchr::memrchr(b'/', path.as_bytes()).map_or(path, |slash| &path[slash + 1..])
 }
 
 #[cfg(test)]

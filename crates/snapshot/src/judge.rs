@@ -212,9 +212,19 @@ impl Judged {
 /// What the rules find in a pipeline, as long as `stop` says no, which is asked before each of them. Those of a large one run at the same
 /// time.
 fn check_one(project: &Project<'_>, index: usize, stop: &(dyn Fn() -> bool + Sync)) -> Option<Vec<Finding>> {
-    dulk_core::check_with(project, index, |rules, run| match project.prepared[index].pipeline.count_steps() {
-        ..RULES_PARALLEL_FROM => rules.iter().map(|rule| (!stop()).then(|| run(rule))).collect(),
-        _ => rules.par_iter().map(|rule| (!stop()).then(|| run(rule))).collect(),
+    dulk_core::check_with(project, index, |rules, run| {
+        if project.prepared[index].pipeline.count_steps() >= RULES_PARALLEL_FROM {
+            let found: Option<Vec<_>> = rules.par_iter().map(|rule| (!stop()).then(|| run(rule))).collect();
+            return found.map(|lists| lists.into_iter().flatten().collect());
+        }
+        let mut found = Vec::new();
+        for rule in rules {
+            if stop() {
+                return None;
+            }
+            found.append(&mut run(rule));
+        }
+        Some(found)
     })
 }
 

@@ -117,8 +117,17 @@ impl Tree {
     }
 
     /// Follows aliases. An alias of nothing, or one too many, comes back as it is.
-    pub fn resolve(&self, mut id: NodeId) -> NodeId {
-        for _ in 0..16 {
+    #[inline]
+    pub fn resolve(&self, id: NodeId) -> NodeId {
+        // Nearly no node is one, and every look at a node asks.
+        match self.node(id).kind {
+            Kind::Alias(Some(target)) => self.follow(target),
+            _ => id,
+        }
+    }
+
+    fn follow(&self, mut id: NodeId) -> NodeId {
+        for _ in 0..15 {
             let Kind::Alias(Some(target)) = self.node(id).kind else { break };
             id = target;
         }

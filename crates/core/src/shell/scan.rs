@@ -389,6 +389,12 @@ impl Scan<'_> {
                 b'"' => self.double_quoted(&mut word),
                 b'`' => self.as_written(&mut word, Self::until_backtick),
                 b'$' => self.dollar(&mut word, false),
+                _ if is_plain(byte) => {
+                    let rest = &self.source[self.at..];
+                    let length = rest.bytes().position(|byte| !is_plain(byte)).unwrap_or(rest.len());
+                    word.text.push_str(&rest[..length]);
+                    self.at += length;
+                }
                 _ => {
                     word.glob |= matches!(byte, b'*' | b'?' | b'[');
                     self.push_char(&mut word);
@@ -558,6 +564,11 @@ impl Scan<'_> {
         self.at = self.floor(self.at);
         self.script.torn = true;
     }
+}
+
+/// What stands for itself in a word, whatever comes before or after it.
+fn is_plain(byte: u8) -> bool {
+    byte.is_ascii_alphanumeric() || matches!(byte, b'-' | b'_' | b'.' | b'/' | b'=' | b':' | b',' | b'@' | b'%')
 }
 
 /// The name of `NAME=value`, `NAME+=value` left aside.

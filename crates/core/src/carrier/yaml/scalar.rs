@@ -17,6 +17,10 @@ pub enum Core {
 
 /// Resolves a plain scalar. `yes`, `on` and their kin are words here, as in YAML 1.2.
 pub fn resolve_plain(text: &str) -> Core {
+    // Most words begin with a letter that no number begins with, and none of these words.
+    if text.bytes().next().is_some_and(|first| first.is_ascii_alphabetic() && !b"nNtTfF".contains(&first)) {
+        return Core::Text;
+    }
     match text {
         "" | "~" | "null" | "Null" | "NULL" => return Core::Null,
         "true" | "True" | "TRUE" => return Core::Bool(true),
