@@ -9,18 +9,17 @@ use crate::shell::Word;
 impl Run<'_, '_> {
     /// The generator that a command runs, and how many words name it; the longest match counts. Where several frameworks share a
     /// command, the packages of the folder decide.
-    pub fn matching_generator(&self, name: &str, call: &Call<'_>) -> Option<(&'static Generator, usize)> {
-        let known = call.known();
+    pub fn matching_generator(&self, name: &str, known: &[&str], dir: &Folder) -> Option<(&'static Generator, usize)> {
         let matches = |command: &str| {
             // Nearly all differ from the first letter on.
             if command.as_bytes().first() != name.as_bytes().first() || !command.starts_with(name) {
                 return None;
             }
-            let words: Vec<&str> = command.split(' ').collect();
-            let rest_fits = words[1..].iter().enumerate().all(|(index, word)| known.get(index + 1) == Some(word));
-            (words[0] == name && rest_fits).then_some(words.len())
+            let mut words = command.split(' ').enumerate();
+            let fits = |(index, word): (usize, &str)| if index == 0 { word == name } else { known.get(index) == Some(&word) };
+            words.all(fits).then(|| command.split(' ').count())
         };
-        let dir = call.dir.as_deref().filter(|_| self.scene.own_root);
+        let dir = dir.as_deref().filter(|_| self.scene.own_root);
         let all = knowledge::generators().generator.iter();
         all.filter_map(|generator| Some((generator, generator.commands.iter().filter_map(|command| matches(command)).max()?)))
             .filter(|(generator, _)| fits_package(self.scene.facts, generator, dir))

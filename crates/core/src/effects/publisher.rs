@@ -1,7 +1,7 @@
 //! Commands that put a site online.
 
 use super::image::Options;
-use super::run::{Call, Run, Written};
+use super::run::{Call, Run, Written, program_name};
 use super::sorted::Sorted;
 use super::{Effect, NeededGrant, Prepared, UploadPath, WantedCredential, join};
 use crate::facts::config::{Found, Setting, Value};
@@ -23,8 +23,7 @@ fn sort<'w>(command: &PublisherCommand, words: &'w [Word]) -> Sorted<'w> {
 
 /// The publisher that a command is, and how many of its words name it.
 pub(super) fn matching(words: &[&str]) -> Option<(&'static PublisherCommand, usize)> {
-    let names: Vec<&str> = words.iter().map(|word| super::run::program_name(word)).collect();
-    let first = names.first()?;
+    let first = program_name(words.first()?);
     let fits = |written: &str| {
         // Nearly all differ from the first letter on.
         if written.as_bytes().first() != first.as_bytes().first() || !written.starts_with(first) {
@@ -32,7 +31,7 @@ pub(super) fn matching(words: &[&str]) -> Option<(&'static PublisherCommand, usi
         }
         let mut used = 0;
         let is_next = |part: &str| {
-            let fits = names.get(used).is_some_and(|name| *name == part || words[used] == part);
+            let fits = words.get(used).is_some_and(|word| *word == part || program_name(word) == part);
             used += 1;
             fits
         };

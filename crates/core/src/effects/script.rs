@@ -231,7 +231,7 @@ impl Run<'_, '_> {
             self.package_manager(manager, call, written);
         } else if let Some((publisher, used)) = super::publisher::matching(&known) {
             self.publisher(publisher, used, call, written);
-        } else if let Some((generator, used)) = self.matching_generator(name, call) {
+        } else if let Some((generator, used)) = self.matching_generator(name, &known, &call.dir) {
             self.generator(generator, used, call);
         } else if commands.installs(&known) {
             self.add(

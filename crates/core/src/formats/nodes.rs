@@ -52,8 +52,9 @@ impl Nodes<'_> {
 
     /// A mapping of names to scalars; anything else in it makes it open.
     pub fn variables(&self, node: NodeId) -> Variables {
-        let mut variables = Variables { entries: Vec::new(), open: self.tree.scalar(node).is_some() };
-        for (key, value) in self.tree.pairs(node) {
+        let pairs = self.tree.pairs(node);
+        let mut variables = Variables { entries: Vec::with_capacity(pairs.len()), open: self.tree.scalar(node).is_some() };
+        for (key, value) in pairs {
             let (Some(name), value) = (self.text(*key), *value) else {
                 variables.open = true;
                 continue;
@@ -88,5 +89,5 @@ pub(super) fn joined(lines: Vec<Text>) -> Option<Text> {
     if end.file == file {
         whole.span.end = whole.span.end.max(end.span.end);
     }
-    Some(Text::new(value, whole, false, TextMap::Joined(parts.into())))
+    Some(Text::new(value, whole, false, TextMap::joined(parts)))
 }

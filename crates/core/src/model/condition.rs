@@ -104,7 +104,7 @@ fn contexts(text: &Text) -> Option<Expr> {
 #[derive(Clone, Debug)]
 pub enum Cond {
     /// What the file says in its own language.
-    Asks(Condition),
+    Asks(Box<Condition>),
     /// One of the changed paths fits one of these.
     Changed(Vec<Pattern>),
     /// One of the repository's files fits one of these.
@@ -127,6 +127,11 @@ pub enum Cond {
 }
 
 impl Cond {
+    /// What the file says in its own language.
+    pub fn asks(condition: Condition) -> Self {
+        Self::Asks(Box::new(condition))
+    }
+
     /// It holds whatever happens.
     pub fn always() -> Self {
         Self::All(Vec::new())
@@ -151,7 +156,7 @@ impl Cond {
     /// What it asks in the file's own language.
     pub fn conditions(&self) -> impl Iterator<Item = &Condition> {
         self.leaves().filter_map(|leaf| match leaf {
-            Self::Asks(condition) => Some(condition),
+            Self::Asks(condition) => Some(&**condition),
             _ => None,
         })
     }
@@ -159,7 +164,7 @@ impl Cond {
     /// What it asks in the file's own language, as far as each of these must hold.
     pub fn demands(&self) -> Box<dyn Iterator<Item = &Condition> + '_> {
         match self {
-            Self::Asks(condition) => Box::new(std::iter::once(condition)),
+            Self::Asks(condition) => Box::new(std::iter::once(&**condition)),
             Self::All(inner) => Box::new(inner.iter().flat_map(Self::demands)),
             _ => Box::new(std::iter::empty()),
         }
@@ -228,7 +233,7 @@ impl Default for When {
 impl When {
     /// A condition in the file's own language, and no more.
     pub fn asks(condition: Option<Condition>) -> Self {
-        Self { cond: condition.map(Cond::Asks), ..Self::default() }
+        Self { cond: condition.map(Cond::asks), ..Self::default() }
     }
 
     /// The condition that it is, where it is one in the file's own language and no more.

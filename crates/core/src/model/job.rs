@@ -48,8 +48,8 @@ pub struct Job {
     pub call: Option<Call>,
     /// Its failure does not fail the run.
     pub may_fail: Option<Text>,
-    /// Time limit.
-    pub time_limit: Option<Text>,
+    /// Where the time is written after which it is stopped.
+    pub time_limit: Option<Place>,
     /// Variables whose values the forge makes for the run: identity tokens and values of an outside safe.
     pub handed: Vec<Text>,
     /// Other jobs may hand it variables whose names stand in a file that they make.

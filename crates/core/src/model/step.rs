@@ -37,8 +37,8 @@ pub struct Step {
     pub off: Option<Place>,
     /// Which steps must have ended before it begins.
     pub waits: Waits,
-    /// The time after which it is stopped.
-    pub time_limit: Option<Text>,
+    /// Where the time is written after which it is stopped.
+    pub time_limit: Option<Place>,
     /// The machine that it runs on alone; nothing where it shares that of its job.
     pub machine: Option<Box<Machine>>,
     /// The names of credentials that the forge keeps and that it is given.
@@ -102,7 +102,7 @@ impl Step {
         let around: Vec<(Text, Text)> = around.cloned().collect();
         self.variables.entries.extend(around);
         self.variables.open |= scope.variables.open;
-        self.time_limit = self.time_limit.or_else(|| scope.time_limit.clone());
+        self.time_limit = self.time_limit.or(scope.time_limit);
         self.may_fail = self.may_fail.or_else(|| scope.may_fail.clone());
         self
     }
@@ -137,7 +137,7 @@ pub struct Scope {
     /// Variables and credentials that they see.
     pub variables: Variables,
     /// The time after which they are stopped.
-    pub time_limit: Option<Text>,
+    pub time_limit: Option<Place>,
     /// Their failure is caught.
     pub may_fail: Option<Text>,
 }

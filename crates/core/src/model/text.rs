@@ -30,12 +30,16 @@ pub enum TextMap {
     /// Quotes, indentation or folding are between.
     Mapped(Box<OffsetMap>),
     /// Several texts one after the other, each from this byte on.
-    Joined(Box<[(usize, Text)]>),
+    Joined(Box<Parts>),
     /// It stands nowhere as it is: every part of it has this place.
     Fixed(Span),
     /// Another text, of which some parts are filled in: their bytes here, and there.
     Filled(Box<(Text, Vec<Part>)>),
 }
+
+/// Texts that make up one, each with the byte of it that they begin at.
+#[derive(Clone, Debug)]
+pub struct Parts(pub Vec<(usize, Text)>);
 
 /// A part of a text that is filled in.
 #[derive(Clone, Debug)]
@@ -47,6 +51,13 @@ pub struct Part {
 }
 
 /// Where a byte of a filled text stood before; the end of what is filled in stands at the end of what it was.
+impl TextMap {
+    /// Of several texts one after the other, each from this byte on.
+    pub fn joined(parts: impl Into<Vec<(usize, Text)>>) -> Self {
+        Self::Joined(Box::new(Parts(parts.into())))
+    }
+}
+
 fn unfilled(parts: &[Part], byte: usize, is_end: bool) -> usize {
     let mut moved = (0, 0);
     for part in parts {
@@ -107,7 +118,7 @@ impl Text {
                 value.push('\'');
             }
         }
-        Self::new(value, at, false, TextMap::Joined(parts.into()))
+        Self::new(value, at, false, TextMap::joined(parts))
     }
 
     /// The place of a part of the value, given as bytes in it.
@@ -121,6 +132,7 @@ impl Text {
                 return text.place(unfilled(parts, range.start, false)..unfilled(parts, range.end, true));
             }
             TextMap::Joined(parts) => {
+                let Parts(parts) = &**parts;
                 let index = parts.partition_point(|(start, _)| *start <= range.start).saturating_sub(1);
                 let Some((start, part)) = parts.get(index) else { return self.at };
                 let length = part.value.len();

@@ -97,7 +97,7 @@ mod tests {
     }
 
     fn asks(text: &str, at: usize) -> Cond {
-        Cond::Asks(Condition::new(Text::fixed(text, place(at)).filled_in_by(Language::Contexts)))
+        Cond::asks(Condition::new(Text::fixed(text, place(at)).filled_in_by(Language::Contexts)))
     }
 
     #[test]

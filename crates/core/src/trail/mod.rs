@@ -223,6 +223,7 @@ impl Trail {
             }
         }
         trail.handovers.sort_by_key(|handover| (handover.job, handover.step));
+        trail.handovers.shrink_to_fit();
         (trail, made)
     }
 

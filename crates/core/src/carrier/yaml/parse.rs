@@ -14,7 +14,8 @@ const NESTING_LIMIT: usize = 128;
 /// A collection that is not closed yet.
 struct Open {
     id: NodeId,
-    items: Vec<NodeId>,
+    /// Where its items begin among those of all that are open.
+    first: usize,
     mapping: bool,
     flow: bool,
 }
@@ -22,6 +23,8 @@ struct Open {
 struct Builder<'c> {
     tree: Tree,
     open: Vec<Open>,
+    /// The items of all collections that are open, outer ones first.
+    items: Vec<NodeId>,
     anchors: HashMap<usize, NodeId>,
     /// By node: what it weighs, with all in it, when it is copied.
     weights: Vec<usize>,
@@ -43,7 +46,8 @@ pub fn parse_within(source: &str, copies: &Copies) -> Tree {
         max_buffered_comment_events: usize::MAX,
     };
     let tree = Tree {
-        nodes: Vec::new(),
+        // Most files have more bytes for each node.
+        nodes: Vec::with_capacity(source.len() / 16),
         source: source.into(),
         reworded: Vec::new(),
         too_large: None,
@@ -52,7 +56,14 @@ pub fn parse_within(source: &str, copies: &Copies) -> Tree {
         comments: Vec::new(),
         errors: Vec::new(),
     };
-    let mut builder = Builder { tree, open: Vec::new(), anchors: HashMap::new(), weights: Vec::new(), copies };
+    let mut builder = Builder {
+        tree,
+        open: Vec::new(),
+        items: Vec::new(),
+        anchors: HashMap::new(),
+        weights: Vec::with_capacity(source.len() / 16),
+        copies,
+    };
     for step in Parser::new_from_str_with_options(source, options) {
         match step {
             Ok((event, span)) => builder.take(event, source, span),
@@ -137,9 +148,9 @@ impl Builder<'_> {
     }
 
     fn place(&mut self, id: NodeId) {
-        match self.open.last_mut() {
-            Some(open) => open.items.push(id),
-            None => self.tree.documents.push(id),
+        match self.open.is_empty() {
+            true => self.tree.documents.push(id),
+            false => self.items.push(id),
         }
     }
 
@@ -148,24 +159,26 @@ impl Builder<'_> {
         let id = self.add(span, kind, tag);
         self.anchor(anchor, id);
         self.place(id);
-        self.open.push(Open { id, items: Vec::new(), mapping, flow });
+        self.open.push(Open { id, first: self.items.len(), mapping, flow });
     }
 
     /// Closes the innermost collection. A block collection ends with its last child: its end event points past it.
     fn close(&mut self, end: u32) {
         let Some(open) = self.open.pop() else { return };
-        let end = match open.items.last() {
+        let items = &self.items[open.first..];
+        let end = match items.last() {
             Some(last) if !open.flow => self.tree.node(*last).span.end,
             _ => end,
         };
-        let weight = open.items.iter().fold(1_usize, |sum, item| sum.saturating_add(self.weights[item.0 as usize]));
+        let weight = items.iter().fold(1_usize, |sum, item| sum.saturating_add(self.weights[item.0 as usize]));
         let kind = if open.mapping {
             // A key whose value was cut off by an error has no value.
-            let pairs = open.items.chunks(2).map(|pair| (pair[0], *pair.get(1).unwrap_or(&pair[0]))).collect();
+            let pairs = items.chunks(2).map(|pair| (pair[0], *pair.get(1).unwrap_or(&pair[0]))).collect();
             Kind::Mapping(pairs, open.flow)
         } else {
-            Kind::Sequence(open.items, open.flow)
+            Kind::Sequence(items.to_vec(), open.flow)
         };
+        self.items.truncate(open.first);
         self.weights[open.id.0 as usize] = weight;
         let node = &mut self.tree.nodes[open.id.0 as usize];
         node.span.end = end.max(node.span.start);
@@ -190,7 +203,7 @@ impl Builder<'_> {
             self.tree.errors.push(TreeError { span: point(&self.tree.source, start), reason });
         }
         while let Some(open) = self.open.last() {
-            if open.mapping && open.items.len() % 2 == 1 {
+            if open.mapping && (self.items.len() - open.first) % 2 == 1 {
                 let absent = self.add(Span::new(offset, offset), Kind::Absent, None);
                 self.place(absent);
             }

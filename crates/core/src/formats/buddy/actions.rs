@@ -143,7 +143,7 @@ fn image(keys: &Keys<'_>) -> Option<Text> {
     let Some(tag) = keys.text("docker_image_tag") else { return Some(name) };
     let value = format!("{}:{}", name.value, tag.value);
     let parts = [(0, name.clone()), (name.value.len() + 1, tag)];
-    Some(Text::new(value, name.at, false, TextMap::Joined(parts.into())).filled_in_by(name.language))
+    Some(Text::new(value, name.at, false, TextMap::joined(parts)).filled_in_by(name.language))
 }
 
 /// Where the files stand in an image: the part of them, and the path. Source: the page "YAML parameters", `volume_mappings`, 2026-11.

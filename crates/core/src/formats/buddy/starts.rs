@@ -176,7 +176,7 @@ fn condition(keys: &Keys<'_>, at: Place) -> Option<Cond> {
             _ => format!("${} {operator} /{}/", name.value, regex_syntax::escape(&value.value).replace('/', "\\/")),
         };
         let text = Text::fixed(&written, value.inner()).filled_in_by(Language::Variables);
-        Some(Cond::Asks(Condition::new(text)))
+        Some(Cond::asks(Condition::new(text)))
     };
     Some(match kind.value.to_ascii_uppercase().as_str() {
         "ALWAYS" => return None,

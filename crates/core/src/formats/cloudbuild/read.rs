@@ -23,7 +23,7 @@ pub(super) fn read(tree: &Tree, file: FileId) -> Pipeline {
     let options = top.get("options").map(|node| Keys::of(nodes, node));
     let around = Around { maps: options.as_ref().is_some_and(|options| options.says("automapSubstitutions", "true")), own: &own };
     let mut job = Job { workspace: Workspace::Fresh, ..Job::empty(Text::fixed("build", at), nodes.at(root)) };
-    job.time_limit = top.text("timeout");
+    job.time_limit = top.text("timeout").map(|text| text.at);
     pipeline.on_request = secrets::fetched(&top);
     if let Some(options) = &options {
         steps::environment(options, &own, &mut job.variables);

@@ -70,7 +70,7 @@ fn step(at: Place, keys: &Keys<'_>, around: &Around<'_>) -> Step {
         directory: keys.text("dir").map(|text| inside(&own.filled(&text))),
         machine: Some(Box::new(Machine { image, ..Machine::default() })),
         variables,
-        time_limit: keys.text("timeout"),
+        time_limit: keys.text("timeout").map(|text| text.at),
         may_fail: allowed.or_else(some_codes),
         program: keys.text("entrypoint").map(|text| own.filled(&text)).filter(|text| Shell::is_posix(&text.value)),
         ..Step::new(at, work(at, keys, own))

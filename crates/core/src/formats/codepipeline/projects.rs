@@ -42,7 +42,7 @@ impl Project {
         job.variables.open |= self.variables.open;
         job.handed.extend(self.handed);
         job.machine = Machine { image: self.image, ..Machine::default() };
-        job.time_limit = self.limit;
+        job.time_limit = self.limit.map(|text| text.at);
     }
 
     /// What a project's properties say; `named` stands in for the file where an action names another.

@@ -30,7 +30,7 @@ pub(super) fn of_rules(documents: &Documents<'_>, item: &Item, usual: Then) -> V
         Choice {
             at: documents.at(&rule),
             cond: all([
-                text("if").map(|text| Cond::Asks(Condition::new(text))),
+                text("if").map(|text| Cond::asks(Condition::new(text))),
                 patterns("changes").map(Cond::Changed),
                 patterns("exists").map(Cond::Exists),
             ]),
@@ -113,7 +113,7 @@ fn all(parts: [Option<Cond>; 3]) -> Cond {
 
 fn choice(at: &Text, condition: String, changes: Option<Vec<Pattern>>, then: Then) -> Choice {
     let text = Text::fixed(&condition, at.at).filled_in_by(Language::Variables);
-    let asks = (!condition.is_empty()).then(|| Cond::Asks(Condition::new(text)));
+    let asks = (!condition.is_empty()).then(|| Cond::asks(Condition::new(text)));
     Choice::new(at.at, all([asks, changes.map(Cond::Changed), None]), then)
 }
 

@@ -200,7 +200,7 @@ impl Reader<'_, '_> {
             }),
             machine: Machine { image, ..Machine::default() },
             may_fail: text("allow_failure"),
-            time_limit: self.inherited(map, "timeout").and_then(|item| documents.text(&item)),
+            time_limit: self.inherited(map, "timeout").and_then(|item| documents.text(&item)).map(|text| text.at),
             handed: ["id_tokens", "secrets"]
                 .iter()
                 .filter_map(|key| self.inherited(map, key))

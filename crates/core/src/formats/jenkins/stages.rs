@@ -33,7 +33,7 @@ pub(super) struct Surroundings {
     /// The container in its workspace.
     container: Option<Option<Text>>,
     given: Given,
-    time_limit: Option<Text>,
+    time_limit: Option<Place>,
     conds: Vec<Cond>,
     /// The files of the repository do not come by themselves.
     no_checkout: bool,
@@ -124,7 +124,7 @@ impl<'t> Builder<'t> {
                 .get("skipDefaultCheckout")
                 .is_some_and(|option| !option.arguments.iter().any(|argument| words.written(&argument.value.range()) == "false"));
             let limit = options.get("timeout").and_then(|option| option.argument("time").or_else(|| option.first()));
-            own.time_limit = limit.and_then(|value| words.value(value)).or_else(|| around.time_limit.clone());
+            own.time_limit = limit.and_then(|value| words.value(value)).map(|text| text.at).or(around.time_limit);
         }
         if let Some(block) = body.block("when") {
             own.conds.extend(when::conditions(words, block));
@@ -312,7 +312,7 @@ impl<'t> Builder<'t> {
         };
         for mut step in found {
             step.name = step.name.or_else(|| Some(name.clone()));
-            step.time_limit = step.time_limit.or_else(|| own.time_limit.clone());
+            step.time_limit = step.time_limit.or(own.time_limit);
             if let Some(container) = &own.container {
                 step.machine = Some(Box::new(Machine { image: container.clone(), ..Machine::default() }));
             }
@@ -363,7 +363,7 @@ impl<'t> Builder<'t> {
                 .iter()
                 .all(|step| step.after == Outcome::Success && step.time_limit.is_some() || matches!(step.work, Work::ByItself(_)))
             {
-                job.time_limit = job.steps.iter().find_map(|step| step.time_limit.clone());
+                job.time_limit = job.steps.iter().find_map(|step| step.time_limit);
             }
             job.id = id;
             done.push(job);

@@ -13,7 +13,7 @@ pub(super) struct Around<'t> {
     pub words: Words<'t>,
     pub given: Given,
     pub directory: Option<Text>,
-    pub time_limit: Option<Text>,
+    pub time_limit: Option<Place>,
     pub may_fail: Option<Text>,
     /// Whether they run at all hangs on something that is not understood.
     pub perhaps: Option<Place>,
@@ -54,7 +54,7 @@ fn step(statement: &Statement, around: &Around<'_>) -> Vec<Step> {
         }
         "timeout" => {
             let limit = text("time").or_else(first);
-            inner(statement, &Around { time_limit: limit.or_else(|| around.time_limit.clone()), ..around.clone() })
+            inner(statement, &Around { time_limit: limit.map(|text| text.at).or(around.time_limit), ..around.clone() })
         }
         "catchError" | "warnError" => {
             let may_fail = Some(Text::fixed("true", words.at(&statement.name_at)));
@@ -126,7 +126,7 @@ fn finish(step: Step, around: &Around<'_>) -> Step {
     let scope = Scope {
         directory: around.directory.clone(),
         variables: around.given.variables.clone(),
-        time_limit: around.time_limit.clone(),
+        time_limit: around.time_limit,
         may_fail: around.may_fail.clone(),
     };
     let mut step = step.within(&scope);

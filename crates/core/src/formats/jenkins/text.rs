@@ -58,7 +58,7 @@ impl<'t> Words<'t> {
                     map.push((whole.len(), text.clone()));
                     whole.push_str(&text.value);
                 }
-                Some(Text::new(whole, self.at(range), false, TextMap::Joined(map.into())).filled_in_by(Language::Variables))
+                Some(Text::new(whole, self.at(range), false, TextMap::joined(map)).filled_in_by(Language::Variables))
             }
             Value::Word(_, range) => Some(self.name(range)),
             _ => None,

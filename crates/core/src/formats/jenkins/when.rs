@@ -47,7 +47,7 @@ fn text_of(words: Words<'_>, statement: &Statement, name: &str) -> Option<Text> 
 }
 
 fn asks(written: String, at: Place) -> Cond {
-    Cond::Asks(Condition::new(Text::fixed(&written, at).filled_in_by(Language::Variables)))
+    Cond::asks(Condition::new(Text::fixed(&written, at).filled_in_by(Language::Variables)))
 }
 
 fn equals(name: &str, value: &Text) -> Cond {
@@ -164,7 +164,7 @@ fn expression(words: Words<'_>, block: &Block) -> Cond {
     match translated(words.written(&range)) {
         Some(written) => {
             let condition = Condition::new(Text::fixed(&written, at).filled_in_by(Language::Variables));
-            if condition.error().is_some() { Cond::Opaque(at) } else { Cond::Asks(condition) }
+            if condition.error().is_some() { Cond::Opaque(at) } else { Cond::asks(condition) }
         }
         None => Cond::Opaque(at),
     }

@@ -9,7 +9,7 @@ use crate::text::Place;
 
 /// What a condition in words asks.
 pub(super) fn asks(text: Text) -> Cond {
-    Cond::Asks(Condition::new(text.filled_in_by(Language::Phrases)))
+    Cond::asks(Condition::new(text.filled_in_by(Language::Phrases)))
 }
 
 /// The same for one that stands for something written otherwise.
@@ -76,7 +76,7 @@ pub(super) fn of_publish(deploy: &Keys<'_>, plan: &Plan<'_>, at: Place) -> Cond 
     }
     if let Some(condition) = keys.as_ref().and_then(|keys| keys.get("condition")) {
         let texts = listed(&nodes, condition).into_iter().filter_map(|item| nodes.text(item));
-        conds.extend(texts.map(|text| Cond::Asks(Condition::new(text.filled_in_by(Language::ShellTest)))));
+        conds.extend(texts.map(|text| Cond::asks(Condition::new(text.filled_in_by(Language::ShellTest)))));
     }
     conds.extend(keys.iter().flat_map(|keys| of_leg(keys, plan)));
     Cond::All(conds)

@@ -62,7 +62,9 @@ impl Reader<'_> {
             return words.into_iter().map(|name| self.trigger(name, on, None)).collect();
         }
         let pairs = self.tree().pairs(on);
-        pairs.iter().filter_map(|(key, value)| Some(self.trigger(self.nodes.text(*key)?, *key, Some(*value)))).collect()
+        let mut triggers = Vec::with_capacity(pairs.len());
+        triggers.extend(pairs.iter().filter_map(|(key, value)| Some(self.trigger(self.nodes.text(*key)?, *key, Some(*value)))));
+        triggers
     }
 
     fn trigger(&self, name: Text, key: NodeId, value: Option<NodeId>) -> Trigger {
@@ -92,6 +94,7 @@ impl Reader<'_> {
         if let Some(entry) = entry {
             let grammar = &super::data().grammar;
             trigger.filters.retain(|filter| grammar.takes(entry, &filter.key.value));
+            trigger.filters.shrink_to_fit();
         }
         trigger
     }
@@ -156,8 +159,8 @@ impl Reader<'_> {
             // An empty `permissions:` says nothing; `{}` takes all away.
             Kind::Absent => return None,
             Kind::Mapping(pairs, _) => {
-                let scopes: Vec<_> =
-                    pairs.iter().filter_map(|(key, value)| Some((self.nodes.text(*key)?, self.nodes.text(*value)?))).collect();
+                let mut scopes = Vec::with_capacity(pairs.len());
+                scopes.extend(pairs.iter().filter_map(|(key, value)| Some((self.nodes.text(*key)?, self.nodes.text(*value)?))));
                 if scopes.len() == pairs.len() { GrantKind::Scopes(scopes) } else { GrantKind::Unknown }
             }
             Kind::Scalar(..) => match self.tree().scalar(value).unwrap_or_default() {
@@ -219,7 +222,7 @@ impl Reader<'_> {
             steps: steps.into_iter().map(|step| self.step(step, &defaults)).collect(),
             call: self.call(node),
             may_fail: self.nodes.text_at(node, "continue-on-error"),
-            time_limit: self.nodes.text_at(node, "timeout-minutes"),
+            time_limit: self.nodes.text_at(node, "timeout-minutes").map(|text| text.at),
             workspace: if self.is_hosted(&runners) { Workspace::Fresh } else { Workspace::Kept },
             machine: Machine { runners, image: tree.value(node, "container").and_then(image), ..Machine::default() },
             ..Job::empty(id, self.nodes.at(tree.resolve(node)))
@@ -326,11 +329,11 @@ impl Reader<'_> {
         Step {
             id: self.nodes.text_at(node, "id"),
             name: self.nodes.text_at(node, "name"),
-            when: self.condition(node).map(Cond::Asks),
+            when: self.condition(node).map(Cond::asks),
             variables: self.variables_at(node, "env"),
             directory: self.nodes.text_at(node, "working-directory"),
             may_fail: self.nodes.text_at(node, "continue-on-error"),
-            time_limit: self.nodes.text_at(node, "timeout-minutes"),
+            time_limit: self.nodes.text_at(node, "timeout-minutes").map(|text| text.at),
             ..Step::new(at, work)
         }
         .within(&defaults.scope)
