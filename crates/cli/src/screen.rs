@@ -16,12 +16,16 @@ const WIDTH_WITHOUT_TERMINAL: usize = 100;
 const PARALLEL_FROM: usize = 32;
 /// Text is broken into no narrower columns than this.
 const NARROWEST: usize = 20;
+/// Every colour begins with it, and nothing else that is shown holds it.
+const ESCAPE: char = '\u{1b}';
 const WIDTH_LIMITS: std::ops::RangeInclusive<usize> = 40..=140;
 
 /// Collects what is shown and writes it whole.
 pub struct Screen {
     text: String,
     choice: ColorChoice,
+    /// Nothing is coloured.
+    is_plain: bool,
     /// In columns.
     pub width: usize,
     on_terminal: bool,
@@ -37,9 +41,17 @@ impl Screen {
             Color::Always => ColorChoice::Always,
             Color::Never => ColorChoice::Never,
         };
+        let is_plain = match choice {
+            ColorChoice::Auto => AutoStream::choice(&std::io::stdout()) == ColorChoice::Never,
+            choice => choice == ColorChoice::Never,
+        };
+        if is_plain {
+            // Then colours are not made in the first place, which is much of the work.
+            ColorChoice::Never.write_global();
+        }
         let (on_terminal, columns) = (std::io::stdout().is_terminal(), columns());
         let width = columns.unwrap_or(WIDTH_WITHOUT_TERMINAL).clamp(*WIDTH_LIMITS.start(), *WIDTH_LIMITS.end());
-        Self { text: String::new(), choice, width, on_terminal, is_bounded: columns.is_some() }
+        Self { text: String::new(), choice, is_plain, width, on_terminal, is_bounded: columns.is_some() }
     }
 
     /// Adds what a call shows of each of many things, in their order, worked out at the same time.
@@ -102,7 +114,7 @@ impl Screen {
     /// Takes what was collected, without colours; nothing is left to write.
     pub fn take_plain(&mut self) -> String {
         let text = std::mem::take(&mut self.text);
-        anstream::adapter::strip_str(&text).to_string()
+        if text.contains(ESCAPE) { anstream::adapter::strip_str(&text).to_string() } else { text }
     }
 
     /// Writes what was collected.
@@ -111,13 +123,9 @@ impl Screen {
     /// When standard output cannot be written.
     pub fn flush(&mut self) -> std::io::Result<()> {
         let out = std::io::stdout();
-        let plain = match self.choice {
-            ColorChoice::Auto => AutoStream::choice(&out) == ColorChoice::Never,
-            choice => choice == ColorChoice::Never,
-        };
         // In one piece: what takes colours away piece by piece would write each of them by itself.
-        let text = if plain { self.take_plain() } else { std::mem::take(&mut self.text) };
-        let mut out = AutoStream::new(out, if plain { ColorChoice::AlwaysAnsi } else { self.choice });
+        let text = if self.is_plain { self.take_plain() } else { std::mem::take(&mut self.text) };
+        let mut out = AutoStream::new(out, if self.is_plain { ColorChoice::AlwaysAnsi } else { self.choice });
         out.write_all(text.as_bytes())?;
         out.flush()
     }
@@ -153,7 +161,10 @@ pub fn complain(text: &str) {
     let _ = writeln!(out, "dulk: {text}");
 }
 
-/// A text in a style.
+/// A text in a style; as it is where nothing is coloured.
 pub fn styled(style: Style, text: &str) -> String {
+    if ColorChoice::global() == ColorChoice::Never {
+        return text.to_owned();
+    }
     format!("{style}{text}{style:#}")
 }

@@ -68,6 +68,9 @@ fn run(rule: &rules::Rule, case: &case::Case<'_>) -> Vec<Finding> {
         return Vec::new();
     }
     let mut found = rules::run(rule, case);
+    if found.is_empty() {
+        return found;
+    }
     leave_declared_starts(case, &mut found);
     if let Some(Some(severity)) = wanted {
         found.iter_mut().for_each(|finding| finding.severity = *severity);

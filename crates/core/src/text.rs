@@ -86,7 +86,9 @@ impl SourceFile {
     pub fn new(path: impl Into<String>, text: impl Into<String>) -> Self {
         let text = text.into();
         let bytes = text.as_bytes();
-        let mut line_starts = vec![0];
+        // Most files have more bytes in a line.
+        let mut line_starts = Vec::with_capacity(1 + bytes.len() / 24);
+        line_starts.push(0);
         for index in memchr::memchr2_iter(b'\n', b'\r', bytes) {
             let ends_line = bytes[index] == b'\n' || bytes.get(index + 1) != Some(&b'\n');
             if ends_line {

@@ -180,16 +180,21 @@ impl Tree {
 
     /// The first value under a key, with the key's node.
     pub fn get(&self, id: NodeId, key: &str) -> Option<(NodeId, NodeId)> {
-        self.pairs(id).iter().copied().find(|(name, _)| self.says(*name, key))
+        self.pairs(id).iter().copied().find(|(name, _)| self.says(self.node(*name), key))
     }
 
     /// Whether a scalar says a word, aliases followed. Its length is asked first: most keys are other ones.
-    fn says(&self, id: NodeId, word: &str) -> bool {
-        match &self.node(self.resolve(id)).kind {
+    #[inline]
+    fn says(&self, node: &Node, word: &str) -> bool {
+        match &node.kind {
             Kind::Scalar(Scalar::Slice(span), _) => {
                 span.range().len() == word.len() && self.source.as_bytes().get(span.range()) == Some(word.as_bytes())
             }
             Kind::Scalar(Scalar::Own(text), _) => **text == *word,
+            Kind::Alias(Some(target)) => match self.node(self.follow(*target)) {
+                Node { kind: Kind::Alias(_), .. } => false,
+                node => self.says(node, word),
+            },
             _ => false,
         }
     }

@@ -10,18 +10,11 @@ impl Run<'_, '_> {
     /// The generator that a command runs, and how many words name it; the longest match counts. Where several frameworks share a
     /// command, the packages of the folder decide.
     pub fn matching_generator(&self, name: &str, known: &[&str], dir: &Folder) -> Option<(&'static Generator, usize)> {
-        let matches = |command: &str| {
-            // Nearly all differ from the first letter on.
-            if command.as_bytes().first() != name.as_bytes().first() || !command.starts_with(name) {
-                return None;
-            }
-            let mut words = command.split(' ').enumerate();
-            let fits = |(index, word): (usize, &str)| if index == 0 { word == name } else { known.get(index) == Some(&word) };
-            words.all(fits).then(|| command.split(' ').count())
-        };
+        let fits = |(index, word): (usize, &str)| if index == 0 { word == name } else { known.get(index) == Some(&word) };
+        let matches = |command: &str| command.split(' ').enumerate().all(fits).then(|| command.split(' ').count());
         let dir = dir.as_deref().filter(|_| self.scene.own_root);
-        let all = knowledge::generators().generator.iter();
-        all.filter_map(|generator| Some((generator, generator.commands.iter().filter_map(|command| matches(command)).max()?)))
+        let all = knowledge::generators().commands_beginning_as(name).iter();
+        all.filter_map(|(command, generator)| Some((*generator, matches(command)?)))
             .filter(|(generator, _)| fits_package(self.scene.facts, generator, dir))
             .max_by_key(|(_, used)| *used)
     }

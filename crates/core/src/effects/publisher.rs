@@ -23,24 +23,8 @@ fn sort<'w>(command: &PublisherCommand, words: &'w [Word]) -> Sorted<'w> {
 
 /// The publisher that a command is, and how many of its words name it.
 pub(super) fn matching(words: &[&str]) -> Option<(&'static PublisherCommand, usize)> {
-    let first = program_name(words.first()?);
-    let fits = |written: &str| {
-        // Nearly all differ from the first letter on.
-        if written.as_bytes().first() != first.as_bytes().first() || !written.starts_with(first) {
-            return None;
-        }
-        let mut used = 0;
-        let is_next = |part: &str| {
-            let fits = words.get(used).is_some_and(|word| *word == part || program_name(word) == part);
-            used += 1;
-            fits
-        };
-        written.split(' ').all(is_next).then_some(used)
-    };
-    let all = &knowledge::commands().publisher;
-    all.iter()
-        .filter_map(|publisher| Some((publisher, publisher.words.iter().filter_map(|written| fits(written)).max()?)))
-        .max_by_key(|(_, used)| *used)
+    let is = |number: usize, word: &str| words.get(number).is_some_and(|own| *own == word || program_name(own) == word);
+    knowledge::commands().publisher(program_name(words.first()?), is)
 }
 
 fn is_live(sorted: &Sorted<'_>, publisher: &PublisherCommand) -> bool {

@@ -1,6 +1,8 @@
 //! Package managers and shell commands as data.
 
-use super::{List, Table, Word};
+use std::sync::LazyLock;
+
+use super::{ByLetter, List, Table, Word};
 use crate::model::Target;
 use crate::text::file_name;
 /// `catalog/managers.toml`.
@@ -342,10 +344,21 @@ impl Commands {
     }
 
     /// The tool that a command's first words name, and how many words that are; the longest name counts.
-    pub fn tool(&self, words: &[&str]) -> Option<(&Tool, usize)> {
-        let fits = |name: &&str| starts_with(words, name);
-        let all = self.tool.iter().filter_map(|tool| Some((tool, tool.names.iter().filter_map(fits).max()?)));
+    pub fn tool(&self, words: &[&str]) -> Option<(&'static Tool, usize)> {
+        let names = TOOL_NAMES.beginning_as(words.first()?);
+        let all = names.iter().filter_map(|(name, tool)| Some((*tool, starts_with(words, name)?)));
         all.max_by_key(|(_, used)| *used)
+    }
+
+    /// The publisher that a command's words name, and how many words that are; the longest name counts. `names` tells whether a word of the
+    /// command is the word of a name, by its number.
+    pub fn publisher(&self, first: &str, names: impl Fn(usize, &str) -> bool) -> Option<(&'static PublisherCommand, usize)> {
+        let fits = |name: &str| {
+            let all = name.split(' ').enumerate().all(|(number, word)| names(number, word));
+            all.then(|| name.split(' ').count())
+        };
+        let known = PUBLISHER_NAMES.beginning_as(first).iter();
+        known.filter_map(|(name, publisher)| Some((*publisher, fits(name)?))).max_by_key(|(_, used)| *used)
     }
 
     /// `check`, `test` or `other`, by the name that a tool's effect bears.
@@ -410,6 +423,17 @@ impl Commands {
         self.git.harmless.contains(&word)
     }
 }
+
+/// Every name of a tool.
+static TOOL_NAMES: LazyLock<ByLetter<Tool>> = LazyLock::new(|| {
+    ByLetter::of(super::commands().tool.iter().flat_map(|tool| tool.names.iter().map(move |name| (*name, tool))))
+});
+
+/// Every name of a publisher.
+static PUBLISHER_NAMES: LazyLock<ByLetter<PublisherCommand>> = LazyLock::new(|| {
+    let publishers = super::commands().publisher.iter();
+    ByLetter::of(publishers.flat_map(|publisher| publisher.words.iter().map(move |name| (*name, publisher))))
+});
 
 /// How many words a name has, when a command's words begin with them.
 #[inline]

@@ -1,6 +1,7 @@
 //! What Dulk knows of the world: the catalog, which the build turns into tables that stand in the program.
 
 mod actions;
+mod by_letter;
 mod commands;
 mod constructs;
 mod credentials;
@@ -20,6 +21,7 @@ mod table;
 mod upkeep;
 
 pub use actions::{Action, ActionGrant, Deed, Field, major};
+pub use by_letter::ByLetter;
 pub use commands::{
     Commands, ForgeCli, ForgeCommand, GoneCommand, ImageTool, Manager, PublisherCommand, SetUpCache, TaskRunner, Tool,
     VersionManager, Wrapper, Writer, starts_with,

@@ -1,6 +1,8 @@
 //! Site generators as data.
 
-use super::{List, Table, Word};
+use std::sync::LazyLock;
+
+use super::{ByLetter, List, Table, Word};
 
 /// `catalog/generators.toml`.
 #[derive(Debug)]
@@ -10,6 +12,15 @@ pub struct Generators {
 }
 
 impl Generators {
+    /// The commands that begin with the letter that a word begins with, each with what it runs.
+    pub fn commands_beginning_as(&self, word: &str) -> &'static [(Word, &'static Generator)] {
+        static COMMANDS: LazyLock<ByLetter<Generator>> = LazyLock::new(|| {
+            let generators = super::generators().generator.iter();
+            ByLetter::of(generators.flat_map(|generator| generator.commands.iter().map(move |command| (*command, generator))))
+        });
+        COMMANDS.beginning_as(word)
+    }
+
     /// How the names of generators' project files end, which name the places that they publish to.
     pub fn project_file_endings(&self) -> Vec<&str> {
         self.generator.iter().flat_map(|generator| generator.telling_suffixes).copied().collect()

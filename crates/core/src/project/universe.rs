@@ -99,7 +99,7 @@ impl Names {
             branches.extend(existing.iter().take(BRANCHES_TRIED).cloned());
         } else {
             // One of those that exist tells more to a person than the one that stands for all others.
-            branches.extend(existing.iter().find(|name| !branches.seen.contains(*name)).cloned());
+            branches.extend(existing.iter().find(|name| !branches.has(name)).cloned());
         }
         branches.extend([OTHER_BRANCH.to_owned()]);
         let proposals = |trigger: &&&Trigger| matches!(trigger.event, Event::Proposal | Event::PrivilegedProposal);
@@ -132,11 +132,25 @@ struct Distinct {
 }
 
 impl Distinct {
+    /// Up to so many are gone through, which is quicker than a table of them.
+    const FEW: usize = 16;
+
+    fn has(&self, name: &str) -> bool {
+        if self.list.len() <= Self::FEW { self.list.iter().any(|known| known == name) } else { self.seen.contains(name) }
+    }
+
     fn extend(&mut self, names: impl IntoIterator<Item = String>) {
         for name in names {
-            if self.seen.insert(name.clone()) {
-                self.list.push(name);
+            if self.has(&name) {
+                continue;
             }
+            if self.list.len() == Self::FEW {
+                self.seen.extend(self.list.iter().cloned());
+            }
+            if self.list.len() >= Self::FEW {
+                self.seen.insert(name.clone());
+            }
+            self.list.push(name);
         }
     }
 }

@@ -20,6 +20,8 @@ pub use occasion::{Followed, OTHER_BRANCH, OTHER_TAG, Occasion, OccasionKind, pa
 pub use trigger::{filter_verdict, pattern_fits};
 pub use value::Value;
 
+use std::borrow::Cow;
+
 use crate::facts::Facts;
 use crate::knowledge::{Table, Word};
 use crate::model::{Event, Pipeline, Trigger};
@@ -53,14 +55,14 @@ pub struct Verdict {
     /// The answer.
     pub answer: Answer,
     /// In plain words, as what follows "because".
-    pub because: String,
+    pub because: Cow<'static, str>,
     /// The place that decided, when there is one.
     pub at: Option<Place>,
 }
 
 impl Verdict {
     /// With a reason and maybe a place.
-    pub fn new(answer: Answer, because: impl Into<String>, at: Option<Place>) -> Self {
+    pub fn new(answer: Answer, because: impl Into<Cow<'static, str>>, at: Option<Place>) -> Self {
         Self { answer, because: because.into(), at }
     }
 

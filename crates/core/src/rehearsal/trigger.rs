@@ -23,7 +23,7 @@ pub(super) fn starts(pipeline: &Pipeline, occasion: &Occasion, facts: &Facts) ->
         if let Some((verdict, index)) = written.into_iter().find(|(verdict, _)| verdict.answer == Answer::Yes) {
             return (verdict, Some(index));
         }
-        return (Verdict::new(Answer::Unsure, why, None), None);
+        return (Verdict::new(Answer::Unsure, why.to_owned(), None), None);
     }
     let mut best: Option<(Verdict, usize)> = None;
     for (index, trigger) in pipeline.triggers.iter().enumerate().filter(|(_, trigger)| fits(trigger, occasion.kind)) {

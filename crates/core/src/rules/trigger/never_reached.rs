@@ -275,7 +275,7 @@ fn reasons(case: &Case<'_>, index: usize, played: &[&Rehearsal]) -> Vec<Reason> 
                 Some(reason) => reason,
                 None => return Vec::new(),
             },
-            _ => Reason { at, because: verdict.because.clone() },
+            _ => Reason { at, because: verdict.because.to_string() },
         };
         if found.iter().all(|known| known.at != reason.at) {
             found.push(reason);

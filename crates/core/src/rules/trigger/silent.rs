@@ -90,7 +90,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         if played.starts.answer == Answer::No {
             // Filters by name are left to the rules that look at names.
             if !case.pipeline.choices.is_empty() {
-                reasons.extend(played.starts.at.map(|place| (place, played.starts.because.clone())));
+                reasons.extend(played.starts.at.map(|place| (place, played.starts.because.to_string())));
             }
             continue;
         }
