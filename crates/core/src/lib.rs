@@ -51,8 +51,14 @@ pub fn check_with(
     run_all: impl FnOnce(&[&'static rules::Rule], &(dyn Fn(&rules::Rule) -> Vec<Finding> + Sync)) -> Option<Vec<Finding>>,
 ) -> Option<Vec<Finding>> {
     let case = project.case(index);
-    let rules: Vec<_> = rules::all().filter(|rule| case.prepared.whole || rule.reads_broken_files()).collect();
-    let mut all = run_all(&rules, &|rule| run(rule, &case))?;
+    let of_broken: Vec<_>;
+    let rules = if case.prepared.whole {
+        rules::listed()
+    } else {
+        of_broken = rules::all().filter(|rule| rule.reads_broken_files()).collect();
+        &of_broken
+    };
+    let mut all = run_all(rules, &|rule| run(rule, &case))?;
     all.extend(across_calls(project, index, rules::all(), &all));
     project.accept(&mut all);
     finding::sort(&mut all);

@@ -212,7 +212,14 @@ pub fn from_root(path: &str) -> &str {
 
 /// Whether something stands in a text that is filled in when it runs: `${{`. Asked of every text, by many rules.
 pub fn has_hole(text: &str) -> bool {
-    memchr::memchr_iter(b'$', text.as_bytes()).any(|at| text[at + 1..].starts_with("{{"))
+    holds(text, "${{")
+}
+
+/// Whether a text holds a part. Where the first byte of that is a rare one, this is quicker than to look for the whole.
+pub fn holds(text: &str, part: &str) -> bool {
+    let (bytes, part) = (text.as_bytes(), part.as_bytes());
+    let Some(first) = part.first() else { return true };
+    memchr::memchr_iter(*first, bytes).any(|at| bytes[at..].starts_with(part))
 }
 
 /// With a capital letter at its beginning, as a sentence.

@@ -3,6 +3,8 @@
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
+use rayon::prelude::*;
+
 use crate::commit::Commit;
 use crate::{disk, gate};
 
@@ -14,6 +16,9 @@ pub(crate) enum Shelf<'r> {
     Commit(Commit<'r>),
 }
 
+/// With fewer files, asking other threads takes longer than it saves.
+const PARALLEL_FROM: usize = 64;
+
 /// Texts that are not yet saved, by their paths from the repository's root.
 pub type Unsaved = BTreeMap<String, String>;
 
@@ -22,6 +27,15 @@ impl dulk_core::facts::Shelf for Shelf<'_> {
         match self {
             Self::Disk(root, unsaved) => crate::read_over(root, name, unsaved),
             Self::Commit(commit) => commit.read(name),
+        }
+    }
+
+    fn read_each(&self, names: &[String]) -> Vec<Result<String, String>> {
+        match self {
+            Self::Disk(root, unsaved) if names.len() >= PARALLEL_FROM => {
+                names.par_iter().map(|name| crate::read_over(root, name, unsaved)).collect()
+            }
+            _ => names.iter().map(|name| dulk_core::facts::Shelf::read(self, name)).collect(),
         }
     }
 

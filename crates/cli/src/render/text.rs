@@ -94,7 +94,15 @@ const PLACES_SHOWN: usize = 5;
 struct Row {
     word: &'static str,
     place: String,
+    /// Of the place, in columns.
+    width: usize,
     text: String,
+}
+
+impl Row {
+    fn new(word: &'static str, place: String, text: String) -> Self {
+        Self { word, width: place.width(), place, text }
+    }
 }
 
 fn show_finding(finding: &Finding, sources: &Sources, screen: &mut Screen) {
@@ -102,7 +110,7 @@ fn show_finding(finding: &Finding, sources: &Sources, screen: &mut Screen) {
     let head = format!("{sign} {}  ", finding.rule);
     let message = shown(&finding.message);
     screen.hang(&styled(style, &head), &message);
-    let mut rows = vec![Row { word: "says", place: place(finding.at, sources), text: String::new() }];
+    let mut rows = vec![Row::new("says", place(finding.at, sources), String::new())];
     let mut same = 0;
     for witness in &finding.witnesses {
         let place = match witness.source {
@@ -112,13 +120,13 @@ fn show_finding(finding: &Finding, sources: &Sources, screen: &mut Screen) {
         let here_too = witness.text == HERE_TOO;
         same += usize::from(here_too);
         if !here_too || same <= PLACES_SHOWN {
-            rows.push(Row { word: if here_too { "" } else { "but" }, place, text: shown(&witness.text) });
+            rows.push(Row::new(if here_too { "" } else { "but" }, place, shown(&witness.text)));
         }
     }
     if same > PLACES_SHOWN {
-        rows.push(Row { word: "", place: String::new(), text: format!("and {} more", same - PLACES_SHOWN) });
+        rows.push(Row::new("", String::new(), format!("and {} more", same - PLACES_SHOWN)));
     }
-    let column = rows.iter().map(|row| row.place.width()).filter(|width| *width <= PLACE_LIMIT).max().unwrap_or(0);
+    let column = rows.iter().map(|row| row.width).filter(|width| *width <= PLACE_LIMIT).max().unwrap_or(0);
     let room = screen.width.saturating_sub(INDENT + LABEL + column + 3 + CUT);
     rows[0].text = if finding.hides { hidden(finding.at, sources, room) } else { excerpt(finding.at, sources, room) };
     for row in &rows {
@@ -141,12 +149,12 @@ fn show_finding(finding: &Finding, sources: &Sources, screen: &mut Screen) {
 fn show_row(row: &Row, column: usize, screen: &mut Screen) {
     let before = INDENT + LABEL + column + 3;
     let mut start = format!("{}{}", " ".repeat(INDENT), styled(DIM, &format!("{:<LABEL$}", row.word)));
-    if row.place.width() > column {
+    if row.width > column {
         // A long path has a line of its own.
         screen.hang(&start, &row.place);
         start = " ".repeat(before);
     } else {
-        start = format!("{start}{}{}", row.place, " ".repeat(column + 3 - row.place.width()));
+        start = format!("{start}{}{}", row.place, " ".repeat(column + 3 - row.width));
     }
     // An excerpt is one line already; other text is wrapped under itself.
     let lines = if row.word == "says" { vec![row.text.clone()] } else { wrap(&row.text, screen.width.saturating_sub(before)) };

@@ -21,6 +21,11 @@ pub trait Shelf {
     /// Why it cannot be read, in plain words.
     fn read(&self, path: &str) -> Result<String, String>;
 
+    /// The texts of several files, in their order.
+    fn read_each(&self, paths: &[String]) -> Vec<Result<String, String>> {
+        paths.iter().map(|path| self.read(path)).collect()
+    }
+
     /// The first bytes of a file, no more than these, up to the last whole character; nothing where it cannot be read.
     fn begins(&self, path: &str, bytes: usize) -> Option<String> {
         let mut text = self.read(path).ok()?;

@@ -8,7 +8,7 @@ use crate::carrier::{Core, Kind, NodeId, Style, resolve_plain};
 use crate::knowledge::{Among, Meant, Takes, near};
 use crate::text::Place;
 
-impl Walker<'_> {
+impl<'t> Walker<'t> {
     /// Whether a value has a shape that its key takes; says so when it has not.
     pub(super) fn fits_shape(&mut self, node: NodeId, takes: &Takes, owner: Option<NodeId>) -> bool {
         let tree = self.tree;
@@ -25,12 +25,12 @@ impl Walker<'_> {
         if self.stands_for_another(resolved) {
             return false;
         }
-        let key = owner.and_then(|owner| tree.scalar(owner)).unwrap_or("the file");
+        let key = || owner.and_then(|owner| tree.scalar(owner)).unwrap_or("the file");
         let (fits, found) = match &tree.node(resolved).kind {
             Kind::Absent => (takes.null, "nothing"),
             Kind::Alias(_) => return false,
             Kind::Scalar(_, style) => {
-                return self.fits_scalar(node, (tree.scalar(resolved).unwrap_or_default(), *style), takes, owner, key);
+                return self.fits_scalar(node, (tree.scalar(resolved).unwrap_or_default(), *style), takes, owner, &key);
             }
             Kind::Sequence(items, _) => (takes.list.is_some() || takes.nested || (items.is_empty() && takes.null), "a list"),
             Kind::Mapping(pairs, _) => {
@@ -38,20 +38,20 @@ impl Walker<'_> {
             }
         };
         if fits {
-            return self.is_not_empty(node, takes, owner, key);
+            return self.is_not_empty(node, takes, owner, &key);
         }
         if found == "nothing" {
-            self.empty(node, takes, owner, key);
+            self.empty(node, takes, owner, key());
         } else if let Some(text) = self.torn_text(resolved).filter(|_| takes.text && self.minds_shapes()) {
             let kind = FormIssueKind::WrongShape {
-                key: key.to_owned(),
+                key: key().to_owned(),
                 found: "a key with a value: the `: ` in this line makes it one".to_owned(),
                 wanted: "a text, in quotes where `: ` stands in it".to_owned(),
                 instead: Some(Meant::surely(format!("'{}'", text.replace('\'', "''")))),
             };
             self.add(self.at(node), kind);
         } else if self.minds_shapes() {
-            self.wrong_shape(node, key.to_owned(), found, takes, None);
+            self.wrong_shape(node, key().to_owned(), found, takes, None);
         }
         false
     }
@@ -62,21 +62,21 @@ impl Walker<'_> {
         (value, style): (&str, Style),
         takes: &Takes,
         owner: Option<NodeId>,
-        key: &str,
+        key: &dyn Fn() -> &'t str,
     ) -> bool {
         let plain = if style == Style::Plain { resolve_plain(value) } else { Core::Text };
         if plain == Core::Null {
             if !takes.null {
-                self.empty(node, takes, owner, key);
+                self.empty(node, takes, owner, key());
             }
             return false;
         }
-        let hole = self.grammar.has_hole(value) || self.grammar.filled_in.iter().any(|mark| value.contains(mark));
+        let hole = || self.grammar.has_hole(value) || self.grammar.filled_in.iter().any(|mark| value.contains(mark));
         let numeric = matches!(plain, Core::Integer | Core::Float);
         let fits = takes.text
             || takes.event
             || takes.nested
-            || hole
+            || hole()
             || (takes.number && (numeric || value.trim().parse::<f64>().is_ok()))
             || (takes.boolean && (matches!(plain, Core::Bool(_)) || is_word(value, &["true", "false"])))
             || (takes.boolean && self.grammar.old_yes && style == Style::Plain && yes_or_no(value).is_some())
@@ -89,12 +89,12 @@ impl Walker<'_> {
         }
         let meant = yes_or_no(value).filter(|_| takes.boolean && !self.grammar.old_yes);
         if let Some(meant) = meant {
-            let kind = FormIssueKind::YesNoTrap { written: value.to_owned(), meant, key: key.to_owned() };
+            let kind = FormIssueKind::YesNoTrap { written: value.to_owned(), meant, key: key().to_owned() };
             self.add(self.at(node), kind);
         } else {
             let instead = near(value, takes.words.iter().copied(), Among::Closed);
             let found = format!("the word `{}`", value.chars().take(40).collect::<String>());
-            self.wrong_shape(node, key.to_owned(), &found, takes, instead);
+            self.wrong_shape(node, key().to_owned(), &found, takes, instead);
         }
         false
     }
@@ -104,7 +104,7 @@ impl Walker<'_> {
         self.strict || self.grammar.refuses_shapes
     }
 
-    fn is_not_empty(&mut self, node: NodeId, takes: &Takes, owner: Option<NodeId>, key: &str) -> bool {
+    fn is_not_empty(&mut self, node: NodeId, takes: &Takes, owner: Option<NodeId>, key: &dyn Fn() -> &'t str) -> bool {
         let empty = match &self.tree.node(self.tree.resolve(node)).kind {
             Kind::Sequence(items, _) => items.is_empty(),
             Kind::Mapping(pairs, _) => {
@@ -113,7 +113,7 @@ impl Walker<'_> {
             _ => false,
         };
         if empty && !takes.null && self.minds_shapes() {
-            self.empty(node, takes, owner, key);
+            self.empty(node, takes, owner, key());
             return false;
         }
         true

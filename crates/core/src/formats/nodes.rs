@@ -72,6 +72,35 @@ impl Nodes<'_> {
     }
 }
 
+/// The keys of one mapping, each looked at once however many are asked for.
+pub(super) struct Keys<'t> {
+    nodes: Nodes<'t>,
+    values: Vec<(&'t str, NodeId)>,
+}
+
+impl<'t> Keys<'t> {
+    /// Of a mapping; of anything else, none.
+    pub fn of(nodes: Nodes<'t>, node: NodeId) -> Self {
+        let word = |(key, value): &(NodeId, NodeId)| Some((nodes.tree.scalar(*key)?, *value));
+        Self { nodes, values: nodes.tree.pairs(node).iter().filter_map(word).collect() }
+    }
+
+    /// The first value under a key.
+    pub fn value(&self, key: &str) -> Option<NodeId> {
+        self.values.iter().find(|(known, _)| *known == key).map(|(_, value)| *value)
+    }
+
+    /// The text under a key.
+    pub fn text(&self, key: &str) -> Option<Text> {
+        self.nodes.text(self.value(key)?)
+    }
+
+    /// The names and values under a key.
+    pub fn variables(&self, key: &str) -> Variables {
+        self.value(key).map(|value| self.nodes.variables(value)).unwrap_or_default()
+    }
+}
+
 /// Several lines as one script, each with the way back to its own place.
 pub(super) fn joined(lines: Vec<Text>) -> Option<Text> {
     let first = lines.first()?;

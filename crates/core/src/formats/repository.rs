@@ -83,8 +83,10 @@ pub fn pipeline_files(
     names.dedup_by(|one, other| one.0 == other.0);
     let mut found: Vec<PipelineFile> = Vec::new();
     let mut run: Vec<(String, &'static dyn Format)> = Vec::new();
-    for (name, format) in names {
-        found.push(pipeline(shelf, name, format, sources, &mut run));
+    let (names, formats): (Vec<String>, Vec<&'static dyn Format>) = names.into_iter().unzip();
+    let texts = shelf.read_each(&names);
+    for ((name, format), text) in names.into_iter().zip(formats).zip(texts) {
+        found.push(pipeline(shelf, (name, text), format, sources, &mut run));
     }
     let wanted = |path: &str| matches!(asked, AskedFor::Only { files, .. } if files.iter().any(|file| file == path));
     let run_as_parts: HashSet<&str> = found
@@ -134,7 +136,8 @@ fn follow(shelf: &dyn Shelf, mut run: Vec<(String, &'static dyn Format)>, found:
     while let Some((name, format)) = run.pop() {
         let read = found.iter().any(|one| sources.get(one.file).path == name);
         if !read && found.len() < known + RUN_LIMIT && shelf.has(&name) {
-            found.push(pipeline(shelf, name, format, sources, &mut run));
+            let text = shelf.read(&name);
+            found.push(pipeline(shelf, (name, text), format, sources, &mut run));
         }
     }
     if found.len() > known {
@@ -213,14 +216,17 @@ pub fn claim_text(text: &str) -> Result<&'static dyn Format, String> {
     }
 }
 
+/// The text of a file, or why it cannot be read.
+type Text = Result<String, String>;
+
 fn pipeline(
     shelf: &dyn Shelf,
-    name: String,
+    (name, text): (String, Text),
     format: &'static dyn Format,
     sources: &mut Sources,
     run: &mut Vec<(String, &'static dyn Format)>,
 ) -> PipelineFile {
-    let (text, refused) = match shelf.read(&name) {
+    let (text, refused) = match text {
         Ok(text) => (text, None),
         Err(reason) => (String::new(), Some(reason)),
     };

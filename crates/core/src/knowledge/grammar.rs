@@ -356,7 +356,7 @@ impl Grammar {
 
     /// Whether a part of a text is filled in when it runs.
     pub fn has_hole(&self, text: &str) -> bool {
-        self.hole.as_ref().is_some_and(|hole| text.contains(hole.opens))
+        self.hole.as_ref().is_some_and(|hole| crate::text::holds(text, hole.opens))
     }
 
     /// How a part of a text begins and ends that is filled in when it runs.

@@ -17,6 +17,8 @@ pub mod upkeep;
 
 pub use slip::{Section, Slip};
 
+use std::sync::LazyLock;
+
 use crate::case::Case;
 use crate::finding::{Finding, Findings, Severity};
 
@@ -130,19 +132,27 @@ pub const FAMILIES: [&str; 10] =
 
 /// All rules, family by family.
 pub fn all() -> impl Iterator<Item = &'static Rule> {
-    let families = [
-        form::RULES,
-        trigger::RULES,
-        branch::RULES,
-        order::RULES,
-        permission::RULES,
-        secret::RULES,
-        cache::RULES,
-        artifact::RULES,
-        site::RULES,
-        upkeep::RULES,
-    ];
-    families.into_iter().flatten().copied()
+    listed().iter().copied()
+}
+
+/// The same as one list.
+pub(crate) fn listed() -> &'static [&'static Rule] {
+    static ALL: LazyLock<Vec<&'static Rule>> = LazyLock::new(|| {
+        let families = [
+            form::RULES,
+            trigger::RULES,
+            branch::RULES,
+            order::RULES,
+            permission::RULES,
+            secret::RULES,
+            cache::RULES,
+            artifact::RULES,
+            site::RULES,
+            upkeep::RULES,
+        ];
+        families.concat()
+    });
+    &ALL
 }
 
 /// What one rule says of one pipeline, with no regard to settings and acceptances.

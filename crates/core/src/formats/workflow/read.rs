@@ -1,7 +1,7 @@
 //! Reads workflow files (`.github/workflows/*.yml` and its kin) after the format's page "Workflow syntax".
 
 use crate::carrier::{Kind, NodeId, Tree};
-use crate::formats::nodes::Nodes;
+use crate::formats::nodes::{Keys, Nodes};
 use crate::knowledge::{Customs, FilterEntry};
 use crate::model::{
     Call, Callee, Cond, Condition, Event, Filter, Grant, GrantKind, Input, Interface, Job, Language, Level, Lock, Machine,
@@ -313,12 +313,11 @@ impl Reader<'_> {
 
     fn step(&self, node: NodeId, defaults: &Defaults) -> Step {
         let tree = self.tree();
-        let shell = self.nodes.text_at(node, "shell").or_else(|| defaults.shell.clone());
-        let work = match (self.nodes.text_at(node, "uses"), self.nodes.text_at(node, "run")) {
+        let keys = Keys::of(self.nodes, node);
+        let shell = keys.text("shell").or_else(|| defaults.shell.clone());
+        let work = match (keys.text("uses"), keys.text("run")) {
             (Some(_), Some(_)) => Work::Unclear,
-            (Some(action), None) => {
-                Work::Uses { found: Callee::of_name(&action.value), action, inputs: self.variables_at(node, "with") }
-            }
+            (Some(action), None) => Work::Uses { found: Callee::of_name(&action.value), action, inputs: keys.variables("with") },
             (None, Some(script)) => Work::Runs { script, shell: shell_of(shell.as_ref()) },
             (None, None) => Work::Nothing,
         };
@@ -327,13 +326,13 @@ impl Reader<'_> {
             _ => self.nodes.at(node),
         };
         Step {
-            id: self.nodes.text_at(node, "id"),
-            name: self.nodes.text_at(node, "name"),
-            when: self.condition(node).map(Cond::asks),
-            variables: self.variables_at(node, "env"),
-            directory: self.nodes.text_at(node, "working-directory"),
-            may_fail: self.nodes.text_at(node, "continue-on-error"),
-            time_limit: self.nodes.text_at(node, "timeout-minutes").map(|text| text.at),
+            id: keys.text("id"),
+            name: keys.text("name"),
+            when: keys.text("if").map(Condition::new).map(Cond::asks),
+            variables: keys.variables("env"),
+            directory: keys.text("working-directory"),
+            may_fail: keys.text("continue-on-error"),
+            time_limit: keys.text("timeout-minutes").map(|text| text.at),
             ..Step::new(at, work)
         }
         .within(&defaults.scope)
