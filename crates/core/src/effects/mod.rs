@@ -35,6 +35,7 @@ use crate::facts::{Facts, Origin, Reach};
 use crate::knowledge::{self, ActionGrant};
 use crate::model::{Outcome, Shell, Step, Target, Text, Work};
 use crate::text::{Place, Sources, Span};
+use thin_vec::ThinVec;
 
 /// A folder or file of the workspace: relative to its root, with `/`, the root itself is "". `None` when it is not known.
 pub type Folder = Option<String>;
@@ -500,13 +501,13 @@ pub struct EffectAt {
     /// Its failure is passed over, as with `|| true`.
     pub forgiven: bool,
     /// The tests before it in its line, as in `[ "$A" = b ] && command`: it happens only where all of them hold.
-    pub tests: Vec<Expr>,
+    pub tests: ThinVec<Expr>,
 }
 
 impl EffectAt {
     /// It surely happens when its step runs.
     pub fn sure(effect: Effect, at: Place) -> Self {
-        Self { effect, at, perhaps: false, branching: false, forgiven: false, tests: Vec::new() }
+        Self { effect, at, perhaps: false, branching: false, forgiven: false, tests: ThinVec::new() }
     }
 }
 
@@ -539,32 +540,32 @@ pub struct StepEffects {
     /// Credentials that a publisher needs and that no input or argument gives.
     pub wants: Vec<WantedCredential>,
     /// Folders that are working trees of their own from here on.
-    pub trees: Vec<WorkTree>,
+    pub trees: ThinVec<WorkTree>,
     /// Variables that its commands set for the steps after it, one for each time that they write into the run's file for that; nothing where
     /// the name is not known.
-    pub announced: Vec<Option<String>>,
+    pub announced: ThinVec<Option<String>>,
     /// Lines that its commands write into files that set variables for a build.
-    pub settings: Vec<SettingLine>,
+    pub settings: ThinVec<SettingLine>,
     /// Programs that it surely calls and that not every image brings.
     pub calls: Vec<(String, Place)>,
     /// What publishers build to be sent later.
-    pub prepared: Vec<Prepared>,
+    pub prepared: ThinVec<Prepared>,
     /// Publishes of what was built like that.
-    pub prebuilt: Vec<Prepared>,
+    pub prebuilt: ThinVec<Prepared>,
     /// Files that it packs a folder into: the name as it is written, and the folder.
-    pub packed: Vec<(String, UploadPath)>,
+    pub packed: ThinVec<(String, UploadPath)>,
     /// Pushes that are made from a clone of their own.
-    pub afresh: Vec<Place>,
+    pub afresh: ThinVec<Place>,
     /// Filters that fit no package.
-    pub unmatched: Vec<Unmatched>,
+    pub unmatched: ThinVec<Unmatched>,
     /// Subcommands that newer versions of their programs have no more.
-    pub gone: Vec<GoneWords>,
+    pub gone: ThinVec<GoneWords>,
     /// Files of the repository that it surely runs by their paths, without a program before them.
-    pub started: Vec<(String, Place)>,
+    pub started: ThinVec<(String, Place)>,
     /// Places that a generator is to publish to, and that its project file does not name.
-    pub absent_servers: Vec<AbsentServer>,
+    pub absent_servers: ThinVec<AbsentServer>,
     /// What it would do if it were not switched off.
-    pub switched_off: Vec<EffectAt>,
+    pub switched_off: ThinVec<EffectAt>,
     /// The words of its commands, builds and publishes left out: names of folders that they may make inside others.
     pub spoken: Vec<String>,
     /// The folder that its script ends in; nothing where it runs none, the inner `None` where it is not known.
@@ -761,7 +762,7 @@ fn of_step(scene: &Scene<'_>, step: &Step) -> StepEffects {
         out.calls.insert(0, (name.to_owned(), program.inner()));
     }
     if step.off.is_some() {
-        return StepEffects { switched_off: out.effects, ..StepEffects::default() };
+        return StepEffects { switched_off: out.effects.into(), ..StepEffects::default() };
     }
     if step.when.is_some() || step.may_fail.is_some() || step.after == Outcome::Failure {
         out.effects.iter_mut().for_each(|effect| effect.perhaps = true);

@@ -128,7 +128,7 @@ impl<'r, 's> Run<'r, 's> {
             perhaps: self.perhaps,
             branching: self.perhaps,
             forgiven: self.forgiven,
-            tests: self.tests.clone(),
+            tests: self.tests.as_slice().into(),
         });
     }
 

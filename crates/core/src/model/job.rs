@@ -1,5 +1,7 @@
 //! Jobs.
 
+use thin_vec::ThinVec;
+
 use super::{Callee, Condition, Grant, Machine, Matrix, Step, Text, Variables, When, Workspace};
 use crate::text::Place;
 
@@ -15,9 +17,9 @@ pub struct Job {
     /// The ids of the jobs it waits for.
     pub needs: Vec<Text>,
     /// Names among those that are slips of an id, as they are written; what is meant stands in their place.
-    pub slipped_needs: Vec<Text>,
+    pub slipped_needs: ThinVec<Text>,
     /// The ids of the jobs whose artifacts it takes, where it lists them apart from those it waits for.
-    pub takes_from: Vec<Text>,
+    pub takes_from: ThinVec<Text>,
     /// Where they stand, when anything is written.
     pub needs_at: Option<Place>,
     /// Some of what it waits for is only known when it runs.
@@ -35,9 +37,9 @@ pub struct Job {
     /// Variables of all its steps.
     pub variables: Variables,
     /// Names and values it hands to jobs that wait for it.
-    pub outputs: Vec<(Text, Text)>,
+    pub outputs: ThinVec<(Text, Text)>,
     /// It runs once for each combination of these.
-    pub matrix: Option<Matrix>,
+    pub matrix: Option<Box<Matrix>>,
     /// What its steps run on, those left out that have a machine of their own.
     pub machine: Machine,
     /// The files that its steps share.
@@ -45,13 +47,13 @@ pub struct Job {
     /// In the order they run.
     pub steps: Vec<Step>,
     /// The pipeline it calls, when it is a call.
-    pub call: Option<Call>,
+    pub call: Option<Box<Call>>,
     /// Its failure does not fail the run.
     pub may_fail: Option<Text>,
     /// Where the time is written after which it is stopped.
     pub time_limit: Option<Place>,
     /// Variables whose values the forge makes for the run: identity tokens and values of an outside safe.
-    pub handed: Vec<Text>,
+    pub handed: ThinVec<Text>,
     /// Other jobs may hand it variables whose names stand in a file that they make.
     pub variables_from_others: bool,
 }
@@ -64,8 +66,8 @@ impl Job {
             within: None,
             body,
             needs: Vec::new(),
-            slipped_needs: Vec::new(),
-            takes_from: Vec::new(),
+            slipped_needs: ThinVec::new(),
+            takes_from: ThinVec::new(),
             needs_at: None,
             needs_unknown: false,
             when: When::default(),
@@ -74,7 +76,7 @@ impl Job {
             environment: None,
             lock: None,
             variables: Variables::default(),
-            outputs: Vec::new(),
+            outputs: ThinVec::new(),
             matrix: None,
             machine: Machine::default(),
             workspace: Workspace::Kept,
@@ -82,7 +84,7 @@ impl Job {
             call: None,
             may_fail: None,
             time_limit: None,
-            handed: Vec::new(),
+            handed: ThinVec::new(),
             variables_from_others: false,
         }
     }

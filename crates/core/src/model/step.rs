@@ -1,5 +1,7 @@
 //! Steps, and what they do.
 
+use thin_vec::ThinVec;
+
 use super::{Callee, Cond, Condition, Machine, Text, Variables, Waits};
 use crate::effects::{Effect, EffectAt, WantedCredential};
 use crate::text::Place;
@@ -42,7 +44,7 @@ pub struct Step {
     /// The machine that it runs on alone; nothing where it shares that of its job.
     pub machine: Option<Box<Machine>>,
     /// The names of credentials that the forge keeps and that it is given.
-    pub keys: Vec<Text>,
+    pub keys: ThinVec<Text>,
     /// The program that its script is handed to, where it is named and must be on the machine.
     pub program: Option<Text>,
 }
@@ -83,7 +85,7 @@ impl Step {
             waits: Waits::ForAll,
             time_limit: None,
             machine: None,
-            keys: Vec::new(),
+            keys: ThinVec::new(),
             program: None,
         }
     }

@@ -34,7 +34,7 @@ fn pipeline(nodes: Nodes<'_>, node: NodeId) -> Option<Pipeline> {
     pipeline.jobs.push(Job {
         steps: actions::steps(&nodes, &items, &name, &keys),
         workspace: if keys.says("always_from_scratch", "true") { Workspace::Fresh } else { Workspace::Left },
-        handed,
+        handed: handed.into(),
         ..Job::empty(name.clone(), body)
     });
     if let Some(Step { work: Work::ByItself(own), .. }) = pipeline.jobs[0].steps.first_mut() {

@@ -43,7 +43,7 @@ pub(super) fn read(tree: &Tree, file: FileId) -> Pipeline {
     let nodes = Nodes { tree, file, language: Language::Variables };
     let Some(build) = tree.documents.first().and_then(|root| build(nodes, *root)) else { return pipeline };
     let id = Text::fixed("build", build.at);
-    let mut job = Job { workspace: Workspace::Fresh, handed: build.handed, ..Job::empty(id, nodes.at(tree.documents[0])) };
+    let mut job = Job { workspace: Workspace::Fresh, handed: build.handed.into(), ..Job::empty(id, nodes.at(tree.documents[0])) };
     job.steps = build.steps;
     for (name, handed) in build.artifacts {
         let texts = handed.texts.clone();

@@ -146,7 +146,8 @@ fn set_up(values: &Values<'_>, action: &Action, project: Project, job: &mut Job)
         let list = tree.documents.first().map(|root| inner.items(*root)).unwrap_or_default();
         projects::variables(&inner, &list)
     });
-    (job.variables, job.handed) = of_action.unwrap_or_default();
+    let (variables, handed) = of_action.unwrap_or_default();
+    (job.variables, job.handed) = (variables, handed.into());
     project.set_up(job);
 }
 

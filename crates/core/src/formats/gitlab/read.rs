@@ -182,21 +182,23 @@ impl Reader<'_, '_> {
             needs_at: map.get("needs").map(|item| documents.at(item)),
             needs,
             needs_unknown: needs_unknown || torn,
-            takes_from: map.get("dependencies").map(|item| documents.texts(item)).unwrap_or_default(),
+            takes_from: map.get("dependencies").map(|item| documents.texts(item)).unwrap_or_default().into(),
             environment: map.get("environment").and_then(|item| {
                 documents.text(item).or_else(|| documents.get(item, "name").and_then(|item| documents.text(&item)))
             }),
             lock,
             variables: map.get("variables").map(|item| documents.variables(item)).unwrap_or_default(),
-            matrix: map.get("parallel").and_then(|item| self.matrix(item)),
+            matrix: map.get("parallel").and_then(|item| self.matrix(item)).map(Box::new),
             workspace: self.workspace(map),
             steps: if calls { Vec::new() } else { self.steps(map, &id, torn) },
-            call: calls.then(|| Call {
-                target: Text::fixed("", id.at),
-                found: Callee::Elsewhere,
-                inputs: Variables::default(),
-                secrets: Variables::default(),
-                all_secrets: true,
+            call: calls.then(|| {
+                Box::new(Call {
+                    target: Text::fixed("", id.at),
+                    found: Callee::Elsewhere,
+                    inputs: Variables::default(),
+                    secrets: Variables::default(),
+                    all_secrets: true,
+                })
             }),
             machine: Machine { image, ..Machine::default() },
             may_fail: text("allow_failure"),
