@@ -26,6 +26,9 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     Ok(())
 }
 
+/// Where the linker is to write what lies where: scripts/startup-order asks for it.
+const MAP: &str = "DULK_LINK_MAP";
+
 /// How the program is laid out, where that is known to work.
 fn lay_out() -> std::io::Result<()> {
     let target = |part: &str| env::var(format!("CARGO_CFG_TARGET_{part}")).unwrap_or_default();
@@ -37,10 +40,14 @@ fn lay_out() -> std::io::Result<()> {
     let order = fs::canonicalize(Path::new(env!("CARGO_MANIFEST_DIR")).join("startup-order.ld"))?;
     println!("cargo::rerun-if-changed={}", order.display());
     println!("cargo::rerun-if-env-changed=RUSTC_LINKER");
+    println!("cargo::rerun-if-env-changed={MAP}");
     if system == "linux" && env::var("PROFILE").is_ok_and(|profile| profile == "release") && takes_linker_scripts() {
         // What a check calls stands together, so that a third fewer pages are touched.
         println!("cargo::rustc-link-arg-bins=-T");
         println!("cargo::rustc-link-arg-bins={}", order.display());
+        if let Ok(map) = env::var(MAP) {
+            println!("cargo::rustc-link-arg-bins=-Wl,-Map={map}");
+        }
     }
     Ok(())
 }

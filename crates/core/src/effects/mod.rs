@@ -28,6 +28,8 @@ pub use pipeline::{PipelineEffects, followed_of_each};
 
 use std::cell::Cell;
 
+use thin_vec::ThinVec;
+
 use self::pipeline::FOLLOWED;
 use self::scene::{Scene, is_steady};
 use crate::expression::Expr;
@@ -35,7 +37,6 @@ use crate::facts::{Facts, Origin, Reach};
 use crate::knowledge::{self, ActionGrant};
 use crate::model::{Outcome, Shell, Step, Target, Text, Work};
 use crate::text::{Place, Sources, Span};
-use thin_vec::ThinVec;
 
 /// A folder or file of the workspace: relative to its root, with `/`, the root itself is "". `None` when it is not known.
 pub type Folder = Option<String>;

@@ -72,13 +72,13 @@ impl Nodes<'_> {
     }
 }
 
-/// The keys of one mapping, each looked at once however many are asked for.
-pub(super) struct Keys<'t> {
+/// The keys of one mapping as they are written, each looked at once however many are asked for. A format with merge keys reads by `Keys`.
+pub(super) struct WrittenKeys<'t> {
     nodes: Nodes<'t>,
     values: Vec<(&'t str, NodeId)>,
 }
 
-impl<'t> Keys<'t> {
+impl<'t> WrittenKeys<'t> {
     /// Of a mapping; of anything else, none.
     pub fn of(nodes: Nodes<'t>, node: NodeId) -> Self {
         let word = |(key, value): &(NodeId, NodeId)| Some((nodes.tree.scalar(*key)?, *value));

@@ -1,7 +1,7 @@
 //! Reads workflow files (`.github/workflows/*.yml` and its kin) after the format's page "Workflow syntax".
 
 use crate::carrier::{Kind, NodeId, Tree};
-use crate::formats::nodes::{Keys, Nodes};
+use crate::formats::nodes::{Nodes, WrittenKeys};
 use crate::knowledge::{Customs, FilterEntry};
 use crate::model::{
     Call, Callee, Cond, Condition, Event, Filter, Grant, GrantKind, Input, Interface, Job, Language, Level, Lock, Machine,
@@ -313,7 +313,7 @@ impl Reader<'_> {
 
     fn step(&self, node: NodeId, defaults: &Defaults) -> Step {
         let tree = self.tree();
-        let keys = Keys::of(self.nodes, node);
+        let keys = WrittenKeys::of(self.nodes, node);
         let shell = keys.text("shell").or_else(|| defaults.shell.clone());
         let work = match (keys.text("uses"), keys.text("run")) {
             (Some(_), Some(_)) => Work::Unclear,
