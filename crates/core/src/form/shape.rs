@@ -8,7 +8,7 @@ use crate::carrier::{Core, Kind, NodeId, Style, resolve_plain};
 use crate::knowledge::{Among, Meant, Takes, near};
 use crate::text::Place;
 
-impl<'t> Walker<'t> {
+impl Walker<'_> {
     /// Whether a value has a shape that its key takes; says so when it has not.
     pub(super) fn fits_shape(&mut self, node: NodeId, takes: &Takes, owner: Option<NodeId>) -> bool {
         let tree = self.tree;
@@ -25,12 +25,11 @@ impl<'t> Walker<'t> {
         if self.stands_for_another(resolved) {
             return false;
         }
-        let key = || owner.and_then(|owner| tree.scalar(owner)).unwrap_or("the file");
         let (fits, found) = match &tree.node(resolved).kind {
             Kind::Absent => (takes.null, "nothing"),
             Kind::Alias(_) => return false,
             Kind::Scalar(_, style) => {
-                return self.fits_scalar(node, (tree.scalar(resolved).unwrap_or_default(), *style), takes, owner, &key);
+                return self.fits_scalar(node, (tree.scalar(resolved).unwrap_or_default(), *style), takes, owner);
             }
             Kind::Sequence(items, _) => (takes.list.is_some() || takes.nested || (items.is_empty() && takes.null), "a list"),
             Kind::Mapping(pairs, _) => {
@@ -38,36 +37,29 @@ impl<'t> Walker<'t> {
             }
         };
         if fits {
-            return self.is_not_empty(node, takes, owner, &key);
+            return self.is_not_empty(node, takes, owner);
         }
         if found == "nothing" {
-            self.empty(node, takes, owner, key());
+            self.empty(node, takes, owner);
         } else if let Some(text) = self.torn_text(resolved).filter(|_| takes.text && self.minds_shapes()) {
             let kind = FormIssueKind::WrongShape {
-                key: key().to_owned(),
+                key: self.key_of(owner),
                 found: "a key with a value: the `: ` in this line makes it one".to_owned(),
                 wanted: "a text, in quotes where `: ` stands in it".to_owned(),
                 instead: Some(Meant::surely(format!("'{}'", text.replace('\'', "''")))),
             };
             self.add(self.at(node), kind);
         } else if self.minds_shapes() {
-            self.wrong_shape(node, key().to_owned(), found, takes, None);
+            self.wrong_shape(node, self.key_of(owner), found, takes, None);
         }
         false
     }
 
-    fn fits_scalar(
-        &mut self,
-        node: NodeId,
-        (value, style): (&str, Style),
-        takes: &Takes,
-        owner: Option<NodeId>,
-        key: &dyn Fn() -> &'t str,
-    ) -> bool {
+    fn fits_scalar(&mut self, node: NodeId, (value, style): (&str, Style), takes: &Takes, owner: Option<NodeId>) -> bool {
         let plain = if style == Style::Plain { resolve_plain(value) } else { Core::Text };
         if plain == Core::Null {
             if !takes.null {
-                self.empty(node, takes, owner, key());
+                self.empty(node, takes, owner);
             }
             return false;
         }
@@ -89,12 +81,12 @@ impl<'t> Walker<'t> {
         }
         let meant = yes_or_no(value).filter(|_| takes.boolean && !self.grammar.old_yes);
         if let Some(meant) = meant {
-            let kind = FormIssueKind::YesNoTrap { written: value.to_owned(), meant, key: key().to_owned() };
+            let kind = FormIssueKind::YesNoTrap { written: value.to_owned(), meant, key: self.key_of(owner) };
             self.add(self.at(node), kind);
         } else {
             let instead = near(value, takes.words.iter().copied(), Among::Closed);
             let found = format!("the word `{}`", value.chars().take(40).collect::<String>());
-            self.wrong_shape(node, key().to_owned(), &found, takes, instead);
+            self.wrong_shape(node, self.key_of(owner), &found, takes, instead);
         }
         false
     }
@@ -104,7 +96,7 @@ impl<'t> Walker<'t> {
         self.strict || self.grammar.refuses_shapes
     }
 
-    fn is_not_empty(&mut self, node: NodeId, takes: &Takes, owner: Option<NodeId>, key: &dyn Fn() -> &'t str) -> bool {
+    fn is_not_empty(&mut self, node: NodeId, takes: &Takes, owner: Option<NodeId>) -> bool {
         let empty = match &self.tree.node(self.tree.resolve(node)).kind {
             Kind::Sequence(items, _) => items.is_empty(),
             Kind::Mapping(pairs, _) => {
@@ -113,16 +105,21 @@ impl<'t> Walker<'t> {
             _ => false,
         };
         if empty && !takes.null && self.minds_shapes() {
-            self.empty(node, takes, owner, key());
+            self.empty(node, takes, owner);
             return false;
         }
         true
     }
 
-    fn empty(&mut self, node: NodeId, takes: &Takes, owner: Option<NodeId>, key: &str) {
+    /// What a message calls the key that a value stands under.
+    fn key_of(&self, owner: Option<NodeId>) -> String {
+        owner.and_then(|owner| self.tree.scalar(owner)).unwrap_or("the file").to_owned()
+    }
+
+    fn empty(&mut self, node: NodeId, takes: &Takes, owner: Option<NodeId>) {
         if self.minds_shapes() {
             let at = self.at(owner.unwrap_or(node));
-            self.add(at, FormIssueKind::Empty { key: Some(key.to_owned()), wanted: takes.words_for(), open: false });
+            self.add(at, FormIssueKind::Empty { key: Some(self.key_of(owner)), wanted: takes.words_for(), open: false });
         }
     }
 

@@ -9,11 +9,9 @@ use super::bare_compare::Held;
 /// The names and texts that scripts compare, where both are known.
 pub(super) fn compared_in_scripts(case: &Case<'_>) -> Vec<Held> {
     let mut found = Vec::new();
-    for (job, of_job) in case.pipeline.jobs.iter().enumerate() {
-        for (number, step) in of_job.steps.iter().enumerate() {
-            if let Work::Runs { script, shell: Shell::Posix } = &step.work {
-                found.extend(in_script(case, job, number, script));
-            }
+    for (job, number, step) in case.steps() {
+        if let Work::Runs { script, shell: Shell::Posix } = &step.work {
+            found.extend(in_script(case, job, number, script));
         }
     }
     found

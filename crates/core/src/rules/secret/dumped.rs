@@ -103,30 +103,28 @@ artifacts:
 };
 
 fn check(case: &Case<'_>, out: &mut Findings) {
-    for (job, of_job) in case.pipeline.jobs.iter().enumerate() {
-        for (number, step) in of_job.steps.iter().enumerate() {
-            let Work::Runs { script, shell: Shell::Posix } = &step.work else { continue };
-            if !["env", "export", "declare", "set"].iter().any(|word| script.value.contains(word)) {
+    for (job, number, step) in case.steps() {
+        let Work::Runs { script, shell: Shell::Posix } = &step.work else { continue };
+        if !["env", "export", "declare", "set"].iter().any(|word| script.value.contains(word)) {
+            continue;
+        }
+        let commands = parse(&script.value).commands;
+        for (index, command) in commands.iter().enumerate() {
+            let piped = commands.get(index + 1).is_some_and(|next| next.join == Join::Pipe);
+            if piped || !lists_all(command) || !command.redirects.iter().any(|redirect| redirect.writes) {
                 continue;
             }
-            let commands = parse(&script.value).commands;
-            for (index, command) in commands.iter().enumerate() {
-                let piped = commands.get(index + 1).is_some_and(|next| next.join == Join::Pipe);
-                if piped || !lists_all(command) || !command.redirects.iter().any(|redirect| redirect.writes) {
-                    continue;
-                }
-                let place = script.place(command.range.clone());
-                let Some(online) = goes_online_with(case, job, number, place) else { continue };
-                let Some(secret) = secret_among(case, job, number) else { continue };
-                let name = command.words.first().map_or(place, |word| script.place(word.range.clone()));
-                let finding = out.add(name, "this writes all variables into a folder that goes online, secrets among them");
-                finding.witness(at(online), "the folder goes online here");
-                match secret {
-                    Some(place) => finding.witness(at(place), "this is one of them"),
-                    None => finding.witness(WitnessSource::Catalog, "the job's own token is one of them"),
-                };
-                finding.mend(Mend::by_hand("write only what visitors may read, name by name"));
-            }
+            let place = script.place(command.range.clone());
+            let Some(online) = goes_online_with(case, job, number, place) else { continue };
+            let Some(secret) = secret_among(case, job, number) else { continue };
+            let name = command.words.first().map_or(place, |word| script.place(word.range.clone()));
+            let finding = out.add(name, "this writes all variables into a folder that goes online, secrets among them");
+            finding.witness(at(online), "the folder goes online here");
+            match secret {
+                Some(place) => finding.witness(at(place), "this is one of them"),
+                None => finding.witness(WitnessSource::Catalog, "the job's own token is one of them"),
+            };
+            finding.mend(Mend::by_hand("write only what visitors may read, name by name"));
         }
     }
 }

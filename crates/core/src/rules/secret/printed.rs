@@ -105,19 +105,17 @@ fn traced(case: &Case<'_>, out: &mut Findings) {
 
 fn check(case: &Case<'_>, out: &mut Findings) {
     traced(case, out);
-    for (job, of_job) in case.pipeline.jobs.iter().enumerate() {
-        for (number, step) in of_job.steps.iter().enumerate() {
-            let Work::Runs { script, shell: Shell::Posix } = &step.work else { continue };
-            let given: Vec<(&Text, &Text)> = case
-                .layers(job, number)
-                .into_iter()
-                .flat_map(|layer| &layer.entries)
-                .filter(|(_, value)| case.only_secret(value).is_some())
-                .map(|(name, value)| (name, value))
-                .chain(case.credentials_of(job).map(|name| (name, name)))
-                .collect();
-            look(case, (job, number), script, &given, out);
-        }
+    for (job, number, step) in case.steps() {
+        let Work::Runs { script, shell: Shell::Posix } = &step.work else { continue };
+        let given: Vec<(&Text, &Text)> = case
+            .layers(job, number)
+            .into_iter()
+            .flat_map(|layer| &layer.entries)
+            .filter(|(_, value)| case.only_secret(value).is_some())
+            .map(|(name, value)| (name, value))
+            .chain(case.credentials_of(job).map(|name| (name, name)))
+            .collect();
+        look(case, (job, number), script, &given, out);
     }
 }
 
