@@ -720,7 +720,7 @@ pub fn built_by_scripts(
         facts,
         directory: None,
         goes_on_in: None,
-        variables: Vec::new(),
+        variables: &[],
         own_root: true,
         hosted: true,
         unsure: &[],

@@ -160,12 +160,12 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
     let mut ready = false;
     let mut ended_in: Option<Folder> = None;
     let step = |step: &Step| {
-        let variables = vec![&step.variables, &job.variables, &pipeline.variables];
+        let variables = [&step.variables, &job.variables, &pipeline.variables];
         let scene = Scene {
             facts,
             directory: step.directory.as_ref(),
             goes_on_in: ended_in.as_ref().filter(|_| step.same_shell),
-            variables,
+            variables: &variables,
             own_root,
             hosted: job.starts_empty() && job.machine.image.is_none() && !pipeline.customs.signed_in_by_role,
             unsure: &unsure,

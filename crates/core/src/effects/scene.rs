@@ -15,7 +15,7 @@ pub(super) struct Scene<'s> {
     /// The folder that the shell is in already, where it is that of the step before.
     pub goes_on_in: Option<&'s Folder>,
     /// The step's own, the job's and the file's, nearest first.
-    pub variables: Vec<&'s Variables>,
+    pub variables: &'s [&'s Variables],
     /// This repository's files stand at the root of the workspace, so that facts about them hold.
     pub own_root: bool,
     /// The job runs on a machine of the forge's, which starts empty.

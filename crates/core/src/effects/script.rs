@@ -1,5 +1,7 @@
 //! What the commands of a script do.
 
+use std::borrow::Cow;
+
 use super::files::is_outside;
 use super::run::{Call, Run, Written, path_of, program_name};
 use super::{Effect, Folder, Scene, StepEffects, join};
@@ -39,9 +41,11 @@ pub(super) fn of_package_script(scene: &Scene<'_>, dir: &str, name: &str, comman
 
 /// `|| true` and its kin: the failure of the command before counts for nothing.
 fn passes_over(command: &Command) -> bool {
+    if command.join != Join::Or {
+        return false;
+    }
     let words: Vec<&str> = command.words.iter().filter_map(Word::known).collect();
-    let does_nothing = matches!(words.as_slice(), ["true" | ":"] | ["exit", "0"]) || words.first() == Some(&"echo");
-    command.join == Join::Or && does_nothing
+    matches!(words.as_slice(), ["true" | ":"] | ["exit", "0"]) || words.first() == Some(&"echo")
 }
 
 /// More tests before one command are no honest line.
@@ -190,7 +194,9 @@ impl Run<'_, '_> {
             self.add(if words.is_empty() { Effect::Nothing } else { Effect::Unknown(Reach::Anything) }, call.at);
             return;
         };
-        let named = call.named();
+        let known = call.known();
+        // Nearly every program is called by its name alone.
+        let named = if known.first() == Some(&name) { Cow::Borrowed(&known) } else { Cow::Owned(call.named()) };
         if let Some(command) = knowledge::commands().gone(&named) {
             self.out.gone.push(super::GoneWords { command, dir: call.dir.clone(), at: call.at });
         }
@@ -202,7 +208,7 @@ impl Run<'_, '_> {
         }
         self.starts_file(&call);
         let found = self.out.effects.len();
-        self.understood(name, &call, &named, written);
+        self.understood(name, &call, &known, &named, written);
         // A build says itself which of its words count.
         let is_own = |effect: &super::EffectAt| matches!(effect.effect, Effect::Build { .. } | Effect::Publish { .. });
         if !self.out.effects.get(found..).is_some_and(|new| new.iter().any(is_own)) {
@@ -224,16 +230,16 @@ impl Run<'_, '_> {
         self.out.spoken.extend(words.iter().skip(1).take(left).map(|word| word.text.clone()));
     }
 
-    fn understood(&mut self, name: &str, call: &Call<'_>, named: &[&str], written: &Written<'_>) {
+    /// `known` are its words as they stand, `named` those with the first as the name of the program.
+    fn understood(&mut self, name: &str, call: &Call<'_>, known: &[&str], named: &[&str], written: &Written<'_>) {
         let commands = knowledge::commands();
-        let known = call.known();
         if let Some(manager) = knowledge::managers().get(name) {
             self.package_manager(manager, call, written);
-        } else if let Some((publisher, used)) = super::publisher::matching(&known) {
+        } else if let Some((publisher, used)) = super::publisher::matching(known) {
             self.publisher(publisher, used, call, written);
-        } else if let Some((generator, used)) = self.matching_generator(name, &known, &call.dir) {
+        } else if let Some((generator, used)) = self.matching_generator(name, known, &call.dir) {
             self.generator(generator, used, call);
-        } else if commands.installs(&known) {
+        } else if commands.installs(known) {
             self.add(
                 Effect::Install { manager: name.to_owned(), frozen: false, without_dev: false, dir: call.dir.clone() },
                 call.at,

@@ -187,6 +187,8 @@ impl Pipeline {
 
     /// Makes jobs quick to find. To be called when all of them are there; a pipeline that gets more of them later is searched again.
     pub fn index_jobs(&mut self) {
+        // Lists that grow have room for more, and of jobs that is much.
+        self.jobs.shrink_to_fit();
         self.index = Some(JobIndex::of(&self.jobs));
     }
 

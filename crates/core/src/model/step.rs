@@ -211,13 +211,14 @@ pub enum Work {
 
 impl Work {
     /// What it is given or runs, in the order it stands; what a format does by itself has texts of its own.
-    pub fn texts(&self) -> Vec<&Text> {
-        match self {
-            Self::Uses { inputs, .. } => inputs.entries.iter().map(|(_, value)| value).collect(),
-            Self::Runs { script, .. } => vec![script],
-            Self::RunsImage { words } => words.iter().collect(),
-            Self::ByItself(_) | Self::Gate | Self::Unclear | Self::Nothing => Vec::new(),
-        }
+    pub fn texts(&self) -> impl Iterator<Item = &Text> {
+        let (inputs, words): (&[(Text, Text)], &[Text]) = match self {
+            Self::Uses { inputs, .. } => (&inputs.entries, &[]),
+            Self::Runs { script, .. } => (&[], std::slice::from_ref(script)),
+            Self::RunsImage { words } => (&[], words),
+            Self::ByItself(_) | Self::Gate | Self::Unclear | Self::Nothing => (&[], &[]),
+        };
+        inputs.iter().map(|(_, value)| value).chain(words)
     }
 }
 

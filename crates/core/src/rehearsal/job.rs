@@ -23,13 +23,14 @@ pub(super) fn jobs(
         return (vec![no; pipeline.jobs.len()], steps);
     }
     let mut known: Vec<Option<Known>> = vec![None; pipeline.jobs.len()];
+    let mut open = vec![false; pipeline.jobs.len()];
+    let mut stack = Vec::new();
     for first in 0..pipeline.jobs.len() {
         if known[first].is_some() {
             continue;
         }
         // Those it waits for come first; a circle is broken where it closes.
-        let mut stack = vec![(first, false)];
-        let mut open = vec![false; pipeline.jobs.len()];
+        stack.push((first, false));
         while let Some((index, ready)) = stack.pop() {
             if known[index].is_some() {
                 continue;

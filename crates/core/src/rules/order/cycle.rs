@@ -107,13 +107,7 @@ fn circles(case: &Case<'_>) -> Vec<Vec<usize>> {
         Done,
     }
     let jobs = &case.pipeline.jobs;
-    let needs: Vec<Vec<usize>> = {
-        let ids: std::collections::HashMap<String, usize> =
-            jobs.iter().enumerate().rev().map(|(index, job)| (job.id.value.to_ascii_lowercase(), index)).collect();
-        jobs.iter()
-            .map(|job| job.needs.iter().filter_map(|need| ids.get(&need.value.to_ascii_lowercase()).copied()).collect())
-            .collect()
-    };
+    let needs: Vec<_> = (0..jobs.len()).map(|job| case.pipeline.needed_by(job)).collect();
     let mut state = vec![State::New; jobs.len()];
     let mut found = Vec::new();
     for start in 0..jobs.len() {

@@ -326,7 +326,7 @@ fn before_artifact(case: &Case<'_>, made: &Made<'_>, job: usize, out: &mut Findi
 fn before_output(case: &Case<'_>, job: usize, out: &mut Findings) {
     let steps = &case.pipeline.jobs[job].steps;
     for (index, step) in steps.iter().enumerate() {
-        for text in step.work.texts().into_iter().chain(step.variables.entries.iter().map(|(_, value)| value)) {
+        for text in step.work.texts().chain(step.variables.entries.iter().map(|(_, value)| value)) {
             for read in case.reads_of(text).into_iter().filter(|read| read.read == Read::StepOutput) {
                 let later = steps.iter().enumerate().skip(index).find_map(|(number, step)| {
                     Some((number, step.id.as_ref()?)).filter(|(_, own)| own.value.eq_ignore_ascii_case(&read.name))

@@ -191,7 +191,7 @@ fn misnamed<'c>(case: &'c Case<'_>, job: usize, step: usize, wanted: &str) -> Op
     let effects = &case.effects.jobs[job][step].effects;
     let unread = |name: &str| {
         let by_program = effects.iter().any(|effect| matches!(&effect.effect, Effect::Unknown(reach) if reach.knows(name)));
-        !by_program && !texts_of(of_step).iter().any(|text| reads_variable(&text.value, name))
+        !by_program && !texts_of(of_step).any(|text| reads_variable(&text.value, name))
     };
     let alike =
         |name: &str| name.split('_').next() == wanted.split('_').next() || name.rsplit('_').next() == wanted.rsplit('_').next();

@@ -37,7 +37,7 @@ pub const RULE: Rule = Rule {
 fn check(case: &Case<'_>, out: &mut Findings) {
     for step in case.pipeline.jobs.iter().flat_map(|job| &job.steps) {
         let condition = step.condition().map(|condition| condition.text.at);
-        for text in super::texts_of(step).into_iter().filter(|text| Some(text.at) != condition) {
+        for text in super::texts_of(step).filter(|text| Some(text.at) != condition) {
             look(case, text, out);
         }
     }

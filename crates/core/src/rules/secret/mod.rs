@@ -55,11 +55,9 @@ family![
 ];
 
 /// What a step is given and runs.
-fn texts_of(step: &Step) -> Vec<&Text> {
-    let mut texts: Vec<&Text> = step.variables.entries.iter().map(|(_, value)| value).collect();
-    texts.extend(step.conditions().map(|condition| &condition.text));
-    texts.extend(step.work.texts());
-    texts
+fn texts_of(step: &Step) -> impl Iterator<Item = &Text> {
+    let values = step.variables.entries.iter().map(|(_, value)| value);
+    values.chain(step.conditions().map(|condition| &condition.text)).chain(step.work.texts())
 }
 
 /// Whether a text reads a variable by its name: `$NAME`, `${NAME`, `%NAME%`, `$env:NAME`, `env.NAME`.
@@ -101,8 +99,8 @@ fn part_is_unknown(case: &Case<'_>, job: usize) -> bool {
 fn may_be_announced(case: &Case<'_>, job: usize, name: &str) -> bool {
     let files = &case.pipeline.customs.variable_files;
     let mentions = |step: &Step| -> usize {
-        let count = |text: &&Text| files.iter().map(|file| text.value.matches(file).count()).sum::<usize>();
-        texts_of(step).iter().map(count).sum()
+        let count = |text: &Text| files.iter().map(|file| text.value.matches(file).count()).sum::<usize>();
+        texts_of(step).map(count).sum()
     };
     case.pipeline.jobs[job].steps.iter().zip(&case.effects.jobs[job]).any(|(step, effects)| {
         mentions(step) > effects.announced.len()

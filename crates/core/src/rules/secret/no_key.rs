@@ -96,7 +96,7 @@ fn may_have_key(case: &Case<'_>, job: usize, step: usize) -> bool {
         let name = name.value.to_ascii_uppercase();
         name.contains("SSH") || name.contains("RSYNC")
     });
-    let by_text = of_job.steps.iter().take(step + 1).any(|step| texts_of(step).iter().any(|text| speaks(&text.value)));
+    let by_text = of_job.steps.iter().take(step + 1).any(|step| texts_of(step).any(|text| speaks(&text.value)));
     // What an action of the repository leaves behind is not looked into here.
     let by_action = of_job.steps.iter().take(step + 1).any(|step| match &step.work {
         Work::Uses { action, .. } => UsedAction::of(&action.value).is_none_or(|used| used.name.contains("ssh")),

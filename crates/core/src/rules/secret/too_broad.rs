@@ -100,8 +100,7 @@ fn judge(case: &Case<'_>, variables: &Variables, jobs: &[usize], out: &mut Findi
     let (unit, count) =
         if case.names_only() { ("jobs", jobs.len()) } else { ("steps", of_jobs().map(|(_, job)| job.steps.len()).sum()) };
     let steps = of_jobs().flat_map(|(number, job)| job.steps.iter().map(move |step| (number, step))).enumerate();
-    let in_steps =
-        by_word(steps.flat_map(|(number, (job, step))| texts_of(step).into_iter().map(move |text| ((number, job), text))));
+    let in_steps = by_word(steps.flat_map(|(number, (job, step))| texts_of(step).map(move |text| ((number, job), text))));
     let in_jobs = by_word(of_jobs().flat_map(|(_, job)| {
         let values = job.variables.entries.iter().map(|(_, value)| value);
         values.chain(job.condition().into_iter().map(|condition| &condition.text)).map(|text| ((), text))

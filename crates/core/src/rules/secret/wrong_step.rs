@@ -75,7 +75,7 @@ fn built_without(case: &Case<'_>, job: usize, out: &mut Findings) {
             let public = generator.public_prefixes.iter().any(|prefix| name.value.starts_with(prefix));
             let has = may_be_announced(case, job, &name.value)
                 || case.layers(job, build_step).iter().any(|layer| layer.get(&name.value).is_some());
-            let read = texts_of(&of_job.steps[step]).iter().any(|text| reads_variable(&text.value, &name.value));
+            let read = texts_of(&of_job.steps[step]).any(|text| reads_variable(&text.value, &name.value));
             if public && !has && !read {
                 out.add(
                     name.at,
