@@ -26,6 +26,9 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     Ok(())
 }
 
+/// What the linker is told: by the first, what a check calls stands together, so that a third fewer pages are touched.
+const SCRIPTS: [&str; 2] = ["startup-order.ld", "no-unwinding.ld"];
+
 /// Where the linker is to write what lies where: scripts/startup-order asks for it.
 const MAP: &str = "DULK_LINK_MAP";
 
@@ -37,14 +40,15 @@ fn lay_out() -> std::io::Result<()> {
         // A program that is laid out for one place starts in two thirds of the time: nothing in it has to be moved first.
         println!("cargo::rustc-link-arg-bins=-no-pie");
     }
-    let order = fs::canonicalize(Path::new(env!("CARGO_MANIFEST_DIR")).join("startup-order.ld"))?;
-    println!("cargo::rerun-if-changed={}", order.display());
     println!("cargo::rerun-if-env-changed=RUSTC_LINKER");
     println!("cargo::rerun-if-env-changed={MAP}");
     if system == "linux" && env::var("PROFILE").is_ok_and(|profile| profile == "release") && takes_linker_scripts() {
-        // What a check calls stands together, so that a third fewer pages are touched.
-        println!("cargo::rustc-link-arg-bins=-T");
-        println!("cargo::rustc-link-arg-bins={}", order.display());
+        for script in SCRIPTS {
+            let script = fs::canonicalize(Path::new(env!("CARGO_MANIFEST_DIR")).join(script))?;
+            println!("cargo::rerun-if-changed={}", script.display());
+            println!("cargo::rustc-link-arg-bins=-T");
+            println!("cargo::rustc-link-arg-bins={}", script.display());
+        }
         if let Ok(map) = env::var(MAP) {
             println!("cargo::rustc-link-arg-bins=-Wl,-Map={map}");
         }

@@ -25,6 +25,12 @@ use std::process::ExitCode;
 use args::Command;
 use screen::Screen;
 
+/// Among many pipelines, half of the time of the programs that are handed out would go into asking their C library for memory: it serves
+/// one thread at a time.
+#[cfg(target_env = "musl")]
+#[global_allocator]
+static MEMORY: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 /// How the program ends.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 enum Outcome {

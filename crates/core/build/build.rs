@@ -4,6 +4,8 @@
 //! Files of one folder are joined: their lists of the same name become one list.
 
 mod shapes;
+#[path = "../src/knowledge/slots.rs"]
+mod slots;
 mod values;
 mod written;
 

@@ -5,9 +5,30 @@ use std::fmt::Write as _;
 use toml::Value;
 
 use super::shapes::{Shape, Shapes};
+use super::slots::slot_of;
 use super::written;
 
 type Result<T> = std::result::Result<T, String>;
+
+/// Of fewer names, looking at each is as quick.
+const FEW: usize = 6;
+
+/// The slots of the names of a table: the number of the name that stands there, the first of them being one, or nought for nothing. A name
+/// whose slot is taken stands in the next one that is free.
+fn laid_out(names: &[&str]) -> Vec<u16> {
+    if names.len() <= FEW {
+        return Vec::new();
+    }
+    let mut slots = vec![0; (2 * names.len()).next_power_of_two()];
+    for (number, name) in (1..).zip(names) {
+        let mut at = slot_of(name, slots.len());
+        while slots[at] != 0 {
+            at = (at + 1) % slots.len();
+        }
+        slots[at] = number;
+    }
+    slots
+}
 
 impl Shapes {
     /// A value of a shape; `lenient` where a missing text or number is empty rather than wrong, `at` for telling where it stands.
@@ -32,14 +53,17 @@ impl Shapes {
                 Ok(format!("&[{}]", items.collect::<Result<Vec<_>>>()?.join(", ")))
             }
             (Shape::List(_), _) => wrong("a list"),
-            (Shape::Table(_), None) => Ok("super::Table(&[])".into()),
+            (Shape::Table(_), None) => Ok("super::Table::NONE".into()),
             (Shape::Table(inner), Some(Value::Table(table))) => {
                 let mut entries: Vec<_> = table.iter().collect();
                 entries.sort_by_key(|(key, _)| key.as_str());
                 let entry = |(key, item): (&String, &Value)| {
                     Ok(format!("({key:?}, {})", self.value(inner, Some(item), false, &format!("{at}.{key}"))?))
                 };
-                Ok(format!("super::Table(&[{}])", entries.into_iter().map(entry).collect::<Result<Vec<_>>>()?.join(", ")))
+                let names: Vec<&str> = entries.iter().map(|(key, _)| key.as_str()).collect();
+                let slots = laid_out(&names);
+                let entries = entries.into_iter().map(entry).collect::<Result<Vec<_>>>()?;
+                Ok(format!("super::Table(&[{}], &{slots:?})", entries.join(", ")))
             }
             (Shape::Table(_), _) => wrong("a table"),
             (Shape::Perhaps(_), None) => Ok("None".into()),

@@ -17,6 +17,7 @@ mod near;
 mod programs;
 mod publishers;
 mod sites;
+mod slots;
 mod table;
 mod upkeep;
 
