@@ -28,15 +28,47 @@ pub(crate) fn inside(root: &Path, name: &str) -> Result<PathBuf, String> {
 
 /// The same, with what the system says of it.
 fn find(root: &Path, name: &str) -> Result<(PathBuf, Metadata), String> {
+    find_below(root, name, "").map(|(found, _)| found)
+}
+
+/// The same, and whether no part of the path is a link. None is on the way to `plain_folder` either, or it is "".
+fn find_below(root: &Path, name: &str, plain_folder: &str) -> Result<((PathBuf, Metadata), bool), String> {
     if climbs_out(name) {
         return Err("it lies outside the repository".into());
     }
-    if let Some(found) = without_links(root, name)? {
-        return Ok(found);
+    if let Some(found) = without_links(root, name, plain_folder)? {
+        return Ok((found, true));
     }
     let path = through_links(root, name)?;
     let found = fs::metadata(&path).map_err(|error| plain(&error))?;
-    Ok((path, found))
+    Ok(((path, found), false))
+}
+
+/// Files of a repository that are read one after the other: the way to the folder of the last one is not looked at again.
+pub(crate) struct InTurn<'r> {
+    root: &'r Path,
+    /// A folder with no link on the way to it.
+    folder: String,
+}
+
+impl<'r> InTurn<'r> {
+    /// Of the repository with this root.
+    pub fn of(root: &'r Path) -> Self {
+        Self { root, folder: String::new() }
+    }
+
+    /// The bytes of a file.
+    ///
+    /// # Errors
+    /// When it is not there, lies elsewhere, is no ordinary file or is too large; in plain words.
+    pub fn read(&mut self, name: &str) -> Result<Vec<u8>, String> {
+        let (found, is_plain) = find_below(self.root, name, &self.folder)?;
+        let folder = name.rsplit_once('/').map_or("", |(folder, _)| folder);
+        if is_plain && folder != self.folder {
+            folder.clone_into(&mut self.folder);
+        }
+        read_found(found)
+    }
 }
 
 /// Where a path of the repository really is, when links stand on the way.
@@ -64,17 +96,18 @@ fn through_links(root: &Path, name: &str) -> Result<PathBuf, String> {
 }
 
 /// A path below a root with what the system says of it, when every part of it is written as it is called and none is a link: then it
-/// leads nowhere else. `None` when that has to be looked at more closely.
+/// leads nowhere else. `None` when that has to be looked at more closely. What is known of a folder on the way is not asked again.
 ///
 /// # Errors
 /// When nothing is there; in plain words.
-fn without_links(root: &Path, name: &str) -> Result<Option<(PathBuf, Metadata)>, String> {
-    let mut path = root.to_owned();
+fn without_links(root: &Path, name: &str, plain_folder: &str) -> Result<Option<(PathBuf, Metadata)>, String> {
+    let below = name.strip_prefix(plain_folder).and_then(|below| below.strip_prefix('/')).filter(|_| !plain_folder.is_empty());
+    let mut path = if below.is_some() { root.join(plain_folder) } else { root.to_owned() };
     let mut last = None;
-    for part in Path::new(name).components() {
+    for part in Path::new(below.unwrap_or(name)).components() {
         let Component::Normal(part) = part else { return Ok(None) };
         // On some disks the name of git's own folder may stand in other letters.
-        if last.is_none() && part.eq_ignore_ascii_case(".git") {
+        if last.is_none() && below.is_none() && part.eq_ignore_ascii_case(".git") {
             return Ok(None);
         }
         path.push(part);

@@ -157,10 +157,13 @@ fn read_from(
 /// # Errors
 /// Why it cannot be read, in plain words.
 pub fn read_over(root: &Path, path: &str, unsaved: &Unsaved) -> Result<String, String> {
-    match unsaved.get(path) {
-        Some(text) => gate::fits(text.len() as u64).map(|()| text.clone()),
-        None => disk::read(root, path),
-    }
+    unsaved_text(path, unsaved).unwrap_or_else(|| disk::read(root, path))
+}
+
+/// The text that is laid over a file, when one is.
+fn unsaved_text(path: &str, unsaved: &Unsaved) -> Option<Result<String, String>> {
+    let text = unsaved.get(path)?;
+    Some(gate::fits(text.len() as u64).map(|()| text.clone()))
 }
 
 /// Puts a new file into the repository, with the folders on the way to it, whole or not at all. Nothing that is there is written over.

@@ -18,6 +18,8 @@ pub(crate) enum Shelf<'r> {
 
 /// With fewer files, asking other threads takes longer than it saves.
 const PARALLEL_FROM: usize = 64;
+/// So many are read one after the other by one thread.
+const AT_ONCE: usize = 16;
 
 /// Texts that are not yet saved, by their paths from the repository's root.
 pub type Unsaved = BTreeMap<String, String>;
@@ -33,7 +35,13 @@ impl dulk_core::facts::Shelf for Shelf<'_> {
     fn read_each(&self, names: &[String]) -> Vec<Result<String, String>> {
         match self {
             Self::Disk(root, unsaved) if names.len() >= PARALLEL_FROM => {
-                names.par_iter().map(|name| crate::read_over(root, name, unsaved)).collect()
+                let read = |some: &[String]| {
+                    let mut files = gate::InTurn::of(root);
+                    let mut read = |name| files.read(name).and_then(disk::text_of);
+                    let texts = some.iter().map(|name| crate::unsaved_text(name, unsaved).unwrap_or_else(|| read(name)));
+                    texts.collect::<Vec<_>>()
+                };
+                names.par_chunks(AT_ONCE).flat_map_iter(read).collect()
             }
             _ => names.iter().map(|name| dulk_core::facts::Shelf::read(self, name)).collect(),
         }

@@ -95,3 +95,41 @@ fn settings_skip_files_and_wrong_ones_stop() {
     let error = gather(dir.path(), &[]).err().map(|error| error.to_string()).unwrap_or_default();
     assert!(error.contains("dulk.toml:1") && error.contains("files"), "{error}");
 }
+
+#[cfg(unix)]
+#[test]
+fn files_in_turn_are_refused_as_each_by_itself() {
+    let outside = folder(&[("secret.yml", "a: 1")]);
+    let dir =
+        folder(&[("a/b/one.yml", "1"), ("a/b/two.yml", "2"), ("a/bb/three.yml", "3"), ("top.yml", "4"), (".git/config", "5")]);
+    let link = |target: PathBuf, name: &str| {
+        std::os::unix::fs::symlink(target, dir.path().join(name)).unwrap_or_else(|error| panic!("{error}"));
+    };
+    link(outside.path().join("secret.yml"), "a/b/out.yml");
+    link(outside.path().to_owned(), "a/b/away");
+    link(dir.path().join("a/bb"), "a/near");
+    let root = fs::canonicalize(dir.path()).unwrap_or_else(|error| panic!("{error}"));
+    let mut files = gate::InTurn::of(&root);
+    let names = [
+        "a/b/one.yml",
+        "a/b/two.yml",
+        "a/b/out.yml",
+        "a/b/away/secret.yml",
+        "a/bb/three.yml",
+        "a/b/none.yml",
+        "a/near/three.yml",
+        "a/near/three.yml",
+        "top.yml",
+        ".git/config",
+        "a/b/../b/one.yml",
+        "a/b/../../../x",
+        "a/b",
+        "a/b/",
+        "a/b//one.yml",
+    ];
+    for name in names {
+        assert_eq!(files.read(name), gate::read(&root, name), "{name}");
+    }
+    assert!(files.read("a/b/away/secret.yml").is_err() && files.read("a/b/out.yml").is_err());
+    assert_eq!(files.read("a/b/two.yml").as_deref(), Ok(&b"2"[..]));
+}
