@@ -30,10 +30,11 @@ impl<'r> Commit<'r> {
     /// Lists the files of a commit; a tag that is an object stands for its commit.
     pub fn of(repository: &'r gix::Repository, revision: &str) -> Result<Self, String> {
         let tree = git::tree_of(repository, revision)?;
-        let records =
-            tree.traverse().breadthfirst.files().map_err(|_| format!("the files of {revision} are not in this repository"))?;
+        // Folder by folder, they come in the order of their paths already.
+        let mut listed = gix::traverse::tree::Recorder::default();
+        tree.traverse().depthfirst(&mut listed).map_err(|_| format!("the files of {revision} are not in this repository"))?;
         let (mut files, mut executable, mut links) = (Vec::new(), Vec::new(), BTreeSet::new());
-        for record in records.into_iter().filter(|record| record.mode.is_blob_or_symlink()) {
+        for record in listed.records.into_iter().filter(|record| record.mode.is_blob_or_symlink()) {
             let path = record.filepath.to_str_lossy().into_owned();
             if record.mode.is_executable() {
                 executable.push(path.clone());

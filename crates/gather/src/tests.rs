@@ -133,3 +133,23 @@ fn files_in_turn_are_refused_as_each_by_itself() {
     assert!(files.read("a/b/away/secret.yml").is_err() && files.read("a/b/out.yml").is_err());
     assert_eq!(files.read("a/b/two.yml").as_deref(), Ok(&b"2"[..]));
 }
+
+#[test]
+fn the_files_of_a_commit_are_those_that_git_lists() {
+    let dir = folder(&[("a.txt", "1"), ("a/b", "2"), ("a/b.d/e", "3"), ("a-b/c/d", "4"), ("a0", "5"), ("é/z", "6"), ("z", "7")]);
+    let git = |arguments: &[&str]| {
+        let run = std::process::Command::new("git").args(arguments).current_dir(dir.path()).output();
+        let output = run.unwrap_or_else(|error| panic!("{error}"));
+        assert!(output.status.success(), "{arguments:?}: {}", String::from_utf8_lossy(&output.stderr));
+        String::from_utf8_lossy(&output.stdout).into_owned()
+    };
+    git(&["init", "-q"]);
+    git(&["add", "-A"]);
+    git(&["-c", "user.name=ferry", "-c", "user.email=ferry@island.example", "commit", "-qm", "Timetable"]);
+    let repository = gix::open(dir.path()).unwrap_or_else(|error| panic!("{error}"));
+    let commit = commit::Commit::of(&repository, "HEAD").unwrap_or_else(|error| panic!("{error}"));
+    let listed = git(&["-c", "core.quotePath=false", "ls-tree", "-r", "--name-only", "HEAD"]);
+    assert_eq!(commit.paths, listed.lines().collect::<Vec<_>>());
+    assert_eq!(commit.read("a/b.d/e").as_deref(), Ok("3"));
+    assert_eq!(commit.names_in("a"), ["b", "b.d"]);
+}
