@@ -28,33 +28,28 @@ pub(crate) fn inside(root: &Path, name: &str) -> Result<PathBuf, String> {
 
 /// The same, with what the system says of it.
 fn find(root: &Path, name: &str) -> Result<(PathBuf, Metadata), String> {
-    find_below(root, name, "").map(|(found, _)| found)
-}
-
-/// The same, and whether no part of the path is a link. None is on the way to `plain_folder` either, or it is "".
-fn find_below(root: &Path, name: &str, plain_folder: &str) -> Result<((PathBuf, Metadata), bool), String> {
     if climbs_out(name) {
         return Err("it lies outside the repository".into());
     }
-    if let Some(found) = without_links(root, name, plain_folder)? {
-        return Ok((found, true));
+    if let Some(found) = without_links(root, name, "")? {
+        return Ok(found);
     }
     let path = through_links(root, name)?;
     let found = fs::metadata(&path).map_err(|error| plain(&error))?;
-    Ok(((path, found), false))
+    Ok((path, found))
 }
 
 /// Files of a repository that are read one after the other: the way to the folder of the last one is not looked at again.
 pub(crate) struct InTurn<'r> {
     root: &'r Path,
-    /// A folder with no link on the way to it.
-    folder: String,
+    /// The last folder with no link on the way to it.
+    plain_folder: String,
 }
 
 impl<'r> InTurn<'r> {
     /// Of the repository with this root.
     pub fn of(root: &'r Path) -> Self {
-        Self { root, folder: String::new() }
+        Self { root, plain_folder: String::new() }
     }
 
     /// The bytes of a file.
@@ -62,10 +57,11 @@ impl<'r> InTurn<'r> {
     /// # Errors
     /// When it is not there, lies elsewhere, is no ordinary file or is too large; in plain words.
     pub fn read(&mut self, name: &str) -> Result<Vec<u8>, String> {
-        let (found, is_plain) = find_below(self.root, name, &self.folder)?;
+        let found = if climbs_out(name) { None } else { without_links(self.root, name, &self.plain_folder)? };
+        let Some(found) = found else { return read(self.root, name) };
         let folder = name.rsplit_once('/').map_or("", |(folder, _)| folder);
-        if is_plain && folder != self.folder {
-            folder.clone_into(&mut self.folder);
+        if folder != self.plain_folder {
+            folder.clone_into(&mut self.plain_folder);
         }
         read_found(found)
     }
@@ -96,7 +92,7 @@ fn through_links(root: &Path, name: &str) -> Result<PathBuf, String> {
 }
 
 /// A path below a root with what the system says of it, when every part of it is written as it is called and none is a link: then it
-/// leads nowhere else. `None` when that has to be looked at more closely. What is known of a folder on the way is not asked again.
+/// leads nowhere else. `None` when that has to be looked at more closely. The same is known of `plain_folder` already, or it is "".
 ///
 /// # Errors
 /// When nothing is there; in plain words.

@@ -4,8 +4,8 @@ use std::hash::Hasher;
 
 use fnv::FnvHasher;
 
-/// The slot that a name stands in, of so many: a power of two. The same wherever the build runs, which not every way to tell names apart
-/// promises.
+/// The slot that a name stands in, of so many: a power of two. It is the same on the machine that builds and on the one that runs, which other
+/// hashes do not promise.
 pub fn slot_of(name: &str, slots: usize) -> usize {
     let mut hasher = FnvHasher::default();
     hasher.write(name.as_bytes());
