@@ -41,11 +41,11 @@ pub(super) fn of_package_script(scene: &Scene<'_>, dir: &str, name: &str, comman
 
 /// `|| true` and its kin: the failure of the command before counts for nothing.
 fn passes_over(command: &Command) -> bool {
-    if command.join != Join::Or {
-        return false;
-    }
-    let words: Vec<&str> = command.words.iter().filter_map(Word::known).collect();
-    matches!(words.as_slice(), ["true" | ":"] | ["exit", "0"]) || words.first() == Some(&"echo")
+    let does_nothing = || {
+        let words: Vec<&str> = command.words.iter().filter_map(Word::known).collect();
+        matches!(words.as_slice(), ["true" | ":"] | ["exit", "0"]) || words.first() == Some(&"echo")
+    };
+    command.join == Join::Or && does_nothing()
 }
 
 /// More tests before one command are no honest line.

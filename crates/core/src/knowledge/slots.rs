@@ -11,5 +11,5 @@ pub fn slot_of(name: &str, slots: usize) -> usize {
     hasher.write(name.as_bytes());
     let hash = hasher.finish();
     // The upper half of the bits takes part, or names that end alike would stand beside each other.
-    usize::try_from((hash ^ (hash >> 32)) & 0xffff).unwrap_or_default() & (slots - 1)
+    (hash ^ (hash >> 32)) as usize & (slots - 1)
 }
