@@ -3,6 +3,7 @@
 use std::collections::BTreeSet;
 
 use gix::bstr::ByteSlice;
+use gix::odb::loose::{Options, Store};
 
 use crate::{disk, gate, git};
 
@@ -55,6 +56,9 @@ impl<'r> Commit<'r> {
     /// When it is not there, a link leads out of the repository, or it is too large; in the words of the disk.
     pub fn read(&self, name: &str) -> Result<String, String> {
         let id = self.blob(name)?;
+        if let Some(bytes) = self.opened_once(id, gate::SIZE_LIMIT) {
+            return disk::text_of(bytes);
+        }
         gate::fits(self.length(id)?)?;
         self.text(id)
     }
@@ -62,6 +66,9 @@ impl<'r> Commit<'r> {
     /// The same of a file that is no longer than this many bytes; nothing when it is longer or not there.
     pub fn read_small(&self, name: &str, limit: u64) -> Option<Result<String, String>> {
         let id = self.blob(name).ok()?;
+        if let Some(bytes) = self.opened_once(id, limit.min(gate::SIZE_LIMIT)) {
+            return Some(disk::text_of(bytes));
+        }
         let length = self.length(id).ok().filter(|length| *length <= limit)?;
         Some(gate::fits(length).and_then(|()| self.text(id)))
     }
@@ -69,6 +76,19 @@ impl<'r> Commit<'r> {
     /// The size of a file in bytes.
     pub fn size(&self, name: &str) -> Option<u64> {
         self.length(self.blob(name).ok()?).ok()
+    }
+
+    /// An object in a file of its own, when it says of itself that it is no longer than this many bytes; nothing when it is longer, broken
+    /// or lies elsewhere, where it is asked for its length first.
+    fn opened_once(&self, id: gix::ObjectId, limit: u64) -> Option<Vec<u8>> {
+        let store = self.repository.objects.store_ref();
+        if store.replacements().next().is_some() {
+            return None;
+        }
+        let limited = Options { alloc_limit_bytes: Some(usize::try_from(limit).ok()?), ..Options::default() };
+        let mut bytes = Vec::new();
+        let found = Store::at_opts(store.path(), self.repository.object_hash(), limited).try_find(&id, &mut bytes).ok()?;
+        found.is_some().then_some(bytes)
     }
 
     /// How long an object is, in bytes: asked before it is unfolded.

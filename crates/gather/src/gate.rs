@@ -6,7 +6,7 @@ use std::io::Read;
 use std::path::{Component, Path, PathBuf};
 
 /// A larger file was not written by a person, and forges refuse it long before.
-const SIZE_LIMIT: u64 = 4 << 20;
+pub(crate) const SIZE_LIMIT: u64 = 4 << 20;
 /// A larger list of what git ignores is none.
 const IGNORE_LIMIT: u64 = 1 << 20;
 /// git's references lie no deeper than this.

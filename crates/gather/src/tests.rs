@@ -134,22 +134,63 @@ fn files_in_turn_are_refused_as_each_by_itself() {
     assert_eq!(files.read("a/b/two.yml").as_deref(), Ok(&b"2"[..]));
 }
 
+/// Runs git in a folder, without the settings of this machine, and gives what it says.
+fn git(dir: &tempfile::TempDir, arguments: &[&str]) -> String {
+    let named = ["-c", "user.name=ferry", "-c", "user.email=ferry@island.example", "-c", "core.quotePath=false"];
+    let mut command = std::process::Command::new("git");
+    command.args(named).args(arguments).current_dir(dir.path());
+    command.envs([("GIT_CONFIG_GLOBAL", "/dev/null"), ("GIT_CONFIG_SYSTEM", "/dev/null"), ("HOME", "/nonexistent")]);
+    let run = command.output();
+    let output = run.unwrap_or_else(|error| panic!("{error}"));
+    assert!(output.status.success(), "{arguments:?}: {}", String::from_utf8_lossy(&output.stderr));
+    String::from_utf8_lossy(&output.stdout).into_owned()
+}
+
+fn opened(dir: &tempfile::TempDir) -> gix::Repository {
+    gix::open(dir.path()).unwrap_or_else(|error| panic!("{error}"))
+}
+
+fn head(repository: &gix::Repository) -> commit::Commit<'_> {
+    commit::Commit::of(repository, "HEAD").unwrap_or_else(|error| panic!("{error}"))
+}
+
 #[test]
 fn the_files_of_a_commit_are_those_that_git_lists() {
     let dir = folder(&[("a.txt", "1"), ("a/b", "2"), ("a/b.d/e", "3"), ("a-b/c/d", "4"), ("a0", "5"), ("é/z", "6"), ("z", "7")]);
-    let git = |arguments: &[&str]| {
-        let run = std::process::Command::new("git").args(arguments).current_dir(dir.path()).output();
-        let output = run.unwrap_or_else(|error| panic!("{error}"));
-        assert!(output.status.success(), "{arguments:?}: {}", String::from_utf8_lossy(&output.stderr));
-        String::from_utf8_lossy(&output.stdout).into_owned()
-    };
-    git(&["init", "-q"]);
-    git(&["add", "-A"]);
-    git(&["-c", "user.name=ferry", "-c", "user.email=ferry@island.example", "commit", "-qm", "Timetable"]);
-    let repository = gix::open(dir.path()).unwrap_or_else(|error| panic!("{error}"));
-    let commit = commit::Commit::of(&repository, "HEAD").unwrap_or_else(|error| panic!("{error}"));
-    let listed = git(&["-c", "core.quotePath=false", "ls-tree", "-r", "--name-only", "HEAD"]);
-    assert_eq!(commit.paths, listed.lines().collect::<Vec<_>>());
+    git(&dir, &["init", "-q"]);
+    git(&dir, &["add", "-A"]);
+    git(&dir, &["commit", "-qm", "Timetable"]);
+    let repository = opened(&dir);
+    let commit = head(&repository);
+    assert_eq!(commit.paths, git(&dir, &["ls-tree", "-r", "--name-only", "HEAD"]).lines().collect::<Vec<_>>());
     assert_eq!(commit.read("a/b.d/e").as_deref(), Ok("3"));
     assert_eq!(commit.names_in("a"), ["b", "b.d"]);
+}
+
+#[test]
+fn a_commit_is_read_the_same_from_loose_packed_and_replaced_objects() {
+    let (small, large) = ("Quay\n".repeat(40), "Pier\n".repeat(1 << 20));
+    let dir = folder(&[("small.txt", &small), ("large.txt", &large), ("empty.txt", "")]);
+    git(&dir, &["init", "-q"]);
+    git(&dir, &["add", "-A"]);
+    git(&dir, &["commit", "-qm", "Timetable"]);
+    let is_as_written = |place: &str| {
+        let repository = opened(&dir);
+        let commit = head(&repository);
+        assert_eq!(commit.read("small.txt"), Ok(small.clone()), "{place}");
+        assert_eq!(commit.read("empty.txt").as_deref(), Ok(""), "{place}");
+        assert_eq!(commit.read("large.txt"), Err("it is 5 MB large; no more than 4 MB are read".to_owned()), "{place}");
+        assert_eq!(commit.read_small("small.txt", 200), Some(Ok(small.clone())), "{place}");
+        assert_eq!(commit.read_small("small.txt", 199), None, "{place}");
+        assert_eq!(commit.read_small("large.txt", 6 << 20), Some(commit.read("large.txt")), "{place}");
+    };
+    is_as_written("loose");
+    fs::write(dir.path().join("other.txt"), "Jetty").unwrap_or_else(|error| panic!("{error}"));
+    let before = git(&dir, &["rev-parse", "HEAD:small.txt"]);
+    let after = git(&dir, &["hash-object", "-w", "other.txt"]);
+    git(&dir, &["replace", before.trim(), after.trim()]);
+    assert_eq!(head(&opened(&dir)).read("small.txt").as_deref(), Ok("Jetty"));
+    git(&dir, &["replace", "-d", before.trim()]);
+    git(&dir, &["gc", "-q"]);
+    is_as_written("packed");
 }

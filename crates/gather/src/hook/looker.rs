@@ -55,7 +55,9 @@ impl Looker {
   [ -x "$dulk" ]{search} || dulk=$(command -v dulk) || dulk=
   if [ -n "$dulk" ]; then
     dulk_status=0
-    dulk_feed | "$dulk" {LOOKS} || dulk_status=$?
+    "$dulk" {LOOKS} <<DULK_LINES || dulk_status=$?
+$dulk_lines
+DULK_LINES
     case $dulk_status in
       0) ;;
       1) exit 1 ;;

@@ -9,6 +9,15 @@ use super::looker::{LOOKS, Looker};
 const BEGIN: &str = "# dulk guard begins here; dulk guard off takes these lines away.";
 /// The last of the lines.
 const END: &str = "# dulk guard ends here.";
+/// Takes what git says, a line for each reference. Most pushes are of one, for which the shell starts no other program.
+const TAKEN: &str = r#"dulk_lines=
+dulk_more=
+if IFS= read -r dulk_lines && { IFS= read -r dulk_more || [ -n "$dulk_more" ]; }; then
+  dulk_lines=$(printf '%s\n' "$dulk_lines" "$dulk_more" && cat)
+fi
+dulk_push="${1-} ${2-} ${dulk_lines%%
+*}"
+"#;
 /// Shells that run a script which another of their kind reads in.
 const SHELLS: [&str; 5] = ["sh", "bash", "dash", "zsh", "ksh"];
 
@@ -44,8 +53,7 @@ fn program_word(program: &str) -> &str {
 
 /// The lines. They run in any `sh`, also one that stops at the first failure, and hand what git says on to whatever comes after them.
 pub(super) fn lines(looker: Option<&Looker>, before: Option<&Before>) -> String {
-    let mut text = format!("{BEGIN}\ndulk_lines=$(cat)\ndulk_push=\"${{1-}} ${{2-}} ${{dulk_lines%%\n*}}\"\n");
-    text.push_str("dulk_feed() { [ -z \"$dulk_lines\" ] || printf '%s\\n' \"$dulk_lines\" 2>/dev/null; }\n");
+    let mut text = format!("{BEGIN}\n{TAKEN}");
     if let Some(looker) = looker {
         text.push_str(&looker.lines());
     }
@@ -68,7 +76,8 @@ fn run_before(text: &mut String, before: &Before) {
         None => "\"$dulk_kept\" \"$@\"".to_owned(),
     };
     text.push_str(&format!(
-        r#"dulk_kept=${{0%/*}}/{folder}/pre-push
+        r#"dulk_feed() {{ [ -z "$dulk_lines" ] || printf '%s\n' "$dulk_lines" 2>/dev/null; }}
+dulk_kept=${{0%/*}}/{folder}/pre-push
 dulk_once="{folder} $dulk_push;"
 case ${{0##*/}} in
   pre-push) ;;
