@@ -1,8 +1,9 @@
 //! The files of a commit, from git's objects: read as those of the work tree are, through links inside the repository and no others.
 
 use std::collections::BTreeSet;
+use std::sync::Arc;
 
-use gix::bstr::ByteSlice;
+use gix::bstr::{ByteSlice, ByteVec};
 use gix::odb::loose::{Options, Store};
 
 use crate::{disk, gate, git};
@@ -19,7 +20,7 @@ pub(crate) struct Commit<'r> {
     repository: &'r gix::Repository,
     tree: gix::Tree<'r>,
     /// All of them, also those that are links, sorted.
-    pub paths: Vec<String>,
+    pub paths: Arc<Vec<String>>,
     /// What git calls what each of them holds.
     ids: Vec<gix::ObjectId>,
     /// Those that may be run by their paths.
@@ -36,7 +37,7 @@ impl<'r> Commit<'r> {
         tree.traverse().depthfirst(&mut listed).map_err(|_| format!("the files of {revision} are not in this repository"))?;
         let (mut files, mut executable, mut links) = (Vec::new(), Vec::new(), BTreeSet::new());
         for record in listed.records.into_iter().filter(|record| record.mode.is_blob_or_symlink()) {
-            let path = record.filepath.to_str_lossy().into_owned();
+            let path = Vec::from(record.filepath).into_string_lossy();
             if record.mode.is_executable() {
                 executable.push(path.clone());
             }
@@ -46,8 +47,10 @@ impl<'r> Commit<'r> {
             files.push((path, record.oid));
         }
         files.sort_unstable();
-        let (paths, ids) = files.into_iter().unzip();
-        Ok(Self { repository, tree, paths, ids, executable, links })
+        // Two names that are no text may be read as the same one.
+        files.dedup_by(|one, before| one.0 == before.0);
+        let (paths, ids): (Vec<_>, _) = files.into_iter().unzip();
+        Ok(Self { repository, tree, paths: Arc::new(paths), ids, executable, links })
     }
 
     /// The text of a file.

@@ -119,8 +119,8 @@ pub fn gather_commit(start: &Path, revision: &str, branches: &[&str]) -> Result<
     let repository = git::open_as_git_says(start).map_err(absent)?;
     let root = git::work_tree(&repository).unwrap_or_else(|| start.to_owned());
     let commit = Commit::of(&repository, revision).map_err(absent)?;
-    let files =
-        Fact::Known(FileList::new(commit.paths.clone(), Vec::new()).with_executable(commit.executable.clone()), Origin::Files);
+    let files = FileList::of_sorted(commit.paths.clone()).with_executable(commit.executable.clone());
+    let files = Fact::Known(files, Origin::Files);
     let mut facts = git::facts(&repository);
     if let Fact::Known(known, _) = &mut facts.branches {
         known.extend(branches.iter().map(|branch| (*branch).to_owned()));

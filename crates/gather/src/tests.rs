@@ -162,7 +162,7 @@ fn the_files_of_a_commit_are_those_that_git_lists() {
     git(&dir, &["commit", "-qm", "Timetable"]);
     let repository = opened(&dir);
     let commit = head(&repository);
-    assert_eq!(commit.paths, git(&dir, &["ls-tree", "-r", "--name-only", "HEAD"]).lines().collect::<Vec<_>>());
+    assert_eq!(*commit.paths, git(&dir, &["ls-tree", "-r", "--name-only", "HEAD"]).lines().collect::<Vec<_>>());
     assert_eq!(commit.read("a/b.d/e").as_deref(), Ok("3"));
     assert_eq!(commit.names_in("a"), ["b", "b.d"]);
 }

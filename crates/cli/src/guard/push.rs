@@ -100,13 +100,17 @@ pub fn check(start: &Path, today: Date, screen: &mut Screen) -> anyhow::Result<O
     for one in pushed.iter().filter(|one| one.occasion.is_some()) {
         by_commit.entry(one.local.as_str()).or_default().push(one);
     }
+    let mut last = None;
     for (commit, refs) in by_commit {
         if is_none(commit) {
             deleted(&refs, &mut told, screen);
             continue;
         }
         match Snapshot::of_commit(start, commit, &branches, Some(today)) {
-            Ok(snapshot) => look_at(start, &refs, &snapshot, &mut told, screen),
+            Ok(snapshot) => {
+                look_at(start, &refs, &snapshot, &mut told, screen);
+                last = Some(snapshot);
+            }
             // What is not in the object store cannot be judged, and is no reason to stop anybody.
             Err(error) => {
                 let names: Vec<&str> = refs.iter().map(|one| one.remote_ref.as_str()).take(REFS_SHOWN).collect();
@@ -116,6 +120,8 @@ pub fn check(start: &Path, today: Date, screen: &mut Screen) -> anyhow::Result<O
             }
         }
     }
+    // The process ends here; giving back what thousands of files hold, piece by piece, would only take time.
+    std::mem::forget(last);
     if told.passed > 0 {
         let text = if told.passed == 1 { "and 1 more ref".to_owned() } else { format!("and {} more refs", told.passed) };
         screen.line(&styled(DIM, &format!("{text}, all looked at, with no error that concerns them")));

@@ -1,14 +1,15 @@
 //! The files of a repository as a sorted list.
 
 use std::collections::{HashMap, HashSet};
-use std::sync::{Mutex, OnceLock, PoisonError};
+use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
+use crate::knowledge::hash_of;
 use crate::text::file_name;
 
 /// Paths relative to the root, with `/`, sorted by bytes.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct FileList {
-    paths: Vec<String>,
+    paths: Arc<Vec<String>>,
     untracked: Vec<String>,
     /// Those that may be run by their paths; nothing where that is not known.
     executable: Option<Vec<String>>,
@@ -18,8 +19,8 @@ pub struct FileList {
 /// The names in a list of files, once somebody asks: hundreds of pipelines ask for the same few.
 #[derive(Debug, Default)]
 struct Names {
-    /// The numbers of the files as they are gone through, sorted by the last part of their paths.
-    by_name: OnceLock<Vec<u32>>,
+    /// A hash of the last part of every path, with the number of the file as they are gone through; sorted.
+    by_name: OnceLock<Vec<(u32, u32)>>,
     /// Every part of every path, as a whole and up to its first dot.
     parts: OnceLock<HashSet<String>>,
     /// What was asked of all files, with the answer.
@@ -48,7 +49,12 @@ impl FileList {
         paths.sort_unstable();
         paths.dedup();
         untracked.sort_unstable();
-        Self { paths, untracked, executable: None, names: Names::default() }
+        Self { untracked, ..Self::of_sorted(Arc::new(paths)) }
+    }
+
+    /// Takes paths that are sorted by bytes, each of them once, which somebody else looks things up in too.
+    pub fn of_sorted(paths: Arc<Vec<String>>) -> Self {
+        Self { paths, ..Self::default() }
     }
 
     /// The same, with those that may be run by their paths as git keeps it, in any order.
@@ -85,7 +91,7 @@ impl FileList {
 
     /// The files of a name, in any folder.
     pub fn named(&self, name: &str) -> impl Iterator<Item = &str> {
-        self.numbers_named(name).iter().filter_map(|number| self.at(*number))
+        self.numbers_named(name).filter_map(|number| self.at(number))
     }
 
     /// The files of any of some names, in any folder, in the order of the list.
@@ -96,7 +102,7 @@ impl FileList {
             let has_one = |(path, _): &(&str, u32)| names.contains(&file_name(path));
             self.iter().zip(0..).filter(has_one).map(|(_, number)| number).collect()
         } else {
-            names.into_iter().flat_map(|name| self.numbers_named(name)).copied().collect()
+            names.into_iter().flat_map(|name| self.numbers_named(name)).collect()
         };
         numbers.sort_unstable();
         numbers.dedup();
@@ -117,16 +123,16 @@ impl FileList {
         self.paths.get(number).or_else(|| self.untracked.get(number - self.paths.len())).map(String::as_str)
     }
 
-    fn numbers_named(&self, name: &str) -> &[u32] {
-        let numbers = self.names.by_name.get_or_init(|| {
-            let mut names: Vec<(&str, u32)> = self.iter().map(file_name).zip(0..).collect();
-            names.sort_unstable();
-            names.into_iter().map(|(_, number)| number).collect()
+    fn numbers_named(&self, name: &str) -> impl Iterator<Item = u32> {
+        let files = self.names.by_name.get_or_init(|| {
+            let mut files: Vec<(u32, u32)> = self.iter().map(|path| hash_of(file_name(path))).zip(0..).collect();
+            files.sort_unstable();
+            files
         });
-        let is = |number: &u32| self.at(*number).map_or("", file_name);
-        let start = numbers.partition_point(|number| is(number) < name);
-        let length = numbers[start..].partition_point(|number| is(number) == name);
-        &numbers[start..start + length]
+        let hash = hash_of(name);
+        let start = files.partition_point(|(known, _)| *known < hash);
+        let alike = files[start..].iter().take_while(move |(known, _)| *known == hash).map(|(_, number)| *number);
+        alike.filter(move |number| self.at(*number).is_some_and(|path| file_name(path) == name))
     }
 
     /// Whether a file fits a question, gone through once for every question: hundreds of pipelines ask the same. The question's words

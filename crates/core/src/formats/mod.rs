@@ -58,6 +58,11 @@ pub trait Format: Debug + Sync {
     /// Whether a file of this path, from the repository's root, is one of its own.
     fn claim(&self, path: &str) -> Claim;
 
+    /// Programs that make what is read, when some do.
+    fn programs(&self) -> Option<&'static Programs> {
+        None
+    }
+
     /// Whether the first bytes of a file may be those of one of its own, where its name says nothing for sure.
     fn begins(&self, head: &str) -> bool {
         let _ = head;
@@ -176,12 +181,18 @@ pub enum Claim {
         moved: bool,
     },
     /// One of its own when what it holds is: the name may be that of anything.
-    Perhaps {
-        /// The repository holds a file of this name too, in whatever folder; otherwise it is none.
-        beside: Option<&'static str>,
-    },
+    Perhaps,
     /// Not one of its own.
     No,
+}
+
+/// Programs that make pipelines: their files of code are looked at where the repository holds a certain file too.
+#[derive(Debug)]
+pub struct Programs {
+    /// The name of that file, in whatever folder.
+    pub known_by: &'static str,
+    /// Whether a path is that of a file of code.
+    pub is_code: fn(&str) -> bool,
 }
 
 /// A file that another one needs.
@@ -269,10 +280,7 @@ pub struct Reading {
 
 /// The format that claims a path whatever the file holds, and how.
 pub fn claim(path: &str) -> Option<(&'static dyn Format, Claim)> {
-    all()
-        .iter()
-        .map(|format| (*format, format.claim(path)))
-        .find(|(_, claim)| !matches!(claim, Claim::No | Claim::Perhaps { .. }))
+    all().iter().map(|format| (*format, format.claim(path))).find(|(_, claim)| !matches!(claim, Claim::No | Claim::Perhaps))
 }
 
 /// Whether forges read a pipeline at this path.
@@ -282,7 +290,7 @@ pub fn is_read(path: &str) -> bool {
 
 /// Whether what a file of this path holds decides that a pipeline is read in it.
 pub fn may_be_read(path: &str) -> bool {
-    all().iter().any(|format| matches!(format.claim(path), Claim::Perhaps { .. }))
+    all().iter().any(|format| matches!(format.claim(path), Claim::Perhaps))
 }
 
 /// The format of a name.

@@ -2,7 +2,7 @@
 
 use std::collections::HashSet;
 
-use super::{Claim, Format, PipelineFile, Spot, Wanted, all, claim, is_read, named};
+use super::{Claim, Format, PipelineFile, Programs, Spot, Wanted, all, claim, is_read, named};
 use crate::carrier::Copies;
 use crate::facts::{FileList, Settings, Shelf};
 use crate::text::{Place, SourceFile, Sources};
@@ -178,13 +178,16 @@ fn beside(shelf: &dyn Shelf, files: &FileList) -> Vec<(String, &'static dyn Form
     let fits = |format: &dyn Format, path: &str| {
         shelf.read(path).is_ok_and(|text| format.mentions(&text) && format.fits(&format.parse(&text, &Copies::default())))
     };
-    let holds = |name: &'static str| files.named(name).next().is_some();
+    let is_absent = |programs: &&Programs| files.named(programs.known_by).next().is_none();
+    // Hardly a repository holds such programs, and every other file may be code.
+    let formats: Vec<_> = all().iter().map(|format| (*format, format.programs().filter(is_absent))).collect();
     let begins = |format: &dyn Format, path: &str| shelf.begins(path, HEAD_BYTES).is_some_and(|head| format.begins(&head));
     let of = |path: &str| {
-        all().iter().copied().find(|format| match format.claim(path) {
+        let wanted = formats.iter().filter(|(_, absent)| !absent.is_some_and(|programs| (programs.is_code)(path)));
+        wanted.map(|(format, _)| *format).find(|format| match format.claim(path) {
             Claim::Part => true,
             Claim::Slip { moved, .. } => !(moved && read) && fits(*format, path),
-            Claim::Perhaps { beside } => beside.is_none_or(holds) && begins(*format, path) && fits(*format, path),
+            Claim::Perhaps => begins(*format, path) && fits(*format, path),
             Claim::Reads | Claim::No => false,
         })
     };

@@ -40,6 +40,7 @@ pub use near::{Among, Meant, near, nearest};
 pub use programs::{Interpreter, Language};
 pub use publishers::OwnPublisher;
 pub use sites::{Generator, Hosting, SettingIs};
+pub(crate) use slots::hash_of;
 pub use table::{List, Table, Word};
 
 /// What the build made of the catalog.

@@ -14,7 +14,7 @@ pub(super) fn claim(path: &str) -> Claim {
     }
     let name = file_name(path);
     match name.strip_suffix(".yml").or_else(|| name.strip_suffix(".yaml")) {
-        Some(stem) if stem.starts_with("buildspec") || stem.ends_with("buildspec") => Claim::Perhaps { beside: None },
+        Some(stem) if stem.starts_with("buildspec") || stem.ends_with("buildspec") => Claim::Perhaps,
         _ => Claim::No,
     }
 }
@@ -29,7 +29,7 @@ mod tests {
         for path in
             ["buildspec.yaml", "pier/buildspec.yml", "buildspec-site.yml", "ci/buildspec.test.yaml", "deploy-buildspec.yml"]
         {
-            assert_eq!(claim(path), Claim::Perhaps { beside: None }, "{path}");
+            assert_eq!(claim(path), Claim::Perhaps, "{path}");
         }
         assert_eq!(claim("docs/build.yml"), Claim::No);
     }

@@ -16,7 +16,7 @@ pub(super) fn claim(path: &str) -> Claim {
     let name = file_name(path);
     let stem = [".yaml", ".yml", ".json"].iter().find_map(|end| name.strip_suffix(end));
     match stem.map(|stem| stem.to_ascii_lowercase().replace(['-', '_', '.'], "")) {
-        Some(stem) if stem.contains("cloudbuild") => Claim::Perhaps { beside: None },
+        Some(stem) if stem.contains("cloudbuild") => Claim::Perhaps,
         _ => Claim::No,
     }
 }
@@ -39,7 +39,7 @@ mod tests {
     fn the_root_is_read_and_other_names_are_looked_into() {
         assert!(NAMES.iter().all(|path| claim(path) == Claim::Reads));
         for path in ["ci/cloudbuild.yaml", "cloudbuild-preview.yml", "deploy/cloud-build.json", "site.cloudbuild.yaml"] {
-            assert_eq!(claim(path), Claim::Perhaps { beside: None }, "{path}");
+            assert_eq!(claim(path), Claim::Perhaps, "{path}");
         }
         assert_eq!(claim("docs/build.yaml"), Claim::No);
     }

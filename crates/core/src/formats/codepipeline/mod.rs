@@ -17,7 +17,7 @@ mod starts;
 mod tests;
 mod values;
 
-use super::{Claim, Format, Reading, Spot, Texts, Wanted};
+use super::{Claim, Format, Programs, Reading, Spot, Texts, Wanted};
 use crate::carrier::{Copies, Tree};
 use crate::case::Case;
 use crate::draft::Drafter;
@@ -54,6 +54,10 @@ impl Format for CodePipeline {
 
     fn claim(&self, path: &str) -> Claim {
         places::claim(path)
+    }
+
+    fn programs(&self) -> Option<&'static Programs> {
+        Some(&places::PROGRAMS)
     }
 
     fn parse(&self, text: &str, copies: &Copies) -> Tree {

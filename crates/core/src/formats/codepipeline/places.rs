@@ -3,7 +3,7 @@
 use std::sync::LazyLock;
 
 use crate::carrier::Tree;
-use crate::formats::{Claim, is_of_others};
+use crate::formats::{Claim, Programs, is_of_others};
 use crate::knowledge::{ByLetter, List, Word};
 use crate::text::file_name;
 
@@ -17,7 +17,7 @@ fn kinds() -> List<Word> {
 /// Whether a path lies among what a site is made of.
 fn is_content(path: &str) -> bool {
     let Some((folders, _)) = path.rsplit_once('/') else { return false };
-    // Every file of the repository is asked, and hardly a folder begins as one of these does.
+    // Every file of data is asked, and hardly a folder begins as one of these does.
     static FOLDERS: LazyLock<[ByLetter<Word>; 2]> = LazyLock::new(|| {
         let by_letter = |list| ByLetter::of(super::data().list(list).iter().map(|name| (*name, name)));
         ["content-folders", "definition-folders"].map(by_letter)
@@ -29,21 +29,14 @@ fn is_content(path: &str) -> bool {
     within(content) && !within(definitions)
 }
 
-/// The file by which a program is known that makes resources. Source: the page "AWS CDK CLI reference", `cdk.json`, 2026-11.
-const PROGRAM: &str = "cdk.json";
+/// The programs that make resources. Source: the page "AWS CDK CLI reference", `cdk.json`, 2026-11.
+pub(super) const PROGRAMS: Programs = Programs { known_by: "cdk.json", is_code };
 
 /// What a path is.
 pub(super) fn claim(path: &str) -> Claim {
-    let name = file_name(path);
-    let claimed = if is_code(name) {
-        Claim::Perhaps { beside: Some(PROGRAM) }
-    } else if may_be(name) {
-        Claim::Perhaps { beside: None }
-    } else {
-        return Claim::No;
-    };
-    let hidden = path.starts_with('.') || path.contains("/.");
-    if hidden || is_content(path) || is_of_others(path) { Claim::No } else { claimed }
+    let hidden = || path.starts_with('.') || path.contains("/.");
+    let named = is_code(path) || may_be(file_name(path));
+    if !named || hidden() || is_content(path) || is_of_others(path) { Claim::No } else { Claim::Perhaps }
 }
 
 /// Whether a file of this name may hold a definition as it stands.
@@ -55,9 +48,9 @@ fn may_be(name: &str) -> bool {
         && !other()
 }
 
-/// Whether a file of this name may be a program that makes one.
-fn is_code(name: &str) -> bool {
-    [".ts", ".mts", ".js", ".mjs", ".cjs"].iter().any(|end| name.ends_with(end)) && !name.ends_with(".d.ts")
+/// Whether a file may be a program that makes one.
+fn is_code(path: &str) -> bool {
+    [".ts", ".mts", ".js", ".mjs", ".cjs"].iter().any(|end| path.ends_with(end)) && !path.ends_with(".d.ts")
 }
 
 /// Whether the first bytes may be those of a definition.
@@ -104,10 +97,10 @@ mod tests {
     #[test]
     fn any_yaml_or_json_may_be_one_but_for_those_that_are_something_else() {
         for path in ["infra/site.yml", "pipeline.json", "deploy/stack.template", "a/b.yaml"] {
-            assert_eq!(claim(path), Claim::Perhaps { beside: None }, "{path}");
+            assert_eq!(claim(path), Claim::Perhaps, "{path}");
         }
         for path in ["src/infra/site.yml", "app/deploy/stack.json"] {
-            assert_eq!(claim(path), Claim::Perhaps { beside: None }, "{path}");
+            assert_eq!(claim(path), Claim::Perhaps, "{path}");
         }
         for path in [
             "package.json",

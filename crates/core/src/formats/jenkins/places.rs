@@ -15,7 +15,7 @@ pub(super) fn claim(path: &str) -> Claim {
     let name = file_name(path);
     let named = name.as_bytes().windows(NAME.len()).any(|part| part.eq_ignore_ascii_case(NAME.as_bytes()));
     if named || name.ends_with(".jenkins") {
-        return Claim::Perhaps { beside: None };
+        return Claim::Perhaps;
     }
     Claim::No
 }
@@ -28,7 +28,7 @@ mod tests {
     fn the_root_is_read_and_other_names_are_looked_into() {
         assert_eq!(claim("Jenkinsfile"), Claim::Reads);
         for path in ["ci/Jenkinsfile", "Jenkinsfile.preview", "site.jenkinsfile", "ci/site.jenkins"] {
-            assert_eq!(claim(path), Claim::Perhaps { beside: None }, "{path}");
+            assert_eq!(claim(path), Claim::Perhaps, "{path}");
         }
         assert_eq!(claim("jenkins/readme.md"), Claim::No);
     }
