@@ -1,5 +1,6 @@
 //! The files of a commit, from git's objects: read as those of the work tree are, through links inside the repository and no others.
 
+use std::cell::Cell;
 use std::collections::BTreeSet;
 use std::sync::Arc;
 
@@ -26,6 +27,8 @@ pub(crate) struct Commit<'r> {
     /// Those that may be run by their paths.
     pub executable: Vec<String>,
     links: BTreeSet<String>,
+    /// One of its objects lay in no file of its own: those of a clone lie in packs, and most of the others then too.
+    is_packed: Cell<bool>,
 }
 
 impl<'r> Commit<'r> {
@@ -50,7 +53,7 @@ impl<'r> Commit<'r> {
         // Two names that are no text may be read as the same one.
         files.dedup_by(|one, before| one.0 == before.0);
         let (paths, ids): (Vec<_>, _) = files.into_iter().unzip();
-        Ok(Self { repository, tree, paths: Arc::new(paths), ids, executable, links })
+        Ok(Self { repository, tree, paths: Arc::new(paths), ids, executable, links, is_packed: Cell::new(false) })
     }
 
     /// The text of a file.
@@ -85,13 +88,15 @@ impl<'r> Commit<'r> {
     /// or lies elsewhere, where it is asked for its length first.
     fn opened_once(&self, id: gix::ObjectId, limit: u64) -> Option<Vec<u8>> {
         let store = self.repository.objects.store_ref();
-        if store.replacements().next().is_some() {
+        if self.is_packed.get() || store.replacements().next().is_some() {
             return None;
         }
         let limited = Options { alloc_limit_bytes: Some(usize::try_from(limit).ok()?), ..Options::default() };
         let mut bytes = Vec::new();
-        let found = Store::at_opts(store.path(), self.repository.object_hash(), limited).try_find(&id, &mut bytes).ok()?;
-        found.is_some().then_some(bytes)
+        let found =
+            Store::at_opts(store.path(), self.repository.object_hash(), limited).try_find(&id, &mut bytes).ok()?.is_some();
+        self.is_packed.set(!found);
+        found.then_some(bytes)
     }
 
     /// How long an object is, in bytes: asked before it is unfolded.

@@ -194,3 +194,38 @@ fn a_commit_is_read_the_same_from_loose_packed_and_replaced_objects() {
     git(&dir, &["gc", "-q"]);
     is_as_written("packed");
 }
+
+/// Bytes as zlib writes them that does not press them. Source: RFC 1950, section 2.2, and RFC 1951, section 3.2.4, 2026-11.
+fn unpressed(bytes: &[u8]) -> Vec<u8> {
+    let length = u16::try_from(bytes.len()).unwrap_or_default();
+    let (low, high) = bytes.iter().fold((1, 0), |(low, high), byte| {
+        let low = (low + u32::from(*byte)) % 65_521;
+        (low, (high + low) % 65_521)
+    });
+    let block = [&[0x78, 0x01, 0x01][..], &length.to_le_bytes(), &(!length).to_le_bytes(), bytes];
+    [&block.concat()[..], &(high << 16 | low).to_be_bytes()].concat()
+}
+
+#[test]
+fn an_object_that_says_another_length_than_it_has_is_not_read() {
+    let dir = folder(&[("small.txt", "Quay")]);
+    git(&dir, &["init", "-q"]);
+    git(&dir, &["add", "-A"]);
+    git(&dir, &["commit", "-qm", "Timetable"]);
+    let id = git(&dir, &["rev-parse", "HEAD:small.txt"]);
+    let object = dir.path().join(".git/objects").join(&id[..2]).join(id[2..].trim());
+    let say = |length: u64| {
+        let text = format!("blob {length}\0Quay");
+        fs::remove_file(&object).unwrap_or_else(|error| panic!("{error}"));
+        fs::write(&object, unpressed(text.as_bytes())).unwrap_or_else(|error| panic!("{error}"));
+        let repository = opened(&dir);
+        let commit = head(&repository);
+        (commit.read("small.txt"), commit.read_small("small.txt", 200))
+    };
+    let broken = || Err("git's objects do not hold it".to_owned());
+    assert_eq!(say(4), (Ok("Quay".to_owned()), Some(Ok("Quay".to_owned()))));
+    assert_eq!(say(3), (broken(), Some(broken())));
+    assert_eq!(say(100), (broken(), Some(broken())));
+    assert_eq!(say(1000), (broken(), None));
+    assert_eq!(say(4_000_000_000), (Err("it is 3815 MB large; no more than 4 MB are read".to_owned()), None));
+}
