@@ -163,7 +163,7 @@ fn of_job(job: &Job, pipeline: &Pipeline, around: &Around<'_, '_>) -> Vec<StepEf
         let variables = [&step.variables, &job.variables, &pipeline.variables];
         let scene = Scene {
             facts,
-            directory: step.directory.as_ref(),
+            directory: step.directory.as_deref(),
             goes_on_in: ended_in.as_ref().filter(|_| step.same_shell),
             variables: &variables,
             own_root,

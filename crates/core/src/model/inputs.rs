@@ -45,7 +45,7 @@ impl<'i> Inputs<'i> {
         variables.entries.iter_mut().for_each(|(_, text)| *text = self.text(text));
     }
 
-    fn option(&self, text: &mut Option<Text>) {
+    fn option(&self, text: Option<&mut Text>) {
         if let Some(text) = text {
             *text = self.text(text);
         }
@@ -102,7 +102,7 @@ impl<'i> Inputs<'i> {
     fn step(&self, step: &mut Step) {
         step.when.iter_mut().for_each(|cond| self.cond(cond));
         self.texts(&mut step.variables);
-        self.option(&mut step.directory);
+        self.option(step.directory.as_deref_mut());
         match &mut step.work {
             Work::Uses { inputs, .. } => self.texts(inputs),
             Work::Runs { script, .. } => *script = self.text(script),
@@ -115,8 +115,8 @@ impl<'i> Inputs<'i> {
         job.when.cond.iter_mut().for_each(|cond| self.cond(cond));
         job.when.choices.iter_mut().for_each(|choice| self.cond(&mut choice.cond));
         self.texts(&mut job.variables);
-        self.option(&mut job.environment);
-        self.option(&mut job.machine.image);
+        self.option(job.environment.as_deref_mut());
+        self.option(job.machine.image.as_mut());
         job.machine.runners.iter_mut().for_each(|text| *text = self.text(text));
         job.outputs.iter_mut().for_each(|(_, text)| *text = self.text(text));
         if let Some(call) = &mut job.call {

@@ -11,7 +11,7 @@ pub struct Job {
     /// The name by which others wait for it.
     pub id: Text,
     /// The job of the caller that it stands in, where it is a job of a called pipeline.
-    pub within: Option<Text>,
+    pub within: Option<Box<Text>>,
     /// All that is written of it under its id.
     pub body: Place,
     /// The ids of the jobs it waits for.
@@ -27,11 +27,11 @@ pub struct Job {
     /// When it runs.
     pub when: When,
     /// Its stage, where the format has stages and the job names one.
-    pub stage: Option<Text>,
+    pub stage: Option<Box<Text>>,
     /// What its token may do; replaces the file's grant whole.
     pub permissions: Option<Grant>,
     /// The environment it deploys to.
-    pub environment: Option<Text>,
+    pub environment: Option<Box<Text>>,
     /// What keeps runs apart.
     pub lock: Option<Lock>,
     /// Variables of all its steps.
@@ -49,7 +49,7 @@ pub struct Job {
     /// The pipeline it calls, when it is a call.
     pub call: Option<Box<Call>>,
     /// Its failure does not fail the run.
-    pub may_fail: Option<Text>,
+    pub may_fail: Option<Box<Text>>,
     /// Where the time is written after which it is stopped.
     pub time_limit: Option<Place>,
     /// Variables whose values the forge makes for the run: identity tokens and values of an outside safe.

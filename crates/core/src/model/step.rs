@@ -22,9 +22,9 @@ pub struct Step {
     /// Variables of this step alone.
     pub variables: Variables,
     /// The folder it works in, file and job defaults included.
-    pub directory: Option<Text>,
+    pub directory: Option<Box<Text>>,
     /// Its failure does not fail the job.
-    pub may_fail: Option<Text>,
+    pub may_fail: Option<Box<Text>>,
     /// How what comes before it in the job must have ended, where no condition of its own says so.
     pub after: Outcome,
     /// Where that is said.
@@ -46,7 +46,7 @@ pub struct Step {
     /// The names of credentials that the forge keeps and that it is given.
     pub keys: ThinVec<Text>,
     /// The program that its script is handed to, where it is named and must be on the machine.
-    pub program: Option<Text>,
+    pub program: Option<Box<Text>>,
 }
 
 impl Step {
@@ -135,13 +135,13 @@ pub enum Outcome {
 #[derive(Clone, Debug, Default)]
 pub struct Scope {
     /// The folder that they work in, where they name none.
-    pub directory: Option<Text>,
+    pub directory: Option<Box<Text>>,
     /// Variables and credentials that they see.
     pub variables: Variables,
     /// The time after which they are stopped.
     pub time_limit: Option<Place>,
     /// Their failure is caught.
-    pub may_fail: Option<Text>,
+    pub may_fail: Option<Box<Text>>,
 }
 
 /// What a format does around a job's steps without a step being written.

@@ -401,7 +401,7 @@ impl<'a> Case<'a> {
 fn job_texts(job: &Job) -> Vec<&Text> {
     let mut texts: Vec<&Text> = Vec::new();
     texts.extend(job.when.cond.iter().flat_map(Cond::conditions).map(|condition| &condition.text));
-    texts.extend(job.environment.iter().chain(&job.machine.image).chain(&job.machine.runners));
+    texts.extend(job.environment.as_deref().into_iter().chain(&job.machine.image).chain(&job.machine.runners));
     texts.extend(job.lock.iter().map(|lock| &lock.group));
     texts.extend(job.variables.entries.iter().chain(&job.outputs).map(|(_, value)| value));
     texts.extend(job.matrix.iter().flat_map(|matrix| matrix.axes.iter().flat_map(|(_, values)| values)));
@@ -409,7 +409,7 @@ fn job_texts(job: &Job) -> Vec<&Text> {
         .extend(job.call.iter().flat_map(|call| call.inputs.entries.iter().chain(&call.secrets.entries).map(|(_, value)| value)));
     for step in &job.steps {
         texts.extend(step.conditions().map(|condition| &condition.text));
-        texts.extend(step.name.iter().chain(&step.directory));
+        texts.extend(step.name.iter().chain(step.directory.as_deref()));
         texts.extend(step.variables.entries.iter().map(|(_, value)| value));
         texts.extend(step.work.texts());
     }

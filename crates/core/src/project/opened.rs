@@ -102,7 +102,7 @@ fn standing_in(call: &Job, callee: &Pipeline, job: &Job, first: usize) -> Job {
     variables.open |= callee.variables.open;
     Job {
         id: named(&job.id.value, job.id.at),
-        within: Some(call.id.clone()),
+        within: Some(Box::new(call.id.clone())),
         needs,
         variables,
         workspace: match job.workspace {

@@ -236,7 +236,8 @@ impl<'p> Reader<'p> {
         }
         let texts = job
             .environment
-            .iter()
+            .as_deref()
+            .into_iter()
             .chain(&job.machine.image)
             .chain(&job.machine.runners)
             .chain(job.lock.iter().map(|lock| &lock.group));
@@ -252,7 +253,7 @@ impl<'p> Reader<'p> {
         for (step_number, step) in job.steps.iter().enumerate() {
             let inner = |text| Spot { step: Some(step_number), ..spot(text) };
             step.conditions().for_each(|one| self.condition(inner(&one.text), one));
-            step.name.iter().chain(&step.directory).for_each(|text| self.text(inner(text)));
+            step.name.iter().chain(step.directory.as_deref()).for_each(|text| self.text(inner(text)));
             step.variables.entries.iter().for_each(|(_, text)| self.text(inner(text)));
             for key in step.keys.iter().filter(|key| key.known().is_some()) {
                 // A block that is given it holds many steps.

@@ -68,7 +68,7 @@ fn app(nodes: Nodes<'_>, node: NodeId) -> Option<App> {
         for name in phases {
             let list = phases_of.get(name).and_then(|node| Keys::of(nodes, node).get("commands"));
             let step = list.and_then(|list| phased::script_step(name, nodes.words(list).0));
-            steps.extend(step.map(|step| Step { directory: directory.clone(), same_shell: !begins, ..step }));
+            steps.extend(step.map(|step| Step { directory: directory.clone().map(Box::new), same_shell: !begins, ..step }));
             begins &= list.is_none();
         }
     }
@@ -94,7 +94,7 @@ pub(in crate::formats) fn published(app: &mut App, place: String) -> Option<Step
     let into = (Target::Host("amplify".into()), Some(place));
     let publish = Effect::publish_to(into, Some(folder).filter(|_| whole), Some(String::new()), handed.laid);
     let own = ByItself { texts: handed.texts, ..ByItself::of(publish, handed.at) };
-    Some(Step { directory: app.directory.clone(), ..Step::new(handed.at, Work::ByItself(own)) })
+    Some(Step { directory: app.directory.clone().map(Box::new), ..Step::new(handed.at, Work::ByItself(own)) })
 }
 
 /// Reads the file, each app as a pipeline of its own.

@@ -55,12 +55,12 @@ fn action(nodes: &Nodes<'_>, item: NodeId, keys: &Keys<'_>) -> Vec<Step> {
         name,
         when,
         variables: own,
-        may_fail,
+        may_fail: may_fail.map(Box::new),
         after,
         after_at,
         off,
         cleans: from_repository(keys),
-        directory: directory(keys),
+        directory: directory(keys).map(Box::new),
         machine: image(keys)
             .map(|image| Box::new(Machine { image: Some(image), files_at: files_at(keys), ..Machine::default() })),
         ..Step::new(at, work)

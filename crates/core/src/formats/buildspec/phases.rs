@@ -31,7 +31,7 @@ pub(super) fn add(top: &Keys<'_>, steps: &mut Vec<Step>) {
         let goes_on = failure.as_ref().filter(|text| text.value.eq_ignore_ascii_case("continue"));
         for step in &mut own {
             in_shell(step, shell);
-            step.may_fail = goes_on.map(|text| Text::fixed("true", text.inner()));
+            step.may_fail = goes_on.map(|text| Box::new(Text::fixed("true", text.inner())));
             survived(step, survives, nodes.at(key));
         }
         steps.append(&mut own);

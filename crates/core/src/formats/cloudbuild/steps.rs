@@ -67,12 +67,12 @@ fn step(at: Place, keys: &Keys<'_>, around: &Around<'_>) -> Step {
     Step {
         name: id.clone(),
         id,
-        directory: keys.text("dir").map(|text| inside(&own.filled(&text))),
+        directory: keys.text("dir").map(|text| inside(&own.filled(&text))).map(Box::new),
         machine: Some(Box::new(Machine { image, ..Machine::default() })),
         variables,
         time_limit: keys.text("timeout").map(|text| text.at),
-        may_fail: allowed.or_else(some_codes),
-        program: keys.text("entrypoint").map(|text| own.filled(&text)).filter(|text| Shell::is_posix(&text.value)),
+        may_fail: allowed.or_else(some_codes).map(Box::new),
+        program: keys.text("entrypoint").map(|text| own.filled(&text)).filter(|text| Shell::is_posix(&text.value)).map(Box::new),
         ..Step::new(at, work(at, keys, own))
     }
 }

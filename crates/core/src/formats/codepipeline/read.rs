@@ -122,7 +122,7 @@ fn pipeline(values: &Values<'_>, definition: &Definition, texts: &Texts<'_>, iss
     let closed = closed_stages(values, definition);
     for (stage, action) in definition.actions() {
         let mut job = job(values, definition, action, texts, &pipeline, issues);
-        job.stage = Some(definition.stages[stage].name.clone());
+        job.stage = Some(Box::new(definition.stages[stage].name.clone()));
         job.when.by_stage = true;
         if let Some(at) = closed.get(&definition.stages[stage].name.value) {
             job.when.choices.push(Choice { then_at: Some(*at), ..Choice::new(*at, Cond::always(), Then::Never) });

@@ -183,9 +183,12 @@ impl Reader<'_, '_> {
             needs,
             needs_unknown: needs_unknown || torn,
             takes_from: map.get("dependencies").map(|item| documents.texts(item)).unwrap_or_default().into(),
-            environment: map.get("environment").and_then(|item| {
-                documents.text(item).or_else(|| documents.get(item, "name").and_then(|item| documents.text(&item)))
-            }),
+            environment: map
+                .get("environment")
+                .and_then(|item| {
+                    documents.text(item).or_else(|| documents.get(item, "name").and_then(|item| documents.text(&item)))
+                })
+                .map(Box::new),
             lock,
             variables: map.get("variables").map(|item| documents.variables(item)).unwrap_or_default(),
             matrix: map.get("parallel").and_then(|item| self.matrix(item)).map(Box::new),
@@ -201,7 +204,7 @@ impl Reader<'_, '_> {
                 })
             }),
             machine: Machine { image, ..Machine::default() },
-            may_fail: text("allow_failure"),
+            may_fail: text("allow_failure").map(Box::new),
             time_limit: self.inherited(map, "timeout").and_then(|item| documents.text(&item)).map(|text| text.at),
             handed: ["id_tokens", "secrets"]
                 .iter()
@@ -218,7 +221,7 @@ impl Reader<'_, '_> {
                 // Source: the format's page "CI/CD YAML syntax reference", `stage: .pre`.
                 goes_along: text("stage").is_some_and(|stage| matches!(stage.value.as_str(), ".pre" | ".post")),
             },
-            stage: text("stage"),
+            stage: text("stage").map(Box::new),
             ..Job::empty(id, body)
         })
     }

@@ -124,10 +124,10 @@ fn statement_at(statement: &Statement, around: &Around<'_>) -> Place {
 /// What is said round a step, laid into it.
 fn finish(step: Step, around: &Around<'_>) -> Step {
     let scope = Scope {
-        directory: around.directory.clone(),
+        directory: around.directory.clone().map(Box::new),
         variables: around.given.variables.clone(),
         time_limit: around.time_limit,
-        may_fail: around.may_fail.clone(),
+        may_fail: around.may_fail.clone().map(Box::new),
     };
     let mut step = step.within(&scope);
     step.keys.extend(around.given.keys.iter().cloned());
@@ -151,7 +151,7 @@ fn script(statement: &Statement, around: &Around<'_>, shell: Shell) -> Vec<Step>
     let forgiven = statement.argument("returnStatus").is_some();
     let mut step = finish(Step::new(at, Work::Runs { script: text, shell }), around);
     if forgiven {
-        step.may_fail = Some(Text::fixed("true", at));
+        step.may_fail = Some(Box::new(Text::fixed("true", at)));
     }
     vec![step]
 }

@@ -33,7 +33,7 @@ pub(super) fn beginning(top: &Keys<'_>, at: Place, directory: Option<&Text>) -> 
     }
     let mut steps = vec![Step::new(at, Work::ByItself(sources))];
     if !kept.effects.is_empty() {
-        steps.push(Step { directory: directory.cloned(), ..Step::new(at, Work::ByItself(kept)) });
+        steps.push(Step { directory: directory.cloned().map(Box::new), ..Step::new(at, Work::ByItself(kept)) });
     }
     steps
 }

@@ -121,7 +121,7 @@ fn steps(nodes: &Nodes<'_>, list: NodeId, scope: &Scope, out: &mut Vec<Step>) {
             (Some(script), _) => Step::new(at, Work::Runs { shell: Shell::Posix, script }),
             (None, Some((image, words))) => Step::program(at, image.clone(), words),
             (None, None) => {
-                let scope = Scope { directory: nodes.text_at(*item, "in"), ..scope.clone() };
+                let scope = Scope { directory: nodes.text_at(*item, "in").map(Box::new), ..scope.clone() };
                 nodes.tree.value(*item, "do").iter().for_each(|inner| steps(nodes, *inner, &scope, out));
                 continue;
             }

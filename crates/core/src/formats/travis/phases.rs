@@ -48,7 +48,12 @@ pub(super) fn of_phase(plan: &Plan<'_>, phase: &str, written: NodeId, after: Out
     // What comes after the script cannot fail the job.
     let name = Text::fixed(phase, script.at);
     let may_fail = (after == Outcome::Any).then(|| Text::fixed("true", script.at));
-    Some(Step { after, name: Some(name), may_fail, ..Step::new(script.at, Work::Runs { shell: Shell::Posix, script }) })
+    Some(Step {
+        after,
+        name: Some(name),
+        may_fail: may_fail.map(Box::new),
+        ..Step::new(script.at, Work::Runs { shell: Shell::Posix, script })
+    })
 }
 
 /// The commands of a phase: a text, or a list, which may hold lists.

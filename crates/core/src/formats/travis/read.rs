@@ -146,13 +146,13 @@ fn job(plan: &Plan<'_>, stages: &Stages, texts: &Texts<'_>) -> Job {
             by_stage: true,
             ..When::default()
         },
-        stage: plan.stage.clone(),
+        stage: plan.stage.clone().map(Box::new),
         variables: plan.env.variables.clone(),
         handed: plan.env.encrypted.as_slice().into(),
         matrix: plan.matrix.clone().map(Box::new),
         machine: Machine { runners: system(plan).into_iter().collect(), ..Machine::default() },
         workspace: Workspace::Fresh,
-        may_fail: plan.may_fail.clone(),
+        may_fail: plan.may_fail.clone().map(Box::new),
         steps: phases::steps(plan, texts),
         ..Job::empty(plan.id.clone(), plan.body)
     }

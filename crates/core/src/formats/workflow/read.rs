@@ -185,7 +185,7 @@ impl Reader<'_> {
     fn defaults(&self, node: NodeId, outer: &Defaults) -> Defaults {
         let run = self.tree().value(node, "defaults").and_then(|defaults| self.tree().value(defaults, "run"));
         let Some(run) = run else { return outer.clone() };
-        let directory = self.nodes.text_at(run, "working-directory").or_else(|| outer.scope.directory.clone());
+        let directory = self.nodes.text_at(run, "working-directory").map(Box::new).or_else(|| outer.scope.directory.clone());
         Defaults {
             scope: Scope { directory, ..Scope::default() },
             shell: self.nodes.text_at(run, "shell").or_else(|| outer.shell.clone()),
@@ -214,14 +214,15 @@ impl Reader<'_> {
             permissions: self.grant(node),
             environment: tree
                 .value(node, "environment")
-                .and_then(|value| self.nodes.text(value).or_else(|| self.nodes.text_at(value, "name"))),
+                .and_then(|value| self.nodes.text(value).or_else(|| self.nodes.text_at(value, "name")))
+                .map(Box::new),
             lock: self.lock(node),
             variables: self.variables_at(node, "env"),
             outputs: self.variables_at(node, "outputs").entries.into(),
             matrix: tree.value(node, "strategy").and_then(|strategy| self.matrix(strategy)).map(Box::new),
             steps: steps.into_iter().map(|step| self.step(step, &defaults)).collect(),
             call: self.call(node).map(Box::new),
-            may_fail: self.nodes.text_at(node, "continue-on-error"),
+            may_fail: self.nodes.text_at(node, "continue-on-error").map(Box::new),
             time_limit: self.nodes.text_at(node, "timeout-minutes").map(|text| text.at),
             workspace: if self.is_hosted(&runners) { Workspace::Fresh } else { Workspace::Kept },
             machine: Machine { runners, image: tree.value(node, "container").and_then(image), ..Machine::default() },
@@ -330,8 +331,8 @@ impl Reader<'_> {
             name: keys.text("name"),
             when: keys.text("if").map(Condition::new).map(Cond::asks),
             variables: keys.variables("env"),
-            directory: keys.text("working-directory"),
-            may_fail: keys.text("continue-on-error"),
+            directory: keys.text("working-directory").map(Box::new),
+            may_fail: keys.text("continue-on-error").map(Box::new),
             time_limit: keys.text("timeout-minutes").map(|text| text.at),
             ..Step::new(at, work)
         }

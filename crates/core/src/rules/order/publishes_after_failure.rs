@@ -429,8 +429,8 @@ fn passed_over(case: &Case<'_>, makers: &[(usize, usize, &EffectAt, bool)], publ
         } else {
             "the build may fail here without anybody noticing, and the publish goes on"
         };
-        let of_job = case.pipeline.jobs[job].may_fail.as_ref().filter(is_true);
-        let text = step.may_fail.as_ref().filter(is_true).or(of_job);
+        let of_job = case.pipeline.jobs[job].may_fail.as_deref().filter(is_true);
+        let text = step.may_fail.as_deref().filter(is_true).or(of_job);
         let finding = match text {
             Some(text) => out.add(text.inner(), message),
             None if effect.forgiven => out.add(whole_line(case, effect.at), message),

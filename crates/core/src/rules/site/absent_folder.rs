@@ -125,7 +125,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
     let Some(files) = case.facts.files.known() else { return };
     let mut spoken: Vec<Place> = Vec::new();
     for used in case.trail.folders.iter().filter(|used| used.standing == Standing::Never) {
-        let directory = case.pipeline.jobs[used.job].steps[used.step].directory.as_ref().map(crate::model::Text::inner);
+        let directory = case.pipeline.jobs[used.job].steps[used.step].directory.as_deref().map(crate::model::Text::inner);
         let Some(place) = used.at.or(directory) else { continue };
         if !case.has_own_root(used.job, used.step) || spoken.contains(&place) {
             continue;
