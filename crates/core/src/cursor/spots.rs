@@ -177,7 +177,8 @@ impl Found<'_, '_> {
                     self.add(key.inner(), What::CacheKey(job, number, index));
                 }
                 Effect::Upload { name, .. } => self.artifact(name, true),
-                Effect::Download { name, .. } | Effect::Publish { artifact: Some(name), .. } => self.artifact(name, false),
+                Effect::Download { name, .. } => self.artifact(name, false),
+                Effect::Publish { artifact: Some(name), .. } => self.artifact(name, false),
                 Effect::RunScript { name, dir: Some(dir), .. } => {
                     self.add(effect.at, What::Script(dir.clone(), name.clone()));
                 }

@@ -118,6 +118,11 @@ impl Given<'_> {
         field.and_then(|field| self.text(field)).cloned()
     }
 
+    /// The same of what is seldom given.
+    fn rare(&self, field: Option<&Field>) -> Option<Box<Text>> {
+        self.maybe(field).map(Box::new)
+    }
+
     /// The value when it is known, its default included.
     pub(super) fn value(&self, field: &Field) -> Option<String> {
         match self.text(field) {
@@ -231,21 +236,21 @@ impl Given<'_> {
             // Each of them does more than one thing, and is worked out apart.
             Deed::Command { .. } | Deed::PublishApp { .. } => Effect::Nothing,
             Deed::Checkout { into, reference, repository, submodules, keeps, depth } => Effect::Checkout {
-                depth: self.maybe(depth.as_ref()).or_else(|| Some(Text::fixed(depth.as_ref()?.default?, self.at))),
+                depth: self.rare(depth.as_ref()).or_else(|| Some(Box::new(Text::fixed(depth.as_ref()?.default?, self.at)))),
                 into: self.folder(into),
                 own: self.text(repository).is_none_or(|text| reads_one_of(text, self.names.own_repository))
                     && self.text(reference).is_none_or(|text| self.is_own_reference(text)),
-                reference: self.maybe(Some(reference)),
-                repository: self.maybe(Some(repository)),
-                submodules: self.maybe(Some(submodules)),
+                reference: self.rare(Some(reference)),
+                repository: self.rare(Some(repository)),
+                submodules: self.rare(Some(submodules)),
                 forgets: keeps.as_ref().and_then(|keeps| self.value(keeps)).map(|keeps| keeps == "false"),
             },
             Deed::SetUp { tool, version, version_file, cache, lockfiles } => Effect::SetUp {
                 tool: (*tool).to_owned(),
                 version: self.maybe(version.as_ref()),
-                version_file: self.maybe(version_file.as_ref()),
-                cache: self.maybe(cache.as_ref()),
-                lockfiles: self.maybe(lockfiles.as_ref()),
+                version_file: self.rare(version_file.as_ref()),
+                cache: self.rare(cache.as_ref()),
+                lockfiles: self.rare(lockfiles.as_ref()),
             },
             Deed::Cache { key, paths, fallback, only_restores } => Effect::RestoreCache {
                 key: self.text(key).cloned(),
@@ -271,8 +276,13 @@ impl Given<'_> {
             Deed::Upload { name, paths, exclusive_from } => Effect::Upload {
                 name: self.artifact(name),
                 expires: None,
-                leaves_hidden_out: self.leaves_hidden_out(),
-                passes_over_nothing: self.inputs.get("if-no-files-found").filter(|text| text.value == "ignore").cloned(),
+                leaves_hidden_out: self.leaves_hidden_out().map(Box::new),
+                passes_over_nothing: self
+                    .inputs
+                    .get("if-no-files-found")
+                    .filter(|text| text.value == "ignore")
+                    .cloned()
+                    .map(Box::new),
                 goes_online: self.customs.pages_artifact.is_some_and(|pages| self.artifact(name).known() == Some(pages)),
                 laid: None,
                 keeps_paths: false,
@@ -295,7 +305,7 @@ impl Given<'_> {
                     .as_ref()
                     .and_then(|folder| self.paths(folder).into_iter().next())
                     .filter(|path| !path.written.is_empty()),
-                artifact: artifact.as_ref().map(|artifact| self.artifact(artifact)),
+                artifact: artifact.as_ref().map(|artifact| Box::new(self.artifact(artifact))),
                 branch: branch.as_ref().and_then(|branch| self.value(branch)),
                 place: self.place(target, place),
                 creates_branch: *creates_branch,

@@ -51,13 +51,13 @@ pub enum Effect {
         /// This repository, at the commit that started the run or on its default branch.
         own: bool,
         /// The branch, tag or commit that is asked for.
-        reference: Option<Text>,
+        reference: Option<Box<Text>>,
         /// Another repository.
-        repository: Option<Text>,
+        repository: Option<Box<Text>>,
         /// Whether submodules come too, as written.
-        submodules: Option<Text>,
+        submodules: Option<Box<Text>>,
         /// How many commits come with it, as written; nothing when it is not said.
-        depth: Option<Text>,
+        depth: Option<Box<Text>>,
         /// It leaves no credential behind for later commands; nothing when that is not known.
         forgets: Option<bool>,
     },
@@ -68,11 +68,11 @@ pub enum Effect {
         /// As given.
         version: Option<Text>,
         /// The file that the version stands in.
-        version_file: Option<Text>,
+        version_file: Option<Box<Text>>,
         /// The manager whose downloads it caches.
-        cache: Option<Text>,
+        cache: Option<Box<Text>>,
         /// The lockfiles that the cache's key is made of.
-        lockfiles: Option<Text>,
+        lockfiles: Option<Box<Text>>,
     },
     /// Installs packages.
     Install {
@@ -186,11 +186,11 @@ pub enum Effect {
         /// How it is laid out where it goes, other than it lies here.
         laid: Option<Laid>,
         /// How long it is kept, as written.
-        expires: Option<Text>,
+        expires: Option<Box<Text>>,
         /// The value that names its files, where hidden ones among them are left out.
-        leaves_hidden_out: Option<Text>,
+        leaves_hidden_out: Option<Box<Text>>,
         /// Where it says that finding nothing is no failure, and not even worth a word.
-        passes_over_nothing: Option<Text>,
+        passes_over_nothing: Option<Box<Text>>,
     },
     /// Brings files that a job handed on.
     Download {
@@ -210,7 +210,7 @@ pub enum Effect {
         /// What is published.
         folder: Option<UploadPath>,
         /// The artifact that it takes instead of a folder.
-        artifact: Option<ArtifactName>,
+        artifact: Option<Box<ArtifactName>>,
         /// The branch that it is committed to.
         branch: Option<String>,
         /// Where it goes, in words that are the same for the same place; nothing when that is not known, or it is a place of its own.
@@ -226,7 +226,7 @@ pub enum Effect {
         /// How it is laid out there, other than it lies here.
         laid: Option<Laid>,
         /// What runs there, where that is said beside the publish.
-        serving: Option<Serving>,
+        serving: Option<Box<Serving>>,
     },
     /// Makes an image of a folder, or gives one that is there another name.
     MakeImage {
@@ -331,6 +331,7 @@ impl Effect {
     }
 
     fn own_checkout(reference: Option<Text>, submodules: Option<Text>, depth: Option<Text>) -> Self {
+        let [reference, submodules, depth] = [reference, submodules, depth].map(|text| text.map(Box::new));
         Self::Checkout { into: Some(String::new()), own: true, reference, repository: None, submodules, depth, forgets: None }
     }
 

@@ -291,7 +291,7 @@ impl Run<'_, '_> {
                 dir = dir.rsplit_once('/').map(|(above, _)| above.to_owned()).or((!dir.is_empty()).then(String::new))?;
             }
         };
-        let version_file = if call.words.len() == 2 { named() } else { None };
+        let version_file = if call.words.len() == 2 { named().map(Box::new) } else { None };
         let tool = manager.tool.to_owned();
         self.add(Effect::SetUp { tool, version, version_file, cache: None, lockfiles: None }, call.at);
     }

@@ -110,7 +110,13 @@ impl Project<'_> {
     /// What a pipeline that follows another one sees: it runs on the default branch.
     fn after(&self, occasion: &Occasion, followed: Followed) -> Occasion {
         let default = self.facts.git.default_branch.known().cloned();
-        Occasion { kind: OccasionKind::After, name: default, changed: None, followed: Some(followed), ..occasion.clone() }
+        Occasion {
+            kind: OccasionKind::After,
+            name: default,
+            changed: None,
+            followed: Some(Box::new(followed)),
+            ..occasion.clone()
+        }
     }
 
     /// Every event that can start a pipeline by itself or by way of others, branches where filters name them and without where they

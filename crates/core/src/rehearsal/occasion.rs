@@ -61,7 +61,7 @@ pub struct Occasion {
     /// The branch that a pull request comes from, when it is known.
     pub head: Option<String>,
     /// What another pipeline ran on, where this one follows it; before anything follows, how what is followed is to end.
-    pub followed: Option<Followed>,
+    pub followed: Option<Box<Followed>>,
     /// Whoever starts it by hand gives values of their own in place of the usual ones.
     pub filled_in: bool,
 }
@@ -88,7 +88,7 @@ impl Occasion {
     /// The same, where the runs that are followed end in this way.
     pub fn ending(self, end: &str) -> Self {
         let followed = Followed { event: None, branch: None, fork: false, end: Some(end.to_owned()) };
-        Self { followed: Some(followed), ..self }
+        Self { followed: Some(Box::new(followed)), ..self }
     }
 
     /// A start by hand by someone who gives values of their own.

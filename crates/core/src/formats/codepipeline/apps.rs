@@ -107,10 +107,12 @@ fn on_platform(mut step: Step, values: &Values<'_>, node: NodeId) -> Step {
     if let Work::ByItself(own) = &mut step.work {
         for one in &mut own.effects {
             if let Effect::Publish { serving, .. } = &mut one.effect {
-                *serving = platform.as_ref().map(|text| crate::effects::Serving {
-                    files_only: text.value == "WEB",
-                    at: text.inner(),
-                    instead: if text.value == "WEB" { "WEB_COMPUTE" } else { "WEB" },
+                *serving = platform.as_ref().map(|text| {
+                    Box::new(crate::effects::Serving {
+                        files_only: text.value == "WEB",
+                        at: text.inner(),
+                        instead: if text.value == "WEB" { "WEB_COMPUTE" } else { "WEB" },
+                    })
                 });
             }
         }

@@ -83,7 +83,7 @@ impl Reader<'_, '_> {
             exclusive: false,
             goes_online: false,
             laid: None,
-            expires: text("expire_in"),
+            expires: text("expire_in").map(Box::new),
             leaves_hidden_out: None,
             passes_over_nothing: None,
         };

@@ -95,7 +95,7 @@ fn runtime(plan: &Plan<'_>, texts: &Texts<'_>, own: &mut ByItself) {
         [first, ..] if plan.from_item => Some(first.clone()),
         _ => None,
     };
-    let named_file = file.filter(|_| versions.is_empty()).map(|file| Text::fixed(file, at));
+    let named_file = file.filter(|_| versions.is_empty()).map(|file| Box::new(Text::fixed(file, at)));
     let effect = Effect::SetUp { tool: tool.to_owned(), version, version_file: named_file, cache: None, lockfiles: None };
     own.effects.push(EffectAt::sure(effect, at));
 }

@@ -88,7 +88,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
 /// How long what a job hands on is kept.
 fn expires<'c>(case: &'c Case<'_>, job: usize) -> Option<&'c Text> {
     case.effects.of_job(job).find_map(|(_, at)| match &at.effect {
-        Effect::Upload { expires, .. } => expires.as_ref(),
+        Effect::Upload { expires, .. } => expires.as_deref(),
         _ => None,
     })
 }

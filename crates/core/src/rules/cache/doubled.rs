@@ -43,7 +43,7 @@ fn check(case: &Case<'_>, out: &mut Findings) {
         let effects = case.effects.of_job(job).map(|(_, effect)| &effect.effect);
         effects
             .filter_map(|effect| match effect {
-                Effect::SetUp { cache: Some(own), .. } => Some(own),
+                Effect::SetUp { cache, .. } => cache.as_deref(),
                 _ => None,
             })
             .collect()

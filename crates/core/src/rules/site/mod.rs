@@ -86,7 +86,7 @@ fn publish_of<'c>(case: &'c Case<'_>, job: usize) -> Option<Published<'c>> {
 /// What is said of the place that a publish goes to.
 fn serving_of(published: &Published<'_>) -> Option<Serving> {
     match &published.effect.effect {
-        Effect::Publish { serving, .. } => *serving,
+        Effect::Publish { serving, .. } => serving.as_deref().copied(),
         _ => None,
     }
 }

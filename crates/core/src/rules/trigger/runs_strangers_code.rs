@@ -105,7 +105,7 @@ fn theirs<'c>(case: &'c Case<'_>, job: usize) -> Option<(usize, &'c Text, String
     case.effects.of_job(job).find_map(|(step, effect)| match &effect.effect {
         Effect::Checkout { reference: Some(reference), into: Some(into), .. } => {
             let is_theirs = reference.value.starts_with("refs/pull/") || known.iter().any(|name| reference.value.contains(name));
-            is_theirs.then(|| (step, reference, into.clone()))
+            is_theirs.then(|| (step, &**reference, into.clone()))
         }
         _ => None,
     })
