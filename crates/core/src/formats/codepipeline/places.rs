@@ -4,7 +4,7 @@ use std::sync::LazyLock;
 
 use crate::carrier::Tree;
 use crate::formats::{Claim, Programs, is_of_others};
-use crate::knowledge::{ByLetter, List, Word};
+use crate::knowledge::{List, Word};
 use crate::text::file_name;
 
 /// A store of files, which is read where it serves a site.
@@ -17,15 +17,10 @@ fn kinds() -> List<Word> {
 /// Whether a path lies among what a site is made of.
 fn is_content(path: &str) -> bool {
     let Some((folders, _)) = path.rsplit_once('/') else { return false };
-    // Every file of data is asked, and hardly a folder begins as one of these does.
-    static FOLDERS: LazyLock<[ByLetter<Word>; 2]> = LazyLock::new(|| {
-        let by_letter = |list| ByLetter::of(super::data().list(list).iter().map(|name| (*name, name)));
-        ["content-folders", "definition-folders"].map(by_letter)
-    });
-    let within = |list: &ByLetter<Word>| {
-        folders.split('/').any(|folder| list.beginning_as(folder).iter().any(|(name, _)| *name == folder))
-    };
-    let [content, definitions] = &*FOLDERS;
+    static FOLDERS: LazyLock<[List<Word>; 2]> =
+        LazyLock::new(|| ["content-folders", "definition-folders"].map(|list| super::data().list(list)));
+    let within = |list: List<Word>| folders.split('/').any(|folder| list.contains(&folder));
+    let [content, definitions] = *FOLDERS;
     within(content) && !within(definitions)
 }
 
