@@ -8,7 +8,7 @@ WORKDIR /source
 COPY . .
 RUN target="$(uname -m)-unknown-linux-musl" \
     && rustup target add "$target" \
-    && RUSTFLAGS="-C relocation-model=static" cargo build --locked --release --package dulk --target "$target" \
+    && RUSTFLAGS="-C relocation-model=static -C symbol-mangling-version=v0" cargo build --locked --release --package dulk --target "$target" \
     && mkdir /image \
     && cp "target/$target/release/dulk" LICENSE-MIT LICENSE-APACHE /image/ \
     && node npm/licences.js "$target" /image
