@@ -8,7 +8,7 @@ mod tree;
 pub mod yaml;
 
 pub use copies::{Copies, weight};
-pub use tree::{Comment, Kind, Node, NodeId, Scalar, Style, Tree, TreeBuilder, TreeError};
+pub use tree::{Comment, Inside, Kind, Node, NodeId, Scalar, Style, Tree, TreeBuilder, TreeError};
 pub use yaml::{Core, OffsetMap, parse, parse_within, resolve_plain};
 
 #[cfg(test)]

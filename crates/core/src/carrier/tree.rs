@@ -33,6 +33,28 @@ pub enum Scalar {
     Own(Box<str>),
 }
 
+/// Which nodes stand in a collection: read by [`Tree::items`] and [`Tree::pairs`].
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Inside {
+    /// The first among those of all collections of its kind.
+    first: u32,
+    count: u32,
+}
+
+impl Inside {
+    /// Those that are added to a list behind so many.
+    pub(super) fn added<T>(list: &mut Vec<T>, some: impl IntoIterator<Item = T>) -> Self {
+        let first = list.len();
+        list.extend(some);
+        let Span { start, end } = Span::new(first, list.len());
+        Self { first: start, count: end - start }
+    }
+
+    fn of<T>(self, list: &[T]) -> &[T] {
+        list.get(Span { start: self.first, end: self.first + self.count }.range()).unwrap_or_default()
+    }
+}
+
 /// What a node is.
 #[derive(Clone, Debug)]
 pub enum Kind {
@@ -41,9 +63,9 @@ pub enum Kind {
     /// A scalar with its value.
     Scalar(Scalar, Style),
     /// A list; `true` when written in brackets.
-    Sequence(Vec<NodeId>, bool),
+    Sequence(Inside, bool),
     /// Keys and values in the order they are written, repeated keys included; `true` when written in braces.
-    Mapping(Vec<(NodeId, NodeId)>, bool),
+    Mapping(Inside, bool),
     /// `*name`, with what it stands for when that is known.
     Alias(Option<NodeId>),
 }
@@ -79,6 +101,10 @@ pub struct TreeError {
 #[derive(Clone, Debug)]
 pub struct Tree {
     pub(super) nodes: Vec<Node>,
+    /// What stands in all lists: each takes a part of this, so that none takes memory of its own.
+    pub(super) items: Vec<NodeId>,
+    /// The same of all mappings.
+    pub(super) pairs: Vec<(NodeId, NodeId)>,
     pub(super) source: Arc<str>,
     /// Nodes that have an anchor.
     pub(super) anchored: Vec<NodeId>,
@@ -164,16 +190,16 @@ impl Tree {
 
     /// The keys and values of a mapping; nothing for anything else.
     pub fn pairs(&self, id: NodeId) -> &[(NodeId, NodeId)] {
-        match &self.node(self.resolve(id)).kind {
-            Kind::Mapping(pairs, _) => pairs,
+        match self.node(self.resolve(id)).kind {
+            Kind::Mapping(inside, _) => inside.of(&self.pairs),
             _ => &[],
         }
     }
 
     /// The items of a list; nothing for anything else.
     pub fn items(&self, id: NodeId) -> &[NodeId] {
-        match &self.node(self.resolve(id)).kind {
-            Kind::Sequence(items, _) => items,
+        match self.node(self.resolve(id)).kind {
+            Kind::Sequence(inside, _) => inside.of(&self.items),
             _ => &[],
         }
     }
@@ -209,13 +235,10 @@ impl Tree {
         let mut sum = 0_usize;
         let mut open = vec![id];
         while let Some(id) = open.pop() {
-            let node = self.node(self.resolve(id));
-            sum = sum.saturating_add(weight(self.value_of(node)));
-            match &node.kind {
-                Kind::Sequence(items, _) => open.extend(items),
-                Kind::Mapping(pairs, _) => open.extend(pairs.iter().flat_map(|(key, value)| [*key, *value])),
-                _ => {}
-            }
+            let id = self.resolve(id);
+            sum = sum.saturating_add(weight(self.value_of(self.node(id))));
+            open.extend(self.items(id));
+            open.extend(self.pairs(id).iter().flat_map(|(key, value)| [*key, *value]));
         }
         sum
     }
@@ -260,6 +283,8 @@ impl Tree {
 #[derive(Debug, Default)]
 pub struct TreeBuilder {
     nodes: Vec<Node>,
+    items: Vec<NodeId>,
+    pairs: Vec<(NodeId, NodeId)>,
 }
 
 impl TreeBuilder {
@@ -275,18 +300,22 @@ impl TreeBuilder {
 
     /// A list.
     pub fn list(&mut self, span: Span, items: Vec<NodeId>) -> NodeId {
-        self.add(span, Kind::Sequence(items, true))
+        let inside = Inside::added(&mut self.items, items);
+        self.add(span, Kind::Sequence(inside, true))
     }
 
     /// Keys and values.
     pub fn mapping(&mut self, span: Span, pairs: Vec<(NodeId, NodeId)>) -> NodeId {
-        self.add(span, Kind::Mapping(pairs, true))
+        let inside = Inside::added(&mut self.pairs, pairs);
+        self.add(span, Kind::Mapping(inside, true))
     }
 
     /// The tree under a node.
     pub fn finish(self, source: &str, root: NodeId) -> Tree {
         Tree {
             nodes: self.nodes,
+            items: self.items,
+            pairs: self.pairs,
             source: source.into(),
             too_large: None,
             anchored: Vec::new(),

@@ -153,11 +153,13 @@ pub fn folds(project: &Project<'_>, file: FileId) -> Vec<(Span, bool)> {
     let mut found: Vec<(Span, bool)> = Vec::new();
     for id in tree.ids() {
         let node = tree.node(id);
-        let parts: Vec<(u32, Span)> = match &node.kind {
-            Kind::Mapping(pairs, _) => {
-                pairs.iter().map(|(key, value)| (tree.node(*key).span.start, tree.node(*value).span)).collect()
+        let parts: Vec<(u32, Span)> = match node.kind {
+            Kind::Mapping(..) => {
+                tree.pairs(id).iter().map(|(key, value)| (tree.node(*key).span.start, tree.node(*value).span)).collect()
             }
-            Kind::Sequence(items, _) => items.iter().map(|item| (tree.node(*item).span.start, tree.node(*item).span)).collect(),
+            Kind::Sequence(..) => {
+                tree.items(id).iter().map(|item| (tree.node(*item).span.start, tree.node(*item).span)).collect()
+            }
             _ => Vec::new(),
         };
         for (start, value) in parts {

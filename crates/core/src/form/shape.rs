@@ -31,10 +31,13 @@ impl Walker<'_> {
             Kind::Scalar(_, style) => {
                 return self.fits_scalar(node, (tree.scalar(resolved).unwrap_or_default(), *style), takes, owner);
             }
-            Kind::Sequence(items, _) => (takes.list.is_some() || takes.nested || (items.is_empty() && takes.null), "a list"),
-            Kind::Mapping(pairs, _) => {
-                (takes.map.is_some() || takes.place.is_some() || (pairs.is_empty() && takes.null), "keys with values")
+            Kind::Sequence(..) => {
+                (takes.list.is_some() || takes.nested || (tree.items(resolved).is_empty() && takes.null), "a list")
             }
+            Kind::Mapping(..) => (
+                takes.map.is_some() || takes.place.is_some() || (tree.pairs(resolved).is_empty() && takes.null),
+                "keys with values",
+            ),
         };
         if fits {
             return self.is_not_empty(node, takes, owner);
@@ -98,9 +101,10 @@ impl Walker<'_> {
 
     fn is_not_empty(&mut self, node: NodeId, takes: &Takes, owner: Option<NodeId>) -> bool {
         let empty = match &self.tree.node(self.tree.resolve(node)).kind {
-            Kind::Sequence(items, _) => items.is_empty(),
-            Kind::Mapping(pairs, _) => {
-                pairs.is_empty() && takes.place.and_then(|place| self.grammar.place(place)).is_some_and(|place| place.named)
+            Kind::Sequence(..) => self.tree.items(node).is_empty(),
+            Kind::Mapping(..) => {
+                self.tree.pairs(node).is_empty()
+                    && takes.place.and_then(|place| self.grammar.place(place)).is_some_and(|place| place.named)
             }
             _ => false,
         };
@@ -141,8 +145,7 @@ impl Walker<'_> {
 
     /// One line that was meant as a text and is a key with a value, as in `echo "built: $DATE"` without quotes round it all.
     fn torn_text(&self, node: NodeId) -> Option<&str> {
-        let Kind::Mapping(pairs, _) = &self.tree.node(node).kind else { return None };
-        let [(key, _)] = pairs.as_slice() else { return None };
+        let [(key, _)] = self.tree.pairs(node) else { return None };
         let written = self.tree.source()[self.at(node).span.range()].trim_end();
         let command = self.tree.scalar(*key).is_some_and(|key| key.contains(' '));
         (command && !written.contains('\n') && !written.starts_with('{')).then_some(written)

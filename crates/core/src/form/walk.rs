@@ -269,10 +269,11 @@ impl Walker<'_> {
         }
         let tree = self.tree;
         match &tree.node(tree.resolve(node)).kind {
-            Kind::Mapping(pairs, _) => {
+            Kind::Mapping(..) => {
                 if let Some(place) = &takes.place {
                     self.place(node, place, Some(owner), contexts, depth);
                 } else if let Some(inner) = &takes.map {
+                    let pairs = tree.pairs(node);
                     self.repeated(pairs);
                     for (key, value) in pairs {
                         self.number_trap(*key, *value);
@@ -280,8 +281,9 @@ impl Walker<'_> {
                     }
                 }
             }
-            Kind::Sequence(items, _) => {
+            Kind::Sequence(..) => {
                 let Some(inner) = takes.list else { return };
+                let items = tree.items(node);
                 if inner.any {
                     items.iter().for_each(|item| self.number_trap(owner, *item));
                 }
@@ -332,14 +334,14 @@ impl Walker<'_> {
         }
         let tree = self.tree;
         match &tree.node(tree.resolve(node)).kind {
-            Kind::Mapping(pairs, _) => {
-                for (key, value) in pairs {
+            Kind::Mapping(..) => {
+                for (key, value) in tree.pairs(node) {
                     self.number_trap(*key, *value);
                     self.anything(*value, *key, contexts, depth + 1);
                 }
             }
-            Kind::Sequence(items, _) => {
-                for item in items {
+            Kind::Sequence(..) => {
+                for item in tree.items(node) {
                     self.number_trap(owner, *item);
                     self.anything(*item, owner, contexts, depth + 1);
                 }

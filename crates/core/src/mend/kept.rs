@@ -51,12 +51,12 @@ fn walk(tree: &Tree, node: NodeId, touched: &[Span], above: &str, depth: usize, 
             found.push((above.to_owned(), written.to_owned()));
         }
         Kind::Scalar(..) | Kind::Alias(_) => {}
-        Kind::Sequence(items, _) => {
+        Kind::Sequence(..) => {
             let inside = format!("{above}\n-");
-            items.iter().for_each(|item| walk(tree, *item, touched, &inside, depth + 1, found));
+            tree.items(node).iter().for_each(|item| walk(tree, *item, touched, &inside, depth + 1, found));
         }
-        Kind::Mapping(pairs, _) => {
-            for (key, value) in pairs {
+        Kind::Mapping(..) => {
+            for (key, value) in tree.pairs(node) {
                 let is_touched = touches(touched, tree.node(*key).span);
                 let name = tree.scalar(*key).filter(|_| !is_touched).unwrap_or("?");
                 walk(tree, *value, touched, &format!("{above}\n{name}"), depth + 1, found);

@@ -5,7 +5,7 @@ use std::collections::HashMap;
 
 use granit_parser::{ErrorKind, Event, Parser, ScalarStyle, StructureStyle};
 
-use crate::carrier::tree::{Comment, Kind, Node, NodeId, Scalar, Style, Tree, TreeError};
+use crate::carrier::tree::{Comment, Inside, Kind, Node, NodeId, Scalar, Style, Tree, TreeError};
 use crate::carrier::{Copies, weight};
 use crate::text::Span;
 
@@ -48,6 +48,8 @@ pub fn parse_within(source: &str, copies: &Copies) -> Tree {
     let tree = Tree {
         // Most files have more bytes for each node.
         nodes: Vec::with_capacity(source.len() / 16),
+        items: Vec::new(),
+        pairs: Vec::with_capacity(source.len() / 48),
         source: source.into(),
         reworded: Vec::new(),
         too_large: None,
@@ -58,8 +60,8 @@ pub fn parse_within(source: &str, copies: &Copies) -> Tree {
     };
     let mut builder = Builder {
         tree,
-        open: Vec::new(),
-        items: Vec::new(),
+        open: Vec::with_capacity(16),
+        items: Vec::with_capacity(64),
         anchors: HashMap::new(),
         weights: Vec::with_capacity(source.len() / 16),
         copies,
@@ -96,11 +98,11 @@ impl Builder<'_> {
             }
             Event::SequenceStart(style, anchor, tag) => {
                 let flow = style == StructureStyle::Flow;
-                self.start(span, Kind::Sequence(Vec::new(), flow), flow, anchor, tag.as_deref());
+                self.start(span, Kind::Sequence(Inside::default(), flow), flow, anchor, tag.as_deref());
             }
             Event::MappingStart(style, anchor, tag) => {
                 let flow = style == StructureStyle::Flow;
-                self.start(span, Kind::Mapping(Vec::new(), flow), flow, anchor, tag.as_deref());
+                self.start(span, Kind::Mapping(Inside::default(), flow), flow, anchor, tag.as_deref());
             }
             Event::SequenceEnd | Event::MappingEnd => self.close(span.end),
             Event::Alias(anchor) => {
@@ -173,10 +175,10 @@ impl Builder<'_> {
         let weight = items.iter().fold(1_usize, |sum, item| sum.saturating_add(self.weights[item.0 as usize]));
         let kind = if open.mapping {
             // A key whose value was cut off by an error has no value.
-            let pairs = items.chunks(2).map(|pair| (pair[0], *pair.get(1).unwrap_or(&pair[0]))).collect();
-            Kind::Mapping(pairs, open.flow)
+            let pairs = items.chunks(2).map(|pair| (pair[0], *pair.get(1).unwrap_or(&pair[0])));
+            Kind::Mapping(Inside::added(&mut self.tree.pairs, pairs), open.flow)
         } else {
-            Kind::Sequence(items.to_vec(), open.flow)
+            Kind::Sequence(Inside::added(&mut self.tree.items, items.iter().copied()), open.flow)
         };
         self.items.truncate(open.first);
         self.weights[open.id.0 as usize] = weight;

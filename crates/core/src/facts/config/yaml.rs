@@ -30,13 +30,13 @@ fn setting(tree: &Tree, id: NodeId, depth: usize) -> Setting {
             Core::Text => Value::Text(text.to_owned()),
         },
         Kind::Scalar(..) => Value::Text(text.to_owned()),
-        Kind::Sequence(items, _) => Value::List(items.iter().map(|item| setting(tree, *item, depth + 1)).collect()),
-        Kind::Mapping(pairs, _) => {
+        Kind::Sequence(..) => Value::List(tree.items(id).iter().map(|item| setting(tree, *item, depth + 1)).collect()),
+        Kind::Mapping(..) => {
             let entry = |(key, value): &(NodeId, NodeId)| {
                 let name = tree.scalar(*key)?.to_owned();
                 Some((name, tree.node(*key).span, setting(tree, *value, depth + 1)))
             };
-            let entries: Vec<_> = pairs.iter().filter_map(entry).collect();
+            let entries: Vec<_> = tree.pairs(id).iter().filter_map(entry).collect();
             let open = entries.iter().any(|(name, ..)| name == "<<");
             Value::Map { entries, open }
         }

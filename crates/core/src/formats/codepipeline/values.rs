@@ -5,7 +5,7 @@
 
 use std::collections::HashMap;
 
-use crate::carrier::{Kind, NodeId, Tree};
+use crate::carrier::{NodeId, Tree};
 use crate::formats::nodes::Nodes;
 use crate::model::Text;
 use crate::text::Place;
@@ -255,8 +255,7 @@ impl<'t> Values<'t> {
         if let Some(name) = found.tag.as_deref().and_then(|tag| tag.strip_prefix('!')) {
             return Some(Call { name, given: node });
         }
-        let Kind::Mapping(pairs, _) = &found.kind else { return None };
-        let [(key, given)] = pairs.as_slice() else { return None };
+        let [(key, given)] = tree.pairs(node) else { return None };
         let name = tree.scalar(*key)?;
         let short = name.strip_prefix("Fn::").or_else(|| (name == "Ref").then_some(name))?;
         Some(Call { name: short, given: *given })

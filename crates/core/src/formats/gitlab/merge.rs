@@ -203,8 +203,10 @@ impl<'t> Documents<'t> {
         let tree = self.nodes(at).tree;
         let node = tree.node(at.node);
         let tagged = node.tag.as_deref() == Some("!reference");
-        let Kind::Sequence(items, _) = &node.kind else { return None };
-        let path: Vec<&str> = items.iter().filter_map(|item| tree.scalar(*item)).collect();
+        if !matches!(node.kind, Kind::Sequence(..)) {
+            return None;
+        }
+        let path: Vec<&str> = tree.items(at.node).iter().filter_map(|item| tree.scalar(*item)).collect();
         let (first, rest) = path.split_first().filter(|_| tagged)?;
         let mut item = Item::Merged(Rc::clone(&self.job(first)?.map));
         for key in rest {

@@ -158,7 +158,8 @@ impl Reader<'_> {
         let kind = match &self.tree().node(self.tree().resolve(value)).kind {
             // An empty `permissions:` says nothing; `{}` takes all away.
             Kind::Absent => return None,
-            Kind::Mapping(pairs, _) => {
+            Kind::Mapping(..) => {
+                let pairs = self.tree().pairs(value);
                 let mut scopes = Vec::with_capacity(pairs.len());
                 scopes.extend(pairs.iter().filter_map(|(key, value)| Some((self.nodes.text(*key)?, self.nodes.text(*value)?))));
                 if scopes.len() == pairs.len() { GrantKind::Scopes(scopes) } else { GrantKind::Unknown }
