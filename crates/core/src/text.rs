@@ -2,6 +2,8 @@
 //!
 //! Everything in core speaks in byte offsets. Lines and columns are made at the edge, by [`SourceFile::range`].
 
+use std::sync::OnceLock;
+
 use serde::Serialize;
 
 /// A byte range in one file; the end is exclusive.
@@ -76,26 +78,33 @@ pub struct SourceFile {
     pub path: String,
     /// The text as read, byte-order mark included.
     pub text: String,
-    line_starts: Vec<u32>,
+    /// Found when the first place of the file is asked for.
+    line_starts: OnceLock<Vec<u32>>,
 }
 
 const BYTE_ORDER_MARK: &str = "\u{feff}";
 
 impl SourceFile {
-    /// Takes a text in and finds its lines: `\n`, `\r\n` and a lone `\r` end one.
+    /// Takes a text in.
     pub fn new(path: impl Into<String>, text: impl Into<String>) -> Self {
-        let text = text.into();
-        let bytes = text.as_bytes();
-        // Most files have more bytes in a line.
-        let mut line_starts = Vec::with_capacity(1 + bytes.len() / 24);
-        line_starts.push(0);
-        for index in memchr::memchr2_iter(b'\n', b'\r', bytes) {
-            let ends_line = bytes[index] == b'\n' || bytes.get(index + 1) != Some(&b'\n');
-            if ends_line {
-                line_starts.push(Span::new(index + 1, 0).start);
+        Self { path: path.into(), text: text.into(), line_starts: OnceLock::new() }
+    }
+
+    /// The bytes at which its lines begin: `\n`, `\r\n` and a lone `\r` end one.
+    fn line_starts(&self) -> &[u32] {
+        self.line_starts.get_or_init(|| {
+            let bytes = self.text.as_bytes();
+            // Most files have more bytes in a line.
+            let mut line_starts = Vec::with_capacity(1 + bytes.len() / 24);
+            line_starts.push(0);
+            for index in memchr::memchr2_iter(b'\n', b'\r', bytes) {
+                let ends_line = bytes[index] == b'\n' || bytes.get(index + 1) != Some(&b'\n');
+                if ends_line {
+                    line_starts.push(Span::new(index + 1, 0).start);
+                }
             }
-        }
-        Self { path: path.into(), text, line_starts }
+            line_starts
+        })
     }
 
     /// The text without a byte-order mark, and how many bytes the mark takes.
@@ -117,8 +126,9 @@ impl SourceFile {
         while !self.text.is_char_boundary(offset) {
             offset -= 1;
         }
-        let line = self.line_starts.partition_point(|start| *start as usize <= offset).max(1);
-        let before = &self.text[self.line_starts[line - 1] as usize..offset];
+        let line_starts = self.line_starts();
+        let line = line_starts.partition_point(|start| *start as usize <= offset).max(1);
+        let before = &self.text[line_starts[line - 1] as usize..offset];
         let column = before.trim_start_matches(BYTE_ORDER_MARK).chars().count() + 1;
         let clamp = |number: usize| u32::try_from(number).unwrap_or(u32::MAX);
         Position { line: clamp(line), column: clamp(column) }
@@ -131,7 +141,7 @@ impl SourceFile {
 
     /// The byte at which a line begins, which is counted from 1; the end of the text where there are fewer lines.
     pub fn line_start(&self, line: u32) -> usize {
-        self.line_starts.get((line as usize).saturating_sub(1)).map_or(self.text.len(), |start| *start as usize)
+        self.line_starts().get((line as usize).saturating_sub(1)).map_or(self.text.len(), |start| *start as usize)
     }
 
     /// The lines from one on, which is counted from 1.
@@ -142,8 +152,8 @@ impl SourceFile {
     /// The line an offset lies on, without its end of line.
     pub fn line_at(&self, offset: u32) -> &str {
         let line = self.position(offset).line as usize;
-        let start = self.line_starts[line - 1] as usize;
-        let end = self.line_starts.get(line).map_or(self.text.len(), |next| *next as usize);
+        let start = self.line_starts()[line - 1] as usize;
+        let end = self.line_starts().get(line).map_or(self.text.len(), |next| *next as usize);
         self.text[start..end].trim_end_matches(['\n', '\r']).trim_start_matches(BYTE_ORDER_MARK)
     }
 }

@@ -263,7 +263,7 @@ fn show_strip(file: &CheckedFile, name: &str, column: usize, screen: &mut Screen
 fn names(checked: &Checked) -> Vec<String> {
     let paths = || checked.repository().pipelines.iter().map(|one| checked.repository().sources.get(one.file).path.as_str());
     let base = |path: &'_ str| path.rfind('/').map_or(0, |slash| slash + 1);
-    let mut count: HashMap<&str, usize> = HashMap::new();
+    let mut count: HashMap<&str, usize> = HashMap::with_capacity(checked.files.len());
     paths().for_each(|path| *count.entry(&path[base(path)..]).or_default() += 1);
     let name = |path: &str| match count.get(&path[base(path)..]) {
         Some(1) => shown(&path[base(path)..]),

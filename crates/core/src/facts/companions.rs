@@ -87,12 +87,12 @@ fn read_programs(list: &FileList, shelf: &dyn Shelf, pipelines: &HashSet<FileId>
         })
         .collect();
     let mut open: Vec<String> = programs_named(&seeds, list);
-    if seeds.iter().any(|text| text.contains("gulp") || text.contains("grunt")) {
+    if any_holds(&seeds, &["gulp", "grunt"]) {
         let is_near = |path: &&str| knowledge::programs().is_task_file(path) && path.matches('/').count() < PACKAGE_DEPTH;
         open.extend(list.iter().filter(is_near).take(PACKAGE_LIMIT).map(str::to_owned));
     }
     for tool in ["make", "just"] {
-        if seeds.iter().any(|text| text.contains(tool)) {
+        if any_holds(&seeds, &[tool]) {
             open.extend(files_of_tool(tool, list));
         }
     }
@@ -190,8 +190,14 @@ const IMAGE_LIMIT: usize = 64;
 
 /// Whether the pipelines may make images.
 fn makes_images(pipelines: &HashSet<FileId>, sources: &Sources) -> bool {
-    let makes = |text: &str| IMAGE_WORDS.iter().any(|word| text.contains(word));
-    sources.iter().any(|(file, source)| pipelines.contains(&file) && makes(&source.text))
+    let own = sources.iter().filter(|(file, _)| pipelines.contains(file));
+    any_holds(&own.map(|(_, source)| source.text.as_str()).collect::<Vec<_>>(), &IMAGE_WORDS)
+}
+
+/// Whether one of the words stands in one of the texts, of which there may be thousands.
+fn any_holds(texts: &[&str], words: &[&str]) -> bool {
+    let mut finders = words.iter().map(|word| memchr::memmem::Finder::new(word.as_bytes()));
+    finders.any(|finder| texts.iter().any(|text| finder.find(text.as_bytes()).is_some()))
 }
 
 /// Reads package.json files and the configuration of generators beside them; where images are made, what those are made by.
