@@ -538,9 +538,9 @@ pub struct StepEffects {
     /// The effects.
     pub effects: Vec<EffectAt>,
     /// What the token must be allowed.
-    pub grants: Vec<NeededGrant>,
+    pub grants: ThinVec<NeededGrant>,
     /// Credentials that a publisher needs and that no input or argument gives.
-    pub wants: Vec<WantedCredential>,
+    pub wants: ThinVec<WantedCredential>,
     /// Folders that are working trees of their own from here on.
     pub trees: ThinVec<WorkTree>,
     /// Variables that its commands set for the steps after it, one for each time that they write into the run's file for that; nothing where
@@ -549,7 +549,7 @@ pub struct StepEffects {
     /// Lines that its commands write into files that set variables for a build.
     pub settings: ThinVec<SettingLine>,
     /// Programs that it surely calls and that not every image brings.
-    pub calls: Vec<(String, Place)>,
+    pub calls: ThinVec<(String, Place)>,
     /// What publishers build to be sent later.
     pub prepared: ThinVec<Prepared>,
     /// Publishes of what was built like that.
@@ -569,7 +569,7 @@ pub struct StepEffects {
     /// What it would do if it were not switched off.
     pub switched_off: ThinVec<EffectAt>,
     /// The words of its commands, builds and publishes left out: names of folders that they may make inside others.
-    pub spoken: Vec<String>,
+    pub spoken: ThinVec<String>,
     /// The folder that its script ends in; nothing where it runs none, the inner `None` where it is not known.
     pub ends_in: Option<Folder>,
 }

@@ -69,7 +69,7 @@ impl<'p> Scope<'p> {
                 if self.has_step((number, own), name) {
                     return None;
                 }
-                let ids = own.steps.iter().filter_map(|step| step.id.as_ref()).collect();
+                let ids = own.steps.iter().filter_map(|step| step.id.as_deref()).collect();
                 self.look_in(Among::Whole, Names::Steps, ids, name)
             }
             Declared::Axes => {

@@ -1,5 +1,7 @@
 //! From nodes of a tree to texts of the model.
 
+use thin_vec::ThinVec;
+
 use crate::carrier::{NodeId, Style, Tree};
 use crate::model::{Language, Text, TextMap, Variables};
 use crate::text::{FileId, Place, Span};
@@ -53,7 +55,7 @@ impl Nodes<'_> {
     /// A mapping of names to scalars; anything else in it makes it open.
     pub fn variables(&self, node: NodeId) -> Variables {
         let pairs = self.tree.pairs(node);
-        let mut variables = Variables { entries: Vec::with_capacity(pairs.len()), open: self.tree.scalar(node).is_some() };
+        let mut variables = Variables { entries: ThinVec::with_capacity(pairs.len()), open: self.tree.scalar(node).is_some() };
         for (key, value) in pairs {
             let (Some(name), value) = (self.text(*key), *value) else {
                 variables.open = true;

@@ -1,5 +1,7 @@
 //! What formats themselves put online, by what the catalog knows of it.
 
+use thin_vec::ThinVec;
+
 use super::keys::Keys;
 use crate::effects::{Effect, EffectAt, UploadPath, WantedCredential};
 use crate::knowledge::{List, OwnPublisher, Word};
@@ -59,7 +61,7 @@ fn place_of(keys: &Keys<'_>, known: &OwnPublisher, target: &Target, branch: Opti
 }
 
 /// The credentials of which none is given.
-fn wants(keys: &Keys<'_>, known: &'static OwnPublisher, at: Place) -> Vec<WantedCredential> {
+fn wants(keys: &Keys<'_>, known: &'static OwnPublisher, at: Place) -> ThinVec<WantedCredential> {
     let wanted = |group: &List<Word>| {
         let (variables, inputs): (Vec<Word>, Vec<Word>) = group.iter().copied().partition(|name| name.starts_with("env:"));
         let given = inputs.iter().any(|name| keys.get(name).is_some());

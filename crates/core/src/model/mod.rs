@@ -29,13 +29,15 @@ pub use trigger::{Event, Filter, FilterOf, FilterSide, Input, Pattern, PatternSy
 
 pub use web::{Closed, WebStore};
 
+use thin_vec::ThinVec;
+
 use crate::text::{FileId, Place, Span};
 
 /// Names with values, in the order they are written.
 #[derive(Clone, Debug, Default)]
 pub struct Variables {
     /// The pairs.
-    pub entries: Vec<(Text, Text)>,
+    pub entries: ThinVec<(Text, Text)>,
     /// There may be more than stands here.
     pub open: bool,
 }

@@ -12,7 +12,7 @@ pub struct Step {
     /// Where it stands, from its first key to its end.
     pub at: Place,
     /// The name by which others read its outputs.
-    pub id: Option<Text>,
+    pub id: Option<Box<Text>>,
     /// Its title.
     pub name: Option<Text>,
     /// When it runs.
@@ -152,7 +152,7 @@ pub struct ByItself {
     /// The texts among it that the runner fills variables into.
     pub texts: Vec<Text>,
     /// Credentials that it needs and that nothing beside it gives.
-    pub wants: Vec<WantedCredential>,
+    pub wants: ThinVec<WantedCredential>,
     /// Values that it signs in with.
     pub credentials: Vec<Credential>,
 }

@@ -170,7 +170,10 @@ mod tests {
 
     #[test]
     fn what_the_file_sets_stands_where_it_is_read() {
-        let own = Variables { entries: vec![(text("_OUT"), text("${_ROOT}/dist")), (text("_ROOT"), text("web"))], open: false };
+        let own = Variables {
+            entries: thin_vec::thin_vec![(text("_OUT"), text("${_ROOT}/dist")), (text("_ROOT"), text("web"))],
+            open: false,
+        };
         let after = Substitutions::of(own).filled(&text("cp $_OUT/a $$HOME ${PROJECT_ID}"));
         assert_eq!(after.value, "cp web/dist/a $HOME ${PROJECT_ID}");
         assert_eq!(after.place(3..11).span, Span::new(3, 8), "the name, where it is read");
@@ -179,7 +182,7 @@ mod tests {
 
     #[test]
     fn values_that_read_each_other_come_to_an_end() {
-        let own = Variables { entries: vec![(text("_A"), text("$_A$_A"))], open: false };
+        let own = Variables { entries: thin_vec::thin_vec![(text("_A"), text("$_A$_A"))], open: false };
         let after = Substitutions::of(own).filled(&text("$_A"));
         assert!(after.value.len() <= LONGEST && after.value.contains("$_A"));
     }

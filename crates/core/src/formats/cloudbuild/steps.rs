@@ -66,7 +66,7 @@ fn step(at: Place, keys: &Keys<'_>, around: &Around<'_>) -> Step {
     let some_codes = || keys.at("allowExitCodes").map(|at| Text::fixed("true", at));
     Step {
         name: id.clone(),
-        id,
+        id: id.map(Box::new),
         directory: keys.text("dir").map(|text| inside(&own.filled(&text))).map(Box::new),
         machine: Some(Box::new(Machine { image, ..Machine::default() })),
         variables,

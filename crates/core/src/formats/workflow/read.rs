@@ -328,7 +328,7 @@ impl Reader<'_> {
             _ => self.nodes.at(node),
         };
         Step {
-            id: keys.text("id"),
+            id: keys.text("id").map(Box::new),
             name: keys.text("name"),
             when: keys.text("if").map(Condition::new).map(Cond::asks),
             variables: keys.variables("env"),
