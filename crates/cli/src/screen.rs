@@ -65,6 +65,7 @@ impl Screen {
             sheet.text
         };
         let parts: Vec<String> = things.par_chunks(PARALLEL_FROM).map(sheet).collect();
+        self.text.reserve(parts.iter().map(String::len).sum());
         self.text.extend(parts);
     }
 
@@ -128,6 +129,14 @@ impl Screen {
         let mut out = AutoStream::new(out, if self.is_plain { ColorChoice::AlwaysAnsi } else { self.choice });
         out.write_all(text.as_bytes())?;
         out.flush()
+    }
+}
+
+/// What is made of each of many things, in their order, worked out at the same time.
+pub fn of_each<T: Sync, R: Send>(things: &[T], make: impl Fn(&T) -> R + Sync + Send) -> Vec<R> {
+    match things.len() < PARALLEL_FROM {
+        true => things.iter().map(make).collect(),
+        false => things.par_iter().map(make).collect(),
     }
 }
 

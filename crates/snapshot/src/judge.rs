@@ -21,9 +21,9 @@ const RULES_PARALLEL_FROM: usize = 100;
 /// So much may all files together copy, in weights.
 pub(crate) const COPIES: usize = 150_000;
 /// Files that copy more than this are read one after the other, so that never more than the whole may copy is in memory.
-const COPIES_AT_ONCE: usize = 1_000;
-/// So many files are read at the same time.
-const AT_ONCE: usize = 64;
+const COPIES_AT_ONCE: usize = 500;
+/// So many files are read at the same time. At the end of each turn, threads wait for the last one.
+const AT_ONCE: usize = 256;
 
 /// So far the heap of each thread grows ahead of the work, in bytes.
 const HEAP_AHEAD: usize = 30 << 20;

@@ -5,11 +5,12 @@ use std::sync::LazyLock;
 
 use anstyle::{AnsiColor, Style};
 use dulk_core::finding::{Finding, HERE_TOO, Severity, WitnessSource};
+use dulk_core::formats::PipelineFile;
 use dulk_core::mask::{MASK, mask};
 use dulk_core::rules::FAMILIES;
 use dulk_core::shown::harmless;
 pub use dulk_core::shown::shown;
-use dulk_core::text::{Place, Sources};
+use dulk_core::text::{Place, Sources, file_name};
 use dulk_core::views::{Mark, strip};
 use dulk_snapshot::CheckedFile;
 use unicode_width::UnicodeWidthStr;
@@ -18,7 +19,7 @@ use super::source_word;
 
 use crate::checked::Checked;
 pub use crate::screen::wrap;
-use crate::screen::{Screen, styled};
+use crate::screen::{Screen, of_each, styled};
 
 /// A style of the views.
 pub const BOLD: Style = Style::new().bold();
@@ -261,15 +262,14 @@ fn show_strip(file: &CheckedFile, name: &str, column: usize, screen: &mut Screen
 
 /// The files' own names; the whole path where another file has the same name.
 fn names(checked: &Checked) -> Vec<String> {
-    let paths = || checked.repository().pipelines.iter().map(|one| checked.repository().sources.get(one.file).path.as_str());
-    let base = |path: &'_ str| path.rfind('/').map_or(0, |slash| slash + 1);
-    let mut count: HashMap<&str, usize> = HashMap::with_capacity(checked.files.len());
-    paths().for_each(|path| *count.entry(&path[base(path)..]).or_default() += 1);
-    let name = |path: &str| match count.get(&path[base(path)..]) {
-        Some(1) => shown(&path[base(path)..]),
+    let path = |one: &PipelineFile| checked.repository().sources.get(one.file).path.as_str();
+    let paths: Vec<&str> = checked.repository().pipelines.iter().map(path).collect();
+    let mut count: HashMap<&str, usize> = HashMap::with_capacity(paths.len());
+    paths.iter().for_each(|path| *count.entry(file_name(path)).or_default() += 1);
+    of_each(&paths, |path| match count.get(file_name(path)) {
+        Some(1) => shown(file_name(path)),
         _ => shown(path),
-    };
-    paths().map(name).collect()
+    })
 }
 
 /// "2 errors and 1 warning in 3 pipeline files."
