@@ -6,6 +6,7 @@ mod disk;
 mod files;
 mod gate;
 mod git;
+mod heaps;
 mod hook;
 mod shelf;
 
@@ -14,6 +15,7 @@ use std::path::{Path, PathBuf};
 pub use demo::demo_repository;
 pub use disk::{remove_left_over, replace};
 pub use git::{changed_lines, changed_paths, has_commit, mark_of_references};
+pub use heaps::grow_heaps;
 pub use hook::{HookOptions, HookState, hook_off, hook_on, hook_status, is_fetched_for_one_call};
 
 use dulk_core::facts::Shelf as _;

@@ -35,6 +35,7 @@ impl dulk_core::facts::Shelf for Shelf<'_> {
     fn read_each(&self, names: &[String]) -> Vec<Result<String, String>> {
         match self {
             Self::Disk(root, unsaved) if names.len() >= PARALLEL_FROM => {
+                crate::grow_heaps();
                 let read = |some: &[String]| {
                     let mut files = gate::InTurn::of(root);
                     let mut read = |name| files.read(name).and_then(disk::text_of);

@@ -219,7 +219,7 @@ impl Reader<'_> {
                 .map(Box::new),
             lock: self.lock(node),
             variables: self.variables_at(node, "env"),
-            outputs: self.variables_at(node, "outputs").entries.into(),
+            outputs: self.variables_at(node, "outputs").entries,
             matrix: tree.value(node, "strategy").and_then(|strategy| self.matrix(strategy)).map(Box::new),
             steps: steps.into_iter().map(|step| self.step(step, &defaults)).collect(),
             call: self.call(node).map(Box::new),
