@@ -7,6 +7,10 @@ const HEAP_AHEAD: usize = 30 << 20;
 /// thousand times, while the other threads wait for it. The first block, once given back, tells it to serve blocks of that size from the
 /// heap, where the second one of each thread comes from. Nothing is written to them, so that they take no memory.
 pub fn grow_heaps() {
+    // One of the threads themselves would wait here for all others, and those for it.
+    if rayon::current_thread_index().is_some() {
+        return;
+    }
     static ONCE: std::sync::Once = std::sync::Once::new();
     let ask = |bytes| {
         let mut block: Vec<u8> = Vec::new();

@@ -42,7 +42,7 @@ pub struct Inside {
 }
 
 impl Inside {
-    /// Those that are added to a list behind so many.
+    /// Some nodes that join those of all collections of a kind.
     pub(super) fn added<T>(list: &mut Vec<T>, some: impl IntoIterator<Item = T>) -> Self {
         let first = list.len();
         list.extend(some);
