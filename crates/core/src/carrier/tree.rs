@@ -37,8 +37,9 @@ pub enum Scalar {
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct Inside {
     /// The first among those of all collections of its kind.
-    first: u32,
-    count: u32,
+    start: u32,
+    /// The one after the last.
+    end: u32,
 }
 
 impl Inside {
@@ -47,11 +48,11 @@ impl Inside {
         let first = list.len();
         list.extend(some);
         let Span { start, end } = Span::new(first, list.len());
-        Self { first: start, count: end - start }
+        Self { start, end }
     }
 
     fn of<T>(self, list: &[T]) -> &[T] {
-        list.get(Span { start: self.first, end: self.first + self.count }.range()).unwrap_or_default()
+        list.get(self.start as usize..self.end as usize).unwrap_or_default()
     }
 }
 

@@ -201,11 +201,7 @@ impl<'t> Documents<'t> {
     /// What `!reference [job, key]` stands for.
     fn reference(&self, at: At) -> Option<Item> {
         let tree = self.nodes(at).tree;
-        let node = tree.node(at.node);
-        let tagged = node.tag.as_deref() == Some("!reference");
-        if !matches!(node.kind, Kind::Sequence(..)) {
-            return None;
-        }
+        let tagged = tree.node(at.node).tag.as_deref() == Some("!reference");
         let path: Vec<&str> = tree.items(at.node).iter().filter_map(|item| tree.scalar(*item)).collect();
         let (first, rest) = path.split_first().filter(|_| tagged)?;
         let mut item = Item::Merged(Rc::clone(&self.job(first)?.map));
