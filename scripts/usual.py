@@ -1,10 +1,12 @@
 """What people usually do with the program, in repositories as people have them: scripts/speed times it, scripts/startup-order looks what runs,
 and scripts/profile how often."""
 
+import json
 import os
 import pathlib
 import shutil
 import subprocess
+import sys
 
 HOUSE = pathlib.Path(__file__).resolve().parent.parent
 ENVIRONMENT = {**os.environ, "GIT_CONFIG_GLOBAL": "/dev/null", "GIT_CONFIG_SYSTEM": "/dev/null", "HOME": "/nonexistent"}
@@ -31,6 +33,16 @@ CALLS = [
     ("healthy", ["facts"]),
     ("healthy", ["guard", "status"]),
 ]
+
+
+def built(place, target=None, flags=(), environment=None):
+    """The release build of the program, made in a folder of its own: for this machine, or for a target, with flags that hold for nothing which
+    runs while building."""
+    command = ["cargo", "build", "--release", "--locked", "-p", "dulk", "--target-dir", place]
+    if target:
+        command += ["--target", target, "--config", f"target.{target}.rustflags={json.dumps(flags)}"]
+    subprocess.run(command, cwd=HOUSE, env={**os.environ, **(environment or {})}, check=True, stdout=sys.stderr)
+    return place / (target or "") / "release/dulk"
 
 
 def demo(path):
